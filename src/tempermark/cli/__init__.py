@@ -1,0 +1,1 @@
+"""The JSON commands: thin, and importing only what the command needs."""

@@ -1,0 +1,1 @@
+"""The job's rules: no Django, no database, no clock, no global random numbers."""

@@ -1,0 +1,33 @@
+"""What the core and the file formats raise when an input cannot be used."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing wrong: where (a key path, or None), and what would be right."""
+
+    path: str | None
+    message: str
+    code: str = "bad_value"
+
+
+class InputError(ValueError):
+    """All that is wrong with one input, the first problem leading."""
+
+    def __init__(self, problems: list[Problem]):
+        self.problems = problems
+        super().__init__("; ".join(problem.message for problem in problems))
+
+    @classmethod
+    def single(cls, path: str | None, message: str, code: str = "bad_value"):
+        """An error with one problem."""
+        return cls([Problem(path, message, code)])
+
+    def as_document(self) -> dict:
+        """The JSON error object of formats/commands.md; further problems in `also`."""
+        first, *others = self.problems
+        error = {"code": first.code, "path": first.path, "message": first.message}
+        if others:
+            error["also"] = [{"path": p.path, "message": p.message} for p in others[:20]]
+        return {"error": error}

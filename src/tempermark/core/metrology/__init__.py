@@ -1,0 +1,1 @@
+"""Readings, surveys and calibration lines: what the platen's temperature really is."""

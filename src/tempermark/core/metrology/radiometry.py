@@ -1,0 +1,74 @@
+"""Infrared gun: from the figure shown to the surface's true temperature.
+
+Source: handbook 3, "Radiation thermometry". A gun for 8–14 µm sees
+S = ε·L(T) + (1 − ε)·L(T_ambient) and shows the T_r for which
+ε_set·L(T_r) + (1 − ε_set)·L(T_ambient) = S, with L the Planck radiance over the band.
+"""
+
+import numpy as np
+
+from tempermark.core.constants import (
+    BOLTZMANN_J_K,
+    INFRARED_BAND_M,
+    LIGHT_SPEED_M_S,
+    PLANCK_J_S,
+    ZERO_CELSIUS_K,
+)
+from tempermark.core.errors import InputError
+
+# 24 Gauss–Legendre nodes give the band integral to 1e-12 between 200 and 3000 K.
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(24)
+_LOW_M, _HIGH_M = INFRARED_BAND_M
+_WAVELENGTH_M = 0.5 * (_HIGH_M - _LOW_M) * _NODES + 0.5 * (_HIGH_M + _LOW_M)
+_WEIGHT_M = 0.5 * (_HIGH_M - _LOW_M) * _WEIGHTS
+_PREFACTOR = 2 * PLANCK_J_S * LIGHT_SPEED_M_S**2 / _WAVELENGTH_M**5
+_EXPONENT_K = PLANCK_J_S * LIGHT_SPEED_M_S / (_WAVELENGTH_M * BOLTZMANN_J_K)
+
+# Brackets of the inversion: beyond these a figure is no press reading.
+_COLDEST_K, _HOTTEST_K = 50.0, 5000.0
+
+
+def band_radiance(temperature_c: np.ndarray) -> np.ndarray:
+    """Planck radiance over 8–14 µm in W/(m² sr); any shape of °C above −273."""
+    kelvin = np.asarray(temperature_c, float)[..., None] + ZERO_CELSIUS_K
+    return (_WEIGHT_M * _PREFACTOR / np.expm1(_EXPONENT_K / kelvin)).sum(axis=-1)
+
+
+def temperature_of_radiance(radiance: np.ndarray) -> np.ndarray:
+    """Inverse of `band_radiance`, in °C, by bisection then Newton in log radiance."""
+    radiance = np.asarray(radiance, float)
+    low = np.full(radiance.shape, _COLDEST_K - ZERO_CELSIUS_K)
+    high = np.full(radiance.shape, _HOTTEST_K - ZERO_CELSIUS_K)
+    for _ in range(12):
+        middle = 0.5 * (low + high)
+        above = band_radiance(middle) > radiance
+        low, high = np.where(above, low, middle), np.where(above, middle, high)
+    guess = 0.5 * (low + high)
+    for _ in range(6):
+        here = band_radiance(guess)
+        step_c = 1e-3
+        slope = (np.log(band_radiance(guess + step_c)) - np.log(here)) / step_c
+        guess = np.clip(guess + np.log(radiance / here) / slope, low, high)
+    return guess
+
+
+def true_surface_temperature(
+    shown_c: np.ndarray, emissivity_setting: float, emissivity: float, ambient_c: float
+) -> np.ndarray:
+    """True surface temperature in °C behind what the gun shows.
+
+    Any shape of `shown_c`. Shows 150 °C at setting 1.0, ε 0.90, ambient 22 °C:
+    160.24 °C. Raises InputError when no surface could give that figure.
+    """
+    room = band_radiance(np.asarray(ambient_c))
+    seen = emissivity_setting * band_radiance(shown_c) + (1 - emissivity_setting) * room
+    emitted = (seen - (1 - emissivity) * room) / emissivity
+    coldest = band_radiance(np.asarray(_COLDEST_K - ZERO_CELSIUS_K))
+    hottest = band_radiance(np.asarray(_HOTTEST_K - ZERO_CELSIUS_K))
+    if np.any(emitted <= coldest) or np.any(emitted >= hottest):
+        raise InputError.single(
+            "surface_emissivity",
+            "No surface of this emissivity shows such a figure in this room: "
+            "check the emissivity, its setting on the gun, and the ambient temperature.",
+        )
+    return temperature_of_radiance(emitted)

@@ -1,0 +1,202 @@
+"""A survey of one element: figures, map, usable area, verdict, next reading.
+
+Contract: formats/commands.md, "survey". Values are true temperatures in °C; places in
+mm from the platen's front left corner.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tempermark.core.constants import DEFAULT_REPEATABILITY_C
+from tempermark.core.metrology import verdict as decide
+from tempermark.core.metrology.field import Field, fit_field
+from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle, zones
+
+FEWEST_FOR_MAP = 4
+# A rectangle to keep prints in is shrunk until this sure (interface.md, rule 1).
+SURE_FROM = 0.9
+
+
+@dataclass(frozen=True)
+class TemperatureSurvey:
+    """Input: places (n, 2) in mm, true values (n,) in °C, and what was aimed at."""
+
+    width_mm: float
+    height_mm: float
+    set_c: float
+    target_c: float
+    tolerance_c: float
+    place_mm: np.ndarray
+    value_c: np.ndarray
+    repeatability_c: float = DEFAULT_REPEATABILITY_C
+    common_standard_uncertainty_c: float = 0.0
+
+
+@dataclass(frozen=True)
+class Tilt:
+    """Slopes of the least-squares plane per 100 mm, in the unit of the values."""
+
+    x_per_100mm: float
+    y_per_100mm: float
+
+
+@dataclass(frozen=True)
+class Spot:
+    """The extreme of one zone out of tolerance."""
+
+    x_mm: float
+    y_mm: float
+    value_c: float
+
+
+@dataclass(frozen=True)
+class Usable:
+    """Where the map is within tolerance, and the part that is surely so."""
+
+    area_fraction: float
+    rectangle: Rectangle | None
+    sure_rectangle: Rectangle | None
+    sure_probability: float | None
+
+
+@dataclass(frozen=True)
+class SurveyMap:
+    """The map and what follows from it; `map_c` (rows, columns) true °C as set."""
+
+    field: Field
+    grid: Grid
+    map_c: np.ndarray
+    deviation_sd_c: np.ndarray
+    cold_spots: tuple[Spot, ...]
+    hot_spots: tuple[Spot, ...]
+    usable: Usable
+    usable_after_correction: Usable
+    probability_within: float
+    next_point: tuple[float, float] | None
+
+    def true_c(self, place_mm: np.ndarray, target_c: float) -> tuple[np.ndarray, np.ndarray]:
+        """True temperatures (m,) as set, and their standard deviations, at (m, 2) mm."""
+        return (
+            target_c + self.field.mean(place_mm),
+            self.field.standard_deviation(place_mm),
+        )
+
+
+@dataclass(frozen=True)
+class SurveyResult:
+    """Figures of the readings, and the map where readings allow one."""
+
+    mean_c: float
+    min_c: float
+    max_c: float
+    spread_c: float
+    std_c: float | None
+    offset_c: float
+    tilt: Tilt | None
+    corrected_set_c: float
+    map: SurveyMap | None
+    verdict: str
+
+
+def plane_tilt(place_mm: np.ndarray, value: np.ndarray) -> Tilt | None:
+    """Least-squares plane through values (n,) at (n, 2) mm; None when none is fixed."""
+    if not fixes_plane(place_mm):
+        return None
+    centred = place_mm - place_mm.mean(axis=0)
+    slope = np.linalg.lstsq(centred, value - value.mean(), rcond=None)[0]
+    return Tilt(float(slope[0] * 100), float(slope[1] * 100))
+
+
+def fixes_plane(place_mm: np.ndarray) -> bool:
+    """Whether at least three places do not lie on one line (within 1e-6 of their span)."""
+    if len(place_mm) < 3:
+        return False
+    singular = np.linalg.svd(place_mm - place_mm.mean(axis=0), compute_uv=False)
+    return bool(singular[1] > 1e-6 * max(singular[0], 1e-9))
+
+
+def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> SurveyResult:
+    """Everything the survey says. `rng` drives the joint draws behind probabilities."""
+    value = survey.value_c
+    mean = float(value.mean())
+    tilt = plane_tilt(survey.place_mm, value)
+    mapped = tilt is not None and len(value) >= FEWEST_FOR_MAP
+    survey_map = _map(survey, survey.target_c - mean, rng) if mapped else None
+    return SurveyResult(
+        mean_c=mean,
+        min_c=float(value.min()),
+        max_c=float(value.max()),
+        spread_c=float(np.ptp(value)),
+        std_c=float(value.std(ddof=1)) if len(value) > 1 else None,
+        offset_c=mean - survey.set_c,
+        tilt=tilt,
+        corrected_set_c=survey.set_c + survey.target_c - mean,
+        map=survey_map,
+        verdict=decide.word(survey_map.probability_within) if survey_map else "undecided",
+    )
+
+
+def _map(survey: TemperatureSurvey, shift_c: float, rng) -> SurveyMap:
+    field = fit_field(survey.place_mm, survey.value_c - survey.target_c, survey.repeatability_c)
+    grid = Grid(survey.width_mm, survey.height_mm)
+    deviation = grid.shaped(field.mean(grid.places_mm))
+    spread = grid.shaped(field.standard_deviation(grid.places_mm))
+    draws = decide.draw_field(
+        field, survey.width_mm, survey.height_mm, survey.common_standard_uncertainty_c, rng
+    )
+    within = decide.all_within(draws, 0.0, survey.tolerance_c)
+    probability = float(within.mean())
+    total = np.hypot(spread, survey.common_standard_uncertainty_c)
+    return SurveyMap(
+        field=field,
+        grid=grid,
+        map_c=survey.target_c + deviation,
+        deviation_sd_c=spread,
+        cold_spots=_spots(-deviation, survey, grid, -1),
+        hot_spots=_spots(deviation, survey, grid, +1),
+        usable=_usable(deviation, total, 0.0, survey.tolerance_c, grid, draws),
+        usable_after_correction=_usable(
+            deviation, total, shift_c, survey.tolerance_c, grid, draws
+        ),
+        probability_within=probability,
+        next_point=(
+            decide.next_place(draws, within, field.noise_c, survey.width_mm, survey.height_mm)
+            if decide.word(probability) == "undecided"
+            else None
+        ),
+    )
+
+
+def _spots(excess: np.ndarray, survey: TemperatureSurvey, grid: Grid, sign: int):
+    """Extremes of the zones where `excess` passes the tolerance, worst first."""
+    found = []
+    for zone in zones(excess > survey.tolerance_c):
+        row, column = zone[np.argmax(excess[zone[:, 0], zone[:, 1]])]
+        value = survey.target_c + sign * excess[row, column]
+        found.append(Spot(float(grid.x_mm[column]), float(grid.y_mm[row]), float(value)))
+    return tuple(sorted(found, key=lambda spot: sign * spot.value_c, reverse=True))
+
+
+def _usable(deviation, spread, shift_c, tolerance_c, grid, draws) -> Usable:
+    inside = np.abs(deviation + shift_c) <= tolerance_c
+    sure, probability = _sure_rectangle(deviation, spread, shift_c, tolerance_c, grid, draws)
+    return Usable(
+        float(inside.mean()), largest_rectangle(inside, grid), sure, probability
+    )
+
+
+def _sure_rectangle(deviation, spread, shift_c, tolerance_c, grid, draws):
+    """Shrink by more and more standard deviations until the rectangle is sure enough."""
+    best = (None, None)
+    for guard in np.arange(0.0, 3.01, 0.25):
+        inside = np.abs(deviation + shift_c) + guard * spread <= tolerance_c
+        rectangle = largest_rectangle(inside, grid)
+        if rectangle is None:
+            break
+        probability = decide.probability_inside(draws, rectangle, shift_c, tolerance_c)
+        if best[1] is None or probability > best[1]:
+            best = (rectangle, probability)
+        if probability >= SURE_FROM:
+            break
+    return best

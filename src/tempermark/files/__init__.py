@@ -1,0 +1,1 @@
+"""The open formats: parse, check with paths, hand to the core, write."""

@@ -1,0 +1,169 @@
+"""tempermark.survey/1: a survey of temperature or of pull strips."""
+
+import numpy as np
+
+from tempermark.core.constants import DEFAULT_REPEATABILITY_C, PLATEN_RANGE_MM
+from tempermark.core.errors import InputError, Problem
+from tempermark.core.metrology.pull import PULL_STEPS, PullResult, pull_survey
+from tempermark.core.metrology.survey import (
+    SurveyResult,
+    TemperatureSurvey,
+    Usable,
+    temperature_survey,
+)
+from tempermark.files import survey_csv
+from tempermark.files.document import Fields, read_format
+
+FORMAT = "tempermark.survey/1"
+MOST_READINGS = 100_000
+# Joint draws are reproducible: the same document always gets the same answer.
+SEED = 20_261_124
+
+
+def answer(data: object) -> dict:
+    """The command: document in, document out."""
+    fields = read_format(data, FORMAT)
+    quantity = fields.choice("quantity", ("temperature", "pull"), default="temperature")
+    if quantity == "pull":
+        return pull_document(pull_survey(*pull_from_fields(fields)))
+    survey = temperature_from_fields(fields)
+    return to_document(temperature_survey(survey, np.random.default_rng(SEED)))
+
+
+def platen_size(fields: Fields) -> tuple[float | None, float | None]:
+    """Width and height of the platen in mm."""
+    platen = fields.object("platen")
+    if platen is None:
+        return None, None
+    return (
+        platen.number("width_mm", *PLATEN_RANGE_MM, unit=" mm"),
+        platen.number("height_mm", *PLATEN_RANGE_MM, unit=" mm"),
+    )
+
+
+def temperature_from_fields(fields: Fields) -> TemperatureSurvey:
+    """The checked survey; raises InputError."""
+    width, height = platen_size(fields)
+    set_c = fields.temperature("set_c")
+    target_c = fields.temperature("target_c")
+    tolerance = fields.number("tolerance_c", 0, 200, unit=" K", above=True)
+    repeatability = fields.number(
+        "repeatability_c", 0, 50, default=DEFAULT_REPEATABILITY_C, unit=" K"
+    )
+    common = fields.number("common_standard_uncertainty_c", 0, 100, default=0.0, unit=" K")
+    places, values = _readings(fields, width, height)
+    fields.done()
+    return TemperatureSurvey(
+        width, height, set_c, target_c, tolerance, places, values, repeatability, common
+    )
+
+
+def _readings(fields: Fields, width, height):
+    if fields.has("readings_csv") and not fields.has("readings"):
+        return _csv_readings(fields, width, height)
+    rows = fields.objects("readings", 1, MOST_READINGS)
+    places = [_place(row, width, height) for row in rows]
+    values = [row.temperature("value_c") for row in rows]
+    fields.done()
+    return np.array(places, float), np.array(values, float)
+
+
+def _csv_readings(fields: Fields, width, height):
+    text = fields.text("readings_csv")
+    fields.done()
+    try:
+        readings = survey_csv.parse(text, width, height).readings
+    except InputError as error:
+        raise InputError(
+            [Problem("readings_csv", p.message, p.code) for p in error.problems]
+        ) from None
+    places = np.array([[r.x_mm, r.y_mm] for r in readings], float)
+    return places, np.array([r.value_c for r in readings], float)
+
+
+def _place(row: Fields, width, height) -> tuple[float | None, float | None]:
+    limits = (width or PLATEN_RANGE_MM[1], height or PLATEN_RANGE_MM[1])
+    return (
+        row.number("x_mm", 0, limits[0], unit=" mm on this platen"),
+        row.number("y_mm", 0, limits[1], unit=" mm on this platen"),
+    )
+
+
+def pull_from_fields(fields: Fields):
+    """Platen size, places (n, 2) and steps (n,) of a pull survey; raises InputError."""
+    width, height = platen_size(fields)
+    rows = fields.objects("readings", 1, MOST_READINGS)
+    places = [_place(row, width, height) for row in rows]
+    pulls = [row.choice("pull", tuple(PULL_STEPS)) for row in rows]
+    fields.done()
+    steps = np.array([PULL_STEPS[pull] for pull in pulls])
+    return width, height, np.array(places, float), steps
+
+
+def to_document(result: SurveyResult) -> dict:
+    """The answer for a temperature survey."""
+    mapped = result.map
+    return {
+        "mean_c": round(result.mean_c, 4),
+        "min_c": round(result.min_c, 4),
+        "max_c": round(result.max_c, 4),
+        "spread_c": round(result.spread_c, 4),
+        "std_c": None if result.std_c is None else round(result.std_c, 4),
+        "offset_c": round(result.offset_c, 4),
+        "tilt": result.tilt
+        and {
+            "x_c_per_100mm": round(result.tilt.x_per_100mm, 4),
+            "y_c_per_100mm": round(result.tilt.y_per_100mm, 4),
+        },
+        "corrected_set_c": round(result.corrected_set_c, 4),
+        "cold_spots": mapped and [_spot(spot) for spot in mapped.cold_spots],
+        "hot_spots": mapped and [_spot(spot) for spot in mapped.hot_spots],
+        "usable": mapped and _usable(mapped.usable),
+        "usable_after_correction": mapped and _usable(mapped.usable_after_correction),
+        "verdict": result.verdict,
+        "probability_within": mapped and round(mapped.probability_within, 4),
+        "next_point": mapped
+        and mapped.next_point
+        and {"x_mm": round(mapped.next_point[0], 3), "y_mm": round(mapped.next_point[1], 3)},
+        "model": mapped
+        and {
+            "length_mm": [round(float(v), 1) for v in mapped.field.length_mm],
+            "amplitude_c": round(mapped.field.amplitude_c, 4),
+            "noise_c": round(mapped.field.noise_c, 4),
+        },
+    }
+
+
+def _spot(spot) -> dict:
+    return {
+        "x_mm": round(spot.x_mm, 3),
+        "y_mm": round(spot.y_mm, 3),
+        "value_c": round(spot.value_c, 4),
+    }
+
+
+def _rectangle(rectangle) -> dict | None:
+    return rectangle and {name: round(value, 3) for name, value in vars(rectangle).items()}
+
+
+def _usable(usable: Usable) -> dict:
+    return {
+        "area_fraction": round(usable.area_fraction, 4),
+        "rectangle": _rectangle(usable.rectangle),
+        "sure_rectangle": _rectangle(usable.sure_rectangle),
+        "sure_probability": usable.sure_probability,
+    }
+
+
+def pull_document(result: PullResult) -> dict:
+    """The answer for a pull survey."""
+    return {
+        "tilt": result.tilt
+        and {
+            "x_per_100mm": round(result.tilt.x_per_100mm, 4),
+            "y_per_100mm": round(result.tilt.y_per_100mm, 4),
+        },
+        "weak_side": result.weak_side,
+        "hollow": result.hollow,
+        "verdict": result.verdict,
+    }
