@@ -1,0 +1,1 @@
+"""Tracing a fault: knowledge as data, and the engine that reads it."""

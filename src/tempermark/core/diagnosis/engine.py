@@ -1,0 +1,284 @@
+"""From a case to ranked causes: evidence as odds, symptoms through a noisy-OR.
+
+Signs, context, arithmetic and checks shift each cause's prior odds; what was seen enters
+the network of `network.py`, exact over all sets of causes at once, so that one cause
+explains another away. What was not seen enters softly: people report what bothers them.
+"""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from tempermark.core.diagnosis import network
+from tempermark.core.diagnosis.case import Case, Observation
+from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase, Shows
+from tempermark.core.diagnosis.measures import MEASURES, Evidence
+from tempermark.core.diagnosis.next_steps import (
+    FALSE_ALARM,
+    NextCheck,
+    Question,
+    next_checks,
+    questions,
+)
+from tempermark.core.diagnosis.remedies import remedy
+from tempermark.core.vocabulary import PLACE_GROUP_OF, PLACE_WORDS
+
+# Chance that a thing is seen for a reason outside this knowledge.
+LEAK = 0.012
+# How much of the evidence of a symptom that nobody reported is believed.
+SILENCE = 0.25
+MOST_LOG_ODDS = 6.0
+DEFAULT_SENSITIVITY = 0.75
+# A row cause → symptom weaker than this explains nothing.
+EXPLAINS_FROM = 0.03
+LEAST_PROBABILITY = 0.005
+HUMID_FROM = 0.65
+NORMAL = "normal_appearance"
+
+CONTEXT_WORDS = {
+    "blank.kind": "the blank is a {value}",
+    "blank.colour": "the blank is {value}",
+    "blank.coating": "coat: {value}",
+    "blank.features": "the blank has: {value}",
+    "press.kind": "a {value} press",
+    "method": "method: {value}",
+}
+
+
+@dataclass(frozen=True)
+class RankedCause:
+    """One cause with its probability and its reasons, the strongest first."""
+
+    cause: Cause
+    probability: float
+    evidence: tuple[Evidence, ...]
+    remedy_text: str
+    settings: dict
+    cautions: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Diagnosis:
+    """The engine's answer."""
+
+    causes: tuple[RankedCause, ...]
+    normal_appearance: bool
+    next_checks: tuple[NextCheck, ...]
+    questions: tuple[Question, ...]
+    notes: tuple[str, ...]
+
+
+def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
+    """Ranked causes, next checks, questions and notes for a case."""
+    case, notes = _completed(case, base)
+    findings = _findings(case, base, notes)
+    real = [o for o in findings if not base.symptoms[o.symptom].normal]
+    causes = [c for c in base.causes.values() if not (real and c.code == NORMAL)]
+    explained = real or findings
+    strength = np.array([[_strength(c, o, case) for o in explained] for c in causes])
+    evidence = {c.code: _evidence(c, case, base) for c in causes}
+    prior = np.array([_prior(c, evidence[c.code], case, explained) for c in causes])
+    posterior = network.posteriors(prior, strength, np.full(len(explained), LEAK))
+    ranked = _ranked(causes, posterior, strength, explained, evidence, case, base)
+    notes += _closing_notes(ranked, findings, real, base)
+    chances = {r.cause.code: r.probability for r in ranked}
+    return Diagnosis(
+        causes=tuple(ranked),
+        normal_appearance=bool(not real and ranked and ranked[0].cause.code == NORMAL),
+        next_checks=tuple(next_checks(chances, case, base)),
+        questions=tuple(questions(chances, case, base)),
+        notes=tuple(notes),
+    )
+
+
+def _completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
+    """Facts that follow from other entries; contradictions are set aside and said."""
+    facts, not_facts = set(case.facts), set(case.not_facts)
+    if case.actual.closures is not None:
+        (facts if case.actual.closures > 1 else not_facts).add("closed_more_than_once")
+    if case.actual.peel in ("hot", "cold"):
+        other = "cold" if case.actual.peel == "hot" else "hot"
+        facts.add(f"peeled_{case.actual.peel}")
+        not_facts.add(f"peeled_{other}")
+    if case.relative_humidity is not None and "humid_room" not in not_facts:
+        if case.relative_humidity >= HUMID_FROM:
+            facts.add("humid_room")
+    for code in tuple(facts):
+        fact = base.facts[code]
+        not_facts.update(fact.excludes)
+        if fact.opposite:
+            not_facts.add(fact.opposite)
+    for code in tuple(not_facts):
+        opposite = base.facts[code].opposite
+        if opposite and opposite not in not_facts:
+            facts.add(opposite)
+    clash = facts & not_facts
+    notes = [
+        f"Told both ways and so set aside: {base.facts[code].label}." for code in sorted(clash)
+    ]
+    settled = replace(
+        case, facts=frozenset(facts - clash), not_facts=frozenset(not_facts - clash)
+    )
+    return settled, notes
+
+
+def _findings(case: Case, base: KnowledgeBase, notes: list[str]) -> list[Observation]:
+    """Distinct observations, the severest first, as many as the exact sum can carry."""
+    distinct = list({(o.symptom, o.where, o.when): o for o in case.observations}.values())
+    distinct.sort(key=lambda o: (-o.severity, o.symptom, o.where or "", o.when or ""))
+    if len(distinct) > network.MOST_FINDINGS:
+        notes.append(
+            f"{len(distinct)} things were seen; the {network.MOST_FINDINGS} severest are weighed."
+        )
+    return distinct[: network.MOST_FINDINGS]
+
+
+def _row_applies(row: Shows, case: Case, when: str | None) -> bool:
+    if row.methods and case.method not in row.methods:
+        return False
+    return row.when is None or when is None or row.when == when
+
+
+def _strength(cause: Cause, seen: Observation, case: Case) -> float:
+    """Chance that this cause at work shows this symptom, there and then."""
+    rows = [
+        row.strength
+        for row in cause.shows
+        if row.symptom == seen.symptom and _row_applies(row, case, seen.when)
+    ]
+    return max(rows) * _place_factor(cause, seen.where) if rows else 0.0
+
+
+def _place_factor(cause: Cause, where: str | None) -> float:
+    if where is None or not cause.where:
+        return 1.0
+    return cause.where.get(PLACE_GROUP_OF[where], cause.where.get("other", 1.0))
+
+
+def _evidence(cause: Cause, case: Case, base: KnowledgeBase) -> list[Evidence]:
+    return [
+        *_measured(cause, case, base),
+        *_signs(cause, case, base),
+        *_context(cause, case),
+        *_checked(cause, case, base),
+    ]
+
+
+def _measured(cause, case, base) -> list[Evidence]:
+    found = (MEASURES[name](case, base.curves) for name in cause.measures)
+    return [e for e in found if e is not None]
+
+
+def _signs(cause, case, base) -> list[Evidence]:
+    found = []
+    for fact, (with_cause, without) in cause.signs.items():
+        label = base.facts[fact].label
+        if fact in case.facts:
+            found.append(Evidence(float(np.log(with_cause / without)), label))
+        elif fact in case.not_facts:
+            found.append(
+                Evidence(float(np.log((1 - with_cause) / (1 - without))), f"not so: {label}")
+            )
+    return found
+
+
+def _context(cause, case) -> list[Evidence]:
+    found = []
+    for name, factors in cause.context.items():
+        value = _context_value(case, name)
+        if value is None:
+            continue
+        values = value if isinstance(value, tuple) else (value,)
+        hits = [(factors[v], v) for v in values if v in factors] or [
+            (factors.get("other", 1.0), ", ".join(values) or "nothing of the kind")
+        ]
+        factor, shown = max(hits)
+        words = CONTEXT_WORDS[name].format(value=shown.replace("_", " "))
+        found.append(Evidence(float(np.log(factor)), words))
+    return found
+
+
+def _context_value(case: Case, name: str):
+    if "." not in name:
+        return getattr(case, name)
+    part, attribute = name.split(".")
+    return getattr(getattr(case, part), attribute)
+
+
+def _checked(cause, case, base) -> list[Evidence]:
+    found = []
+    for done in case.checks_done:
+        if done.cause != cause.code or done.result == "unclear":
+            continue
+        check = base.checks[done.check]
+        sensitivity = check.sensitivity(cause.code) or DEFAULT_SENSITIVITY
+        if done.result == "confirms":
+            log_odds = np.log(sensitivity / FALSE_ALARM)
+        else:
+            log_odds = np.log((1 - sensitivity) / (1 - FALSE_ALARM))
+        found.append(Evidence(float(log_odds), f"check “{check.label.lower()}” {done.result} it"))
+    return found
+
+
+def _prior(cause: Cause, evidence: list[Evidence], case: Case, seen: list[Observation]) -> float:
+    shift = float(np.clip(sum(e.log_odds for e in evidence), -MOST_LOG_ODDS, MOST_LOG_ODDS))
+    odds = cause.prior / (1 - cause.prior) * np.exp(shift) * _silence(cause, case, seen)
+    return float(odds / (1 + odds))
+
+
+def _silence(cause: Cause, case: Case, seen: list[Observation]) -> float:
+    """Factor for symptoms that this cause would show by now and nobody reported."""
+    reported = {o.symptom for o in seen}
+    washed = any(o.when == "after_wash" for o in seen)
+    factor = 1.0
+    for row in cause.shows:
+        later = row.symptom == "washout" or row.when == "after_wash"
+        if row.symptom in reported or not _row_applies(row, case, None) or (later and not washed):
+            continue
+        factor *= 1 - SILENCE * row.strength
+    return factor
+
+
+def _ranked(causes, posterior, strength, seen, evidence, case, base) -> list[RankedCause]:
+    found = []
+    for index, cause in enumerate(causes):
+        if strength[index].max() < EXPLAINS_FROM or posterior[index] < LEAST_PROBABILITY:
+            continue
+        reasons = _seen_words(cause, seen, strength[index], base) + evidence[cause.code]
+        reasons = [r for r in reasons if abs(r.log_odds) >= 0.15]
+        reasons.sort(key=lambda r: -abs(r.log_odds))
+        text, settings, cautions = remedy(cause, case)
+        found.append(
+            RankedCause(cause, float(posterior[index]), tuple(reasons), text, settings, tuple(cautions))
+        )
+    return sorted(found, key=lambda r: (-r.probability, r.cause.code))
+
+
+def _seen_words(cause: Cause, seen: list[Observation], strength, base) -> list[Evidence]:
+    """What was seen, as reasons: how well this cause explains it."""
+    found = []
+    for observation, chance in zip(seen, strength, strict=True):
+        label = base.symptoms[observation.symptom].label.split(":")[0].lower()
+        place = f" {PLACE_WORDS[observation.where]}" if observation.where else ""
+        if chance >= EXPLAINS_FROM:
+            often = "nearly always" if chance > 0.7 else "often" if chance > 0.35 else "sometimes"
+            found.append(Evidence(float(np.log((chance + LEAK) / LEAK)) / 2, f"{often} shows as: {label}{place}"))
+        else:
+            found.append(Evidence(-0.5, f"does not explain: {label}{place}"))
+    return found
+
+
+def _closing_notes(ranked, findings, real, base) -> list[str]:
+    notes = []
+    normal = [o for o in findings if base.symptoms[o.symptom].normal]
+    if real and normal:
+        names = ", ".join(base.symptoms[o.symptom].label.lower() for o in normal)
+        notes.append(f"By itself no fault: {names}. The ranking is about the rest.")
+    if not ranked:
+        notes.append(
+            "No cause in the knowledge explains what was seen. Add where and when it appeared, "
+            "or what else was seen."
+        )
+    elif ranked[0].probability < 0.5:
+        notes.append("Nothing here separates the causes yet: do the first check before changing anything.")
+    return notes

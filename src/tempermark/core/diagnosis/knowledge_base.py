@@ -1,0 +1,203 @@
+"""Reads and checks the data files of `knowledge/`; see the README there for their shape."""
+
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+from tempermark.core import vocabulary as codes
+
+FOLDER = Path(__file__).parent / "knowledge"
+STRENGTHS = {"A": 0.90, "B": 0.55, "C": 0.20}
+GROUPS = ("temperature", "movement", "moisture", "sheets", "print", "surface", "film")
+
+
+@dataclass(frozen=True)
+class Shows:
+    """One row cause → symptom; `methods` and `when` empty for any."""
+
+    symptom: str
+    strength: float
+    methods: tuple[str, ...]
+    when: str | None
+
+
+@dataclass(frozen=True)
+class Cause:
+    """One cause with everything the engine reads of it."""
+
+    code: str
+    group: str
+    label: str
+    prior: float
+    shows: tuple[Shows, ...]
+    where: dict[str, float]
+    signs: dict[str, tuple[float, float]]
+    context: dict[str, dict[str, float]]
+    measures: tuple[str, ...]
+    settings: tuple[str, ...]
+    remedy: str
+    remedy_open: str
+    piece: str
+    prove: str
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """One way a check can come out, and how often it does when a cause is at work."""
+
+    label: str
+    causes: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Check:
+    """A next step and its cost."""
+
+    code: str
+    label: str
+    minutes: float
+    blanks: int
+    how: str
+    outcomes: tuple[Outcome, ...]
+
+    def sensitivity(self, cause: str) -> float | None:
+        """How often this check shows the cause when it is at work; None if it cannot."""
+        found = [o.causes[cause] for o in self.outcomes if cause in o.causes]
+        return max(found) if found else None
+
+
+@dataclass(frozen=True)
+class Symptom:
+    """What is seen; `normal` when it is seldom a fault by itself."""
+
+    code: str
+    label: str
+    normal: bool = False
+
+
+@dataclass(frozen=True)
+class Fact:
+    """Something known about how it was done."""
+
+    code: str
+    label: str
+    ask: str
+    base: float
+    opposite: str | None = None
+    excludes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A deviation turned into log odds, straight between points."""
+
+    at: tuple[float, ...]
+    log_odds: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class KnowledgeBase:
+    """All of it."""
+
+    causes: dict[str, Cause]
+    symptoms: dict[str, Symptom]
+    facts: dict[str, Fact]
+    checks: dict[str, Check]
+    curves: dict[str, Curve]
+
+
+class KnowledgeError(ValueError):
+    """A data file that breaks its shape, with every place that does."""
+
+
+@cache
+def shipped() -> KnowledgeBase:
+    """The knowledge that ships with the application, checked once per process."""
+    causes = {}
+    for group in GROUPS:
+        for code, row in _load(group).items():
+            causes[code] = _cause(code, group, row)
+    base = KnowledgeBase(
+        causes=causes,
+        symptoms={code: Symptom(code, **row) for code, row in _load("symptoms").items()},
+        facts={code: Fact(code, **row) for code, row in _load("facts").items()},
+        checks={code: _check(code, row) for code, row in _load("checks").items()},
+        curves={
+            name: Curve(tuple(row["at"]), tuple(row["log_odds"]))
+            for name, row in _load("measures").items()
+        },
+    )
+    wrong = problems(base)
+    if wrong:
+        raise KnowledgeError("; ".join(wrong))
+    return base
+
+
+def _load(name: str) -> dict:
+    with (FOLDER / f"{name}.toml").open("rb") as stream:
+        return tomllib.load(stream)
+
+
+def _cause(code: str, group: str, row: dict) -> Cause:
+    return Cause(
+        code=code,
+        group=group,
+        label=row["label"],
+        prior=row["prior"],
+        shows=tuple(_shows(key, strength) for key, strength in row["shows"].items()),
+        where=row.get("where", {}),
+        signs={fact: tuple(pair) for fact, pair in row.get("signs", {}).items()},
+        context=row.get("context", {}),
+        measures=tuple(row.get("measures", ())),
+        settings=tuple(row.get("settings", ())),
+        remedy=row["remedy"],
+        remedy_open=row.get("remedy_open", row["remedy"]),
+        piece=row["piece"],
+        prove=row["prove"],
+    )
+
+
+def _shows(key: str, strength: str) -> Shows:
+    rest, _, when = key.partition("@")
+    symptom, _, kind = rest.partition(":")
+    return Shows(symptom, STRENGTHS[strength], codes.METHOD_KINDS.get(kind, ()), when or None)
+
+
+def _check(code: str, row: dict) -> Check:
+    outcomes = tuple(Outcome(o["label"], o["causes"]) for o in row["outcomes"])
+    return Check(code, row["label"], row["minutes"], row["blanks"], row["how"], outcomes)
+
+
+def problems(base: KnowledgeBase) -> list[str]:
+    """Everything in the knowledge that breaks its own shape; empty when sound."""
+    found = []
+    for name, given, known in (
+        ("cause", base.causes, codes.CAUSES),
+        ("symptom", base.symptoms, codes.SYMPTOMS),
+        ("fact", base.facts, codes.FACTS),
+        ("check", base.checks, codes.CHECKS),
+    ):
+        found += [f"{name} {code} is not in the vocabulary" for code in set(given) - set(known)]
+        found += [f"{name} {code} is missing" for code in set(known) - set(given)]
+    for cause in base.causes.values():
+        found += [f"{cause.code}: {text}" for text in _cause_problems(cause, base)]
+    for check in base.checks.values():
+        for outcome in check.outcomes:
+            found += [
+                f"{check.code}: unknown cause {code}" for code in set(outcome.causes) - set(base.causes)
+            ]
+    return found
+
+
+def _cause_problems(cause: Cause, base: KnowledgeBase) -> list[str]:
+    found = [f"unknown symptom {s.symptom}" for s in cause.shows if s.symptom not in base.symptoms]
+    found += [f"unknown fact {fact}" for fact in set(cause.signs) - set(base.facts)]
+    groups = set(codes.PLACE_GROUPS) | {"other"}
+    found += [f"unknown place {place}" for place in set(cause.where) - groups]
+    pairs = [p for pair in cause.signs.values() for p in pair]
+    if not all(0 < p < 1 for p in (cause.prior, *pairs)):
+        found.append("a probability outside 0–1")
+    if not all(0 <= factor <= 1 for factor in cause.where.values()):
+        found.append("a place factor outside 0–1")
+    return found

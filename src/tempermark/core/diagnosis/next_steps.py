@@ -1,0 +1,150 @@
+"""What to find out next: checks by information per cost, questions by information.
+
+Hypotheses are the ranked causes, taken one at a time, with the rest as one more; the
+information of a check is the mutual information between its outcome and them.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tempermark.core.diagnosis.case import Case
+from tempermark.core.diagnosis.knowledge_base import Check, KnowledgeBase
+from tempermark.core.diagnosis.measures import NEEDS
+
+# A check shows an outcome by mistake this often (also `engine`'s false alarms).
+FALSE_ALARM = 0.06
+# A blank costs about this many minutes of a technician's time.
+MINUTES_PER_BLANK = 4.0
+# A check costs at least the walk to the press.
+SHORTEST_MINUTES = 1.0
+LEAST_BITS = 0.02
+MOST_QUESTIONS = 5
+
+
+@dataclass(frozen=True)
+class NextCheck:
+    """A check with its worth; `separates` are the causes it speaks on."""
+
+    check: Check
+    bits: float
+    separates: tuple[str, ...]
+
+    @property
+    def worth(self) -> float:
+        """Bits per minute, blanks counted as time."""
+        return self.bits / max(
+            SHORTEST_MINUTES, self.check.minutes + MINUTES_PER_BLANK * self.check.blanks
+        )
+
+
+@dataclass(frozen=True)
+class Question:
+    """Something unknown that would matter: a fact code or a key of the case."""
+
+    about: str
+    text: str
+    bits: float
+
+
+def _entropy(p: np.ndarray) -> float:
+    p = p[p > 0]
+    return float(-(p * np.log2(p)).sum())
+
+
+def information_bits(weights: np.ndarray, likelihood: np.ndarray) -> float:
+    """Mutual information of hypotheses (n,) and outcomes, `likelihood` (n, outcomes)."""
+    joint = weights @ likelihood
+    conditional = sum(w * _entropy(row) for w, row in zip(weights, likelihood, strict=True))
+    return max(0.0, _entropy(joint) - conditional)
+
+
+def hypotheses(probabilities: dict[str, float]) -> tuple[list[str], np.ndarray]:
+    """Causes and their weights with one more for none of them, summing to 1."""
+    names = list(probabilities)
+    chance = np.array([probabilities[n] for n in names])
+    none = float(np.prod(1 - chance))
+    weights = np.append(chance, none)
+    return names, weights / weights.sum()
+
+
+def next_checks(
+    probabilities: dict[str, float], case: Case, base: KnowledgeBase
+) -> list[NextCheck]:
+    """Checks worth doing, best first; those done with a clear result are left out."""
+    names, weights = hypotheses(probabilities)
+    settled = {d.check for d in case.checks_done if d.result != "unclear"}
+    found = []
+    for check in base.checks.values():
+        separates = tuple(n for n in names if check.sensitivity(n))
+        if check.code in settled or not separates:
+            continue
+        bits = information_bits(weights, _outcome_likelihood(check, names))
+        if bits >= LEAST_BITS:
+            found.append(NextCheck(check, bits, separates))
+    return sorted(found, key=lambda item: (-item.worth, item.check.code))
+
+
+def _outcome_likelihood(check: Check, names: list[str]) -> np.ndarray:
+    """P(outcome | cause) (n + 1, outcomes + 1), the last outcome being nothing found."""
+    count = len(check.outcomes)
+    table = np.full((len(names) + 1, count + 1), FALSE_ALARM / count)
+    for column, outcome in enumerate(check.outcomes):
+        for row, name in enumerate(names):
+            if name in outcome.causes:
+                table[row, column] = outcome.causes[name]
+    table[:, -1] = 0.0
+    total = table.sum(axis=1, keepdims=True)
+    table = np.where(total > 0.98, table * 0.98 / total, table)
+    table[:, -1] = 1 - table[:, :-1].sum(axis=1)
+    return table
+
+
+def questions(
+    probabilities: dict[str, float], case: Case, base: KnowledgeBase
+) -> list[Question]:
+    """Facts and figures that are missing and would matter, most telling first."""
+    names, weights = hypotheses(probabilities)
+    known = case.facts | case.not_facts
+    found = [
+        Question(fact.code, fact.ask, information_bits(weights, _fact_likelihood(fact, names, base)))
+        for fact in base.facts.values()
+        if fact.code not in known and not (fact.opposite and _asked_from_other_side(fact))
+    ]
+    found += _missing_figures(names, weights, case, base)
+    telling = [q for q in found if q.bits >= LEAST_BITS]
+    return sorted(telling, key=lambda q: (-q.bits, q.about))[:MOST_QUESTIONS]
+
+
+def _asked_from_other_side(fact) -> bool:
+    """Of a pair of opposites only the first by name is asked."""
+    return fact.opposite < fact.code
+
+
+def _fact_likelihood(fact, names, base) -> np.ndarray:
+    chances = [
+        base.causes[n].signs[fact.code][0] if fact.code in base.causes[n].signs else fact.base
+        for n in names
+    ]
+    yes = np.array([*chances, fact.base])
+    return np.column_stack([yes, 1 - yes])
+
+
+def _missing_figures(names, weights, case: Case, base: KnowledgeBase) -> list[Question]:
+    found: dict[str, Question] = {}
+    for about, text in dict(NEEDS.values()).items():
+        if _value_at(case, about) is not None:
+            continue
+        touched = [
+            any(NEEDS.get(m, ("",))[0] == about for m in base.causes[n].measures) for n in names
+        ]
+        yes = np.where([*touched, False], 0.85, 0.15)
+        bits = information_bits(weights, np.column_stack([yes, 1 - yes]))
+        found[about] = Question(about, text, bits)
+    return list(found.values())
+
+
+def _value_at(case: Case, about: str):
+    part, name = about.split(".")
+    value = getattr(getattr(case, part), name)
+    return None if value == "unknown" else value
