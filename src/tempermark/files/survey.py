@@ -116,8 +116,8 @@ def to_document(result: SurveyResult) -> dict:
             "y_c_per_100mm": round(result.tilt.y_per_100mm, 4),
         },
         "corrected_set_c": round(result.corrected_set_c, 4),
-        "cold_spots": mapped and [_spot(spot) for spot in mapped.cold_spots],
-        "hot_spots": mapped and [_spot(spot) for spot in mapped.hot_spots],
+        "cold_spots": mapped and [_spot(spot) for spot in mapped.usable.cold_spots],
+        "hot_spots": mapped and [_spot(spot) for spot in mapped.usable.hot_spots],
         "usable": mapped and _usable(mapped.usable),
         "usable_after_correction": mapped and _usable(mapped.usable_after_correction),
         "verdict": result.verdict,
@@ -152,6 +152,8 @@ def _usable(usable: Usable) -> dict:
         "rectangle": _rectangle(usable.rectangle),
         "sure_rectangle": _rectangle(usable.sure_rectangle),
         "sure_probability": usable.sure_probability,
+        "cold_spots": [_spot(spot) for spot in usable.cold_spots],
+        "hot_spots": [_spot(spot) for spot in usable.hot_spots],
     }
 
 

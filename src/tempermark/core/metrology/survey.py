@@ -52,12 +52,14 @@ class Spot:
 
 @dataclass(frozen=True)
 class Usable:
-    """Where the map is within tolerance, and the part that is surely so."""
+    """Where the map is within tolerance, the part that is surely so, and what is not."""
 
     area_fraction: float
     rectangle: Rectangle | None
     sure_rectangle: Rectangle | None
     sure_probability: float | None
+    cold_spots: tuple[Spot, ...]
+    hot_spots: tuple[Spot, ...]
 
 
 @dataclass(frozen=True)
@@ -68,8 +70,6 @@ class SurveyMap:
     grid: Grid
     map_c: np.ndarray
     deviation_sd_c: np.ndarray
-    cold_spots: tuple[Spot, ...]
-    hot_spots: tuple[Spot, ...]
     usable: Usable
     usable_after_correction: Usable
     probability_within: float
@@ -153,18 +153,30 @@ def _map(survey: TemperatureSurvey, shift_c: float, rng) -> SurveyMap:
         grid=grid,
         map_c=survey.target_c + deviation,
         deviation_sd_c=spread,
-        cold_spots=_spots(-deviation, survey, grid, -1),
-        hot_spots=_spots(deviation, survey, grid, +1),
-        usable=_usable(deviation, total, 0.0, survey.tolerance_c, grid, draws),
-        usable_after_correction=_usable(
-            deviation, total, shift_c, survey.tolerance_c, grid, draws
-        ),
+        usable=_usable(survey, deviation, total, grid, draws),
+        usable_after_correction=_usable(survey, deviation + shift_c, total, grid, draws, shift_c),
         probability_within=probability,
         next_point=(
             decide.next_place(draws, within, field.noise_c, survey.width_mm, survey.height_mm)
             if decide.word(probability) == "undecided"
             else None
         ),
+    )
+
+
+def _usable(survey, deviation, spread, grid, draws, shift_c=0.0) -> Usable:
+    """From the deviation (rows, columns) in K as it will be after a shift."""
+    inside = np.abs(deviation) <= survey.tolerance_c
+    sure, probability = _sure_rectangle(
+        deviation, spread, survey.tolerance_c, grid, draws, shift_c
+    )
+    return Usable(
+        area_fraction=float(inside.mean()),
+        rectangle=largest_rectangle(inside, grid),
+        sure_rectangle=sure,
+        sure_probability=probability,
+        cold_spots=_spots(-deviation, survey, grid, -1),
+        hot_spots=_spots(deviation, survey, grid, +1),
     )
 
 
@@ -178,20 +190,11 @@ def _spots(excess: np.ndarray, survey: TemperatureSurvey, grid: Grid, sign: int)
     return tuple(sorted(found, key=lambda spot: sign * spot.value_c, reverse=True))
 
 
-def _usable(deviation, spread, shift_c, tolerance_c, grid, draws) -> Usable:
-    inside = np.abs(deviation + shift_c) <= tolerance_c
-    sure, probability = _sure_rectangle(deviation, spread, shift_c, tolerance_c, grid, draws)
-    return Usable(
-        float(inside.mean()), largest_rectangle(inside, grid), sure, probability
-    )
-
-
-def _sure_rectangle(deviation, spread, shift_c, tolerance_c, grid, draws):
+def _sure_rectangle(deviation, spread, tolerance_c, grid, draws, shift_c):
     """Shrink by more and more standard deviations until the rectangle is sure enough."""
     best = (None, None)
     for guard in np.arange(0.0, 3.01, 0.25):
-        inside = np.abs(deviation + shift_c) + guard * spread <= tolerance_c
-        rectangle = largest_rectangle(inside, grid)
+        rectangle = largest_rectangle(np.abs(deviation) + guard * spread <= tolerance_c, grid)
         if rectangle is None:
             break
         probability = decide.probability_inside(draws, rectangle, shift_c, tolerance_c)

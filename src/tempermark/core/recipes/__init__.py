@@ -1,0 +1,1 @@
+"""Recipes: shipped starting points, as data."""

@@ -1,0 +1,237 @@
+"""`./tempermark WORD …`: what each word does."""
+
+import contextlib
+import fcntl
+import os
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+
+from launcher import environment, paths, server, system
+from launcher.cluster import cluster, free_port
+from launcher.say import Stop, say, warn
+
+JSON_COMMANDS = ("reading", "survey", "setpoint", "diagnose")
+ROOMS = ("demo", "serve", "test")
+HELP = """./tempermark WORD
+
+  demo [--reset]     install what is missing, start the demo room, print its address
+  serve              the same for your own room, with your own data
+  test [ARGUMENTS]   run the tests (arguments go to pytest)
+  stop               stop what runs from this checkout
+  manage [--demo] …  a management command on your own room's data, or the demo's
+  bench [NAME]       time things, as ratios measured in one run
+  check              linters, types, layers, templates, migrations, built files
+
+  reading | survey | setpoint | diagnose  FILE|- [--batch]
+                     one JSON document in, one out (docs/formats)
+"""
+
+
+def main(arguments: list[str]) -> int:
+    """Run one word; the exit code."""
+    word, rest = (arguments[0], arguments[1:]) if arguments else ("help", [])
+    if word in ("help", "-h", "--help"):
+        print(HELP)
+        return 0
+    if word not in WORDS:
+        warn(f"“{word}” is no word of tempermark.\n\n{HELP}")
+        return 2
+    try:
+        return WORDS[word](rest)
+    except Stop as stop:
+        warn(str(stop))
+        return 1
+    except KeyboardInterrupt:
+        return 130
+
+
+@contextlib.contextmanager
+def alone() -> Iterator[None]:
+    """Hold the checkout's lock: two starts at once take turns."""
+    paths.LOCAL.mkdir(exist_ok=True)
+    with paths.LOCK_FILE.open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            say("Another start is under way; waiting for it.")
+            fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
+def demo(arguments: list[str]) -> int:
+    """The demo room."""
+    unknown = [a for a in arguments if a != "--reset"]
+    if unknown:
+        raise Stop(f"demo knows only --reset, not {unknown[0]}.")
+    return _room("demo", reset="--reset" in arguments)
+
+
+def serve(arguments: list[str]) -> int:
+    """The shop's own room."""
+    if arguments:
+        raise Stop("serve takes no arguments.")
+    return _room("serve", reset=False)
+
+
+def _room(room: str, reset: bool) -> int:
+    signal.signal(signal.SIGTERM, _interrupt)
+    signal.signal(signal.SIGHUP, _interrupt)
+    database, process = None, None
+    try:
+        with alone():
+            environment.prepare()
+            database = cluster(room)
+            port, _ = database.start()
+            env = server.environment(room, database.environment(port))
+            note = server.running(room)
+            if note is None or reset:
+                _prepare_data(room, env, reset)
+            if note is not None:
+                database = None
+                _greet(room, note["url"], "Already running")
+                return 0
+            web_port = free_port(server.FIRST_PORT, "Port")
+            process = server.start(room, web_port, env)
+        _greet(room, f"http://127.0.0.1:{web_port}", "Ready")
+        say("Ctrl-C stops it.")
+        return _watch(process, room)
+    except KeyboardInterrupt:
+        say("\nStopping.")
+        return 0
+    finally:
+        _stop(process, database, room)
+
+
+def _interrupt(*_) -> None:
+    raise KeyboardInterrupt
+
+
+def _watch(process: subprocess.Popen, room: str) -> int:
+    code = process.wait()
+    warn(f"The web server ended by itself; see {paths.LOCAL / f'web-{room}.log'}")
+    return code or 1
+
+
+def _stop(process, database, room: str) -> None:
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, signal.SIG_IGN)
+    if process is not None:
+        server.stop(process)
+        server.state_file(room).unlink(missing_ok=True)
+    if database is not None:
+        database.stop()
+
+
+def _prepare_data(room: str, env: dict[str, str], reset: bool) -> None:
+    command = [str(paths.PYTHON), "-m", "django", "prepare_room"]
+    command += ["--demo"] if room == "demo" else []
+    command += ["--reset"] if reset else []
+    done = subprocess.run(command, env=env, cwd=paths.ROOT)
+    if done.returncode:
+        raise Stop("The database could not be prepared; see the lines above.")
+
+
+def _greet(room: str, url: str, word: str) -> None:
+    say(f"\n{word}: {url}")
+    if room == "demo":
+        told = subprocess.run(
+            [str(paths.PYTHON), "-c", "from tempermark.web.accounts.demo import *; print(DEMO_PEOPLE[0][0], DEMO_PASSWORD)"],
+            capture_output=True, text=True, env=environment.clean_environment(),
+        )
+        name, password = told.stdout.split()
+        say(f"Sign in as {name} with {password}")
+    else:
+        say("Add people with: ./tempermark manage add_person NAME --role lead")
+
+
+def stop(arguments: list[str]) -> int:
+    """Stop whatever runs from this checkout."""
+    found = False
+    for room in ROOMS:
+        found |= server.stop_noted(room)
+        if system.postgres_bin() is not None:
+            found |= cluster(room).stop()
+    say("Stopped." if found else "Nothing was running.")
+    return 0
+
+
+def manage(arguments: list[str]) -> int:
+    """A Django management command on a room's data."""
+    room = "demo" if "--demo" in arguments else "serve"
+    rest = [a for a in arguments if a != "--demo"]
+    with alone():
+        environment.prepare()
+        database = cluster(room)
+        port, ours = database.start()
+    env = server.environment(room, database.environment(port))
+    try:
+        return subprocess.run([str(paths.PYTHON), "-m", "django", *rest], env=env).returncode
+    finally:
+        if ours:
+            database.stop()
+
+
+def test(arguments: list[str]) -> int:
+    """The tests, on a cluster of their own."""
+    with alone():
+        environment.prepare("dev")
+        system.need_browser()
+        database = cluster("test")
+        port, ours = database.start()
+    env = environment.clean_environment(
+        DJANGO_SETTINGS_MODULE="tempermark.web.settings.test",
+        OPENBLAS_NUM_THREADS="1",
+        **database.environment(port),
+    )
+    workers = [] if any(a.startswith("-n") or "::" in a for a in arguments) else ["-n", "2"]
+    try:
+        return subprocess.run(
+            [str(paths.PYTHON), "-m", "pytest", *workers, *arguments], env=env, cwd=paths.ROOT
+        ).returncode
+    finally:
+        if ours:
+            database.stop()
+
+
+def bench(arguments: list[str]) -> int:
+    """Benchmarks."""
+    environment.prepare("dev")
+    env = environment.clean_environment()
+    env["PYTHONPATH"] = os.pathsep.join([str(paths.ROOT / "src"), str(paths.ROOT)])
+    return subprocess.run(
+        [str(paths.PYTHON), "-m", "benchmarks", *arguments], env=env, cwd=paths.ROOT
+    ).returncode
+
+
+def check(arguments: list[str]) -> int:
+    """Everything CI checks besides the tests."""
+    environment.prepare("dev")
+    env = environment.clean_environment(
+        DJANGO_SETTINGS_MODULE="tempermark.web.settings.test",
+        PATH=f"{paths.VENV / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}",
+    )
+    return subprocess.run([str(paths.ROOT / "tools" / "check")], env=env, cwd=paths.ROOT).returncode
+
+
+def prepare(arguments: list[str]) -> int:
+    """Install what the JSON commands need."""
+    with alone():
+        environment.prepare()
+    return 0
+
+
+WORDS = {
+    "demo": demo,
+    "serve": serve,
+    "test": test,
+    "stop": stop,
+    "manage": manage,
+    "bench": bench,
+    "check": check,
+    "prepare": prepare,
+}
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,240 @@
+"""A private PostgreSQL cluster on loopback, one per room (demo, serve, test).
+
+As root the server runs as `postgres`, otherwise as the caller. The cluster lies in
+`.local/`, or in /var/tmp where the postgres user cannot enter the checkout.
+"""
+
+import hashlib
+import os
+import secrets
+import shutil
+import socket
+import subprocess
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from launcher import paths, system
+from launcher.say import Stop, say
+
+FIRST_PORT = 54620
+USER = "tempermark"
+LONGEST_SOCKET_PATH = 90
+# After a hard kill the dead server may look alive for about two seconds.
+GRACE_S = 5.0
+UNSAFE_BUT_QUICK = "-c fsync=off -c synchronous_commit=off -c full_page_writes=off"
+
+
+@dataclass
+class Cluster:
+    """One room's cluster."""
+
+    room: str
+    home: Path
+    bin: Path
+
+    @property
+    def data(self) -> Path:
+        """The data directory."""
+        return self.home / "data"
+
+    @property
+    def run(self) -> Path:
+        """Socket and log."""
+        return self.home / "run"
+
+    @property
+    def sockets(self) -> Path:
+        """A socket directory with a path short enough."""
+        if len(str(self.run)) <= LONGEST_SOCKET_PATH:
+            return self.run
+        return Path("/tmp") / f"tempermark-{_digest(self.home)}"
+
+    @property
+    def password(self) -> str:
+        """The database password, made with the cluster and kept beside it."""
+        return (self.home / "password").read_text().strip()
+
+    def environment(self, port: int) -> dict[str, str]:
+        """What Django's settings read."""
+        return {
+            "TEMPERMARK_DB_HOST": "127.0.0.1",
+            "TEMPERMARK_DB_PORT": str(port),
+            "TEMPERMARK_DB_USER": USER,
+            "TEMPERMARK_DB_NAME": f"tempermark_{self.room}",
+            "TEMPERMARK_DB_PASSWORD": self.password,
+        }
+
+    def running_port(self) -> int | None:
+        """The port of the running server, or None."""
+        status = self._server("pg_ctl", "-D", str(self.data), "status")
+        if status.returncode:
+            return None
+        lines = self._read(self.data / "postmaster.pid").splitlines()
+        return int(lines[3]) if len(lines) > 3 and lines[3].strip().isdigit() else None
+
+    def start(self) -> tuple[int, bool]:
+        """Make and start the cluster; its port, and whether this call started it."""
+        self._make()
+        port = self.running_port()
+        if port is not None:
+            return port, False
+        port = self._start_onfree_port()
+        self._make_database(port)
+        return port, True
+
+    def stop(self) -> bool:
+        """Stop the server; whether it was running."""
+        if not self.data.exists() or self.running_port() is None:
+            return False
+        self._server("pg_ctl", "-D", str(self.data), "-m", "fast", "-w", "-t", "30", "stop")
+        return True
+
+    def _make(self) -> None:
+        if self._exists(self.data / "PG_VERSION"):
+            self._own_folder(self.run)
+            return
+        say(f"Making a private database in {self.home}")
+        self._server("rm", "-rf", str(self.data))
+        self.home.mkdir(parents=True, exist_ok=True)
+        self._own_folder(self.run)
+        self._own_folder(self.data)
+        secret = self.home / "password"
+        secret.touch(mode=0o600)
+        secret.write_text(secrets.token_urlsafe(24))
+        handed = self.run / "first-password"
+        handed.write_text(self.password)
+        _give(handed)
+        handed.chmod(0o600)
+        options = ["--auth=scram-sha-256", f"--pwfile={handed}", "--encoding=UTF8"]
+        options += ["--locale=C.UTF-8", "--data-checksums", "-U", USER]
+        made = self._server("initdb", "-D", str(self.data), *options)
+        handed.unlink()
+        if made.returncode:
+            raise Stop(f"The database could not be made: {made.stderr.strip()[-400:]}")
+
+    def _own_folder(self, folder: Path) -> None:
+        if not folder.exists():
+            folder.mkdir(parents=True)
+            _give(folder)
+            folder.chmod(0o700)
+
+    def _start_onfree_port(self) -> int:
+        if self.sockets != self.run:
+            self._own_folder(self.sockets)
+        saved = self.home / "port"
+        port = int(saved.read_text()) if saved.exists() else FIRST_PORT
+        deadline = time.monotonic() + GRACE_S
+        while True:
+            port = free_port(port, "The database's port")
+            started = self._pg_start(port)
+            if started.returncode == 0:
+                saved.write_text(str(port))
+                return port
+            log = self._read(self.run / "log")[-1500:]
+            if "Address already in use" in log and not _port_free(port):
+                port += 1
+            elif time.monotonic() > deadline:
+                raise Stop(f"The database does not start. Its log says:\n{log[-600:]}")
+            else:
+                self._drop_foreign_pid_file()
+                time.sleep(0.5)
+
+    def _pg_start(self, port: int):
+        quick = UNSAFE_BUT_QUICK if self.room == "test" else ""
+        options = (
+            f"-p {port} -c listen_addresses=127.0.0.1 "
+            f"-c unix_socket_directories='{self.sockets}' -c max_connections=60 {quick}"
+        )
+        log = str(self.run / "log")
+        return self._server(
+            "pg_ctl", "-D", str(self.data), "-l", log, "-w", "-t", "30", "-s", "-o", options, "start"
+        )
+
+    def _drop_foreign_pid_file(self) -> None:
+        """A stale pid file whose number now belongs to another program blocks the start."""
+        lines = self._read(self.data / "postmaster.pid").splitlines()
+        if not lines or not lines[0].strip().isdigit():
+            return
+        command = Path(f"/proc/{lines[0].strip()}/cmdline")
+        alive = command.read_bytes() if command.exists() else b""
+        if b"postgres" not in alive:
+            self._server("rm", "-f", str(self.data / "postmaster.pid"))
+
+    def _make_database(self, port: int) -> None:
+        name = f"tempermark_{self.room}"
+        environment = {**os.environ, "PGPASSWORD": self.password}
+        psql = [str(self.bin / "psql"), "-h", "127.0.0.1", "-p", str(port), "-U", USER, "-d", "postgres", "-tA"]
+        there = subprocess.run(
+            [*psql, "-c", f"SELECT 1 FROM pg_database WHERE datname = '{name}'"],
+            capture_output=True, text=True, env=environment,
+        )
+        if there.stdout.strip() != "1":
+            subprocess.run(
+                [*psql, "-c", f"CREATE DATABASE {name}"], capture_output=True, env=environment, check=True
+            )
+
+    def _server(self, program: str, *arguments: str):
+        """Run one of the server's programs as its owner."""
+        path = self.bin / program
+        command = [str(path) if path.exists() else program, *arguments]
+        if os.geteuid() == 0:
+            command = ["runuser", "-u", "postgres", "--", *command]
+        return subprocess.run(command, capture_output=True, text=True, cwd="/")
+
+    def _exists(self, path: Path) -> bool:
+        return self._server("test", "-e", str(path)).returncode == 0
+
+    def _read(self, path: Path) -> str:
+        return self._server("cat", str(path)).stdout
+
+
+def cluster(room: str) -> Cluster:
+    """The cluster of a room, wherever its server's user can work."""
+    return Cluster(room, _home(room), system.need_postgres())
+
+
+def _home(room: str) -> Path:
+    home = paths.LOCAL / f"database-{room}"
+    if os.geteuid() != 0 or _postgres_may_enter(paths.LOCAL):
+        return home
+    return Path("/var/tmp") / f"tempermark-{_digest(paths.ROOT)}" / room
+
+
+def _postgres_may_enter(folder: Path) -> bool:
+    folder.mkdir(parents=True, exist_ok=True)
+    asked = subprocess.run(
+        ["runuser", "-u", "postgres", "--", "test", "-x", str(folder)], capture_output=True, cwd="/"
+    )
+    return asked.returncode == 0
+
+
+def _digest(path: Path) -> str:
+    return hashlib.sha256(str(path).encode()).hexdigest()[:10]
+
+
+def _give(path: Path) -> None:
+    """Make the server's user the owner."""
+    if os.geteuid() == 0:
+        shutil.chown(path, "postgres")
+
+
+def _port_free(port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+    return True
+
+
+def free_port(first: int, what: str) -> int:
+    """The first port of loopback nobody listens on, from `first` up; says what it skips."""
+    for port in range(first, first + 200):
+        if _port_free(port):
+            return port
+        say(f"{what} {port} is in use; taking the next.")
+    raise Stop(f"No free port from {first} to {first + 199}.")
+
+

@@ -1,0 +1,134 @@
+"""The web server of a room: gunicorn, started, watched and stopped."""
+
+import ctypes
+import json
+import os
+import secrets
+import signal
+import subprocess
+import time
+import urllib.error
+import urllib.request
+from pathlib import Path
+
+from launcher import paths
+from launcher.environment import clean_environment
+from launcher.say import Stop
+
+FIRST_PORT = 8640
+STARTS_WITHIN_S = 40.0
+STOPS_WITHIN_S = 10.0
+_PR_SET_PDEATHSIG = 1
+
+
+def state_file(room: str) -> Path:
+    """Where a running room notes its process and address."""
+    return paths.LOCAL / f"running-{room}.json"
+
+
+def running(room: str) -> dict | None:
+    """The room's note if its server is alive and ours, else None."""
+    try:
+        note = json.loads(state_file(room).read_text())
+        command = Path(f"/proc/{note['pid']}/cmdline").read_bytes()
+    except (OSError, ValueError, KeyError):
+        return None
+    return note if b"gunicorn" in command and answers(note["url"]) else None
+
+
+def answers(url: str) -> bool:
+    """Whether something of ours answers there."""
+    try:
+        with urllib.request.urlopen(f"{url}/sign-in/", timeout=3) as page:
+            return page.status == 200
+    except (urllib.error.URLError, OSError, ValueError):
+        return False
+
+
+def secret_key() -> str:
+    """Django's secret key, made once per checkout."""
+    if not paths.SECRET_FILE.exists():
+        paths.SECRET_FILE.touch(mode=0o600)
+        paths.SECRET_FILE.write_text(secrets.token_urlsafe(50))
+    return paths.SECRET_FILE.read_text().strip()
+
+
+def environment(room: str, database: dict[str, str]) -> dict[str, str]:
+    """The environment of the room's Django."""
+    settings = "demo" if room == "demo" else "production"
+    return clean_environment(
+        DJANGO_SETTINGS_MODULE=f"tempermark.web.settings.{settings}",
+        TEMPERMARK_SECRET_KEY=secret_key(),
+        TEMPERMARK_STATIC_ROOT=str(paths.STATIC),
+        OPENBLAS_NUM_THREADS="1",
+        **database,
+    )
+
+
+def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen:
+    """Start the server and wait until it answers."""
+    log = (paths.LOCAL / f"web-{room}.log").open("a")
+    command = [str(paths.PYTHON), "-m", "gunicorn", "tempermark.web.asgi:application"]
+    command += ["--worker-class", "uvicorn_worker.UvicornWorker", "--workers", "2"]
+    command += ["--bind", f"127.0.0.1:{port}", "--graceful-timeout", "5", "--timeout", "60"]
+    command += ["--no-control-socket"] if _has_control_socket() else []
+    process = subprocess.Popen(
+        command, env=env, cwd=paths.ROOT, stdout=log, stderr=log, process_group=0, preexec_fn=_end_with_us
+    )
+    url = f"http://127.0.0.1:{port}"
+    deadline = time.monotonic() + STARTS_WITHIN_S
+    while not answers(url):
+        if process.poll() is not None or time.monotonic() > deadline:
+            stop(process)
+            raise Stop(f"The web server does not start; see {log.name}")
+        time.sleep(0.1)
+    state_file(room).write_text(json.dumps({"pid": process.pid, "url": url, "launcher": os.getpid()}))
+    return process
+
+
+def _has_control_socket() -> bool:
+    told = subprocess.run(
+        [str(paths.PYTHON), "-m", "gunicorn", "--help"], capture_output=True, text=True
+    )
+    return "--no-control-socket" in told.stdout
+
+
+def _end_with_us() -> None:
+    """Ask the kernel to end the server if the launcher is killed outright."""
+    ctypes.CDLL(None, use_errno=True).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+
+
+def stop(process: subprocess.Popen) -> None:
+    """End the server, gently first."""
+    if process.poll() is None:
+        process.terminate()
+        try:
+            process.wait(STOPS_WITHIN_S)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
+
+
+def stop_noted(room: str) -> bool:
+    """End the room's server by its note; whether one was running."""
+    note = running(room)
+    state_file(room).unlink(missing_ok=True)
+    if note is None:
+        return False
+    _end(note.get("launcher", note["pid"]), b"launcher") or _end(note["pid"], b"gunicorn")
+    return True
+
+
+def _end(pid: int, marker: bytes) -> bool:
+    """Terminate a process that is still what it was, and wait for its end."""
+    command = Path(f"/proc/{pid}/cmdline")
+    try:
+        if marker not in command.read_bytes():
+            return False
+        os.kill(pid, signal.SIGTERM)
+    except OSError:
+        return False
+    deadline = time.monotonic() + STOPS_WITHIN_S * 2
+    while command.exists() and time.monotonic() < deadline:
+        time.sleep(0.05)
+    return True

@@ -1,0 +1,96 @@
+"""Debian's packages: found, or installed when that is allowed."""
+
+import os
+import shutil
+import subprocess
+from pathlib import Path
+
+from launcher.say import Stop, say
+
+POSTGRES_ROOT = Path("/usr/lib/postgresql")
+
+
+def postgres_bin() -> Path | None:
+    """The newest server's programs, or None."""
+    found = []
+    if shutil.which("pg_config"):
+        told = subprocess.run(["pg_config", "--bindir"], capture_output=True, text=True)
+        found.append(Path(told.stdout.strip()))
+    versions = POSTGRES_ROOT.glob("*/bin") if POSTGRES_ROOT.exists() else []
+    found += sorted(versions, key=_version, reverse=True)
+    return next((p for p in found if (p / "initdb").exists() and (p / "postgres").exists()), None)
+
+
+def _version(path: Path) -> int:
+    name = path.parent.name
+    return int(name) if name.isdigit() else 0
+
+
+def need_postgres() -> Path:
+    """The server's programs, installed if need be."""
+    found = postgres_bin()
+    if found is None:
+        _keep_debian_cluster_off()
+        install(["postgresql"], "the PostgreSQL server")
+        found = postgres_bin()
+    if found is None:
+        raise Stop("PostgreSQL's server is not to be found. Install: postgresql")
+    return found
+
+
+def _keep_debian_cluster_off() -> None:
+    """Ours is private: Debian's own cluster need not be made or started."""
+    if os.geteuid() == 0:
+        folder = Path("/etc/postgresql-common")
+        folder.mkdir(parents=True, exist_ok=True)
+        config = folder / "createcluster.conf"
+        if not config.exists():
+            config.write_text("create_main_cluster = false\nstart_conf = 'manual'\n")
+
+
+def need_browser() -> None:
+    """Chromium and its driver, for the tests."""
+    missing = [
+        package
+        for package, program in (("chromium", "chromium"), ("chromium-driver", "chromedriver"))
+        if not shutil.which(program)
+    ]
+    if missing:
+        install(missing, "the browser of the tests")
+
+
+def need_venv_module() -> None:
+    """Debian ships Python without its venv module."""
+    try:
+        import ensurepip
+        import venv
+    except ImportError:
+        install(["python3-venv"], "Python's venv module")
+    else:
+        del ensurepip, venv
+
+
+def install(packages: list[str], what: str) -> None:
+    """Install Debian packages as root or by passwordless sudo; else say which."""
+    line = " ".join(packages)
+    before = _root_prefix()
+    if before is None or not shutil.which("apt-get"):
+        raise Stop(f"Missing: {what}. Install it, then start again: apt-get install {line}")
+    say(f"Installing {what} ({line})")
+    environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
+    for command in (["apt-get", "update", "-qq"], ["apt-get", "install", "-y", "-qq", *packages]):
+        done = subprocess.run(
+            [*before, *command], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True
+        )
+        if done.returncode and command[1] == "install":
+            tail = done.stderr.strip().splitlines()[-1:] or ["no reason given"]
+            raise Stop(f"{what} could not be installed ({tail[0]}). Needed: apt-get install {line}")
+
+
+def _root_prefix() -> list[str] | None:
+    if os.geteuid() == 0:
+        return []
+    if not shutil.which("sudo"):
+        return None
+    allowed = subprocess.run(["sudo", "-n", "true"], capture_output=True).returncode == 0
+    return ["sudo", "-n"] if allowed else None

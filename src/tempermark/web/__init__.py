@@ -1,0 +1,1 @@
+"""The web skin: one app per job of the user."""

@@ -1,0 +1,1 @@
+"""People, their roles and their units."""

@@ -1,0 +1,1 @@
+"""The room: presses, their elements, and what state they are in."""

@@ -1,0 +1,30 @@
+"""The strip of presses under the navigation of every page."""
+
+from tempermark.web.floor import queries, words
+
+# App → the step of the work it belongs to.
+WAYS = {"floor": "floor", "measure": "measure", "setup": "setup", "run": "press", "trace": "trace"}
+
+
+def presses(request) -> dict:
+    """`strip`: presses with their state in words; read only when a page shows it."""
+    user = getattr(request, "user", None)
+    if user is None or not user.is_authenticated or getattr(request, "htmx", False):
+        return {}
+    match = request.resolver_match
+    return {"strip": _Strip(user.temperature_unit), "way": WAYS.get(match.app_name if match else "")}
+
+
+class _Strip:
+    """Iterates lazily: pages without the strip pay no query."""
+
+    def __init__(self, unit: str):
+        self.unit = unit
+
+    def __iter__(self):
+        for entry in queries.floor():
+            yield {
+                "press": entry.press,
+                "words": words.short_state(entry, self.unit),
+                "attention": words.needs_attention(entry),
+            }

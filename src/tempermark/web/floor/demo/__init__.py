@@ -1,0 +1,1 @@
+"""The made-up finishing room of the Vellmere Regatta: everybody and everything invented."""

@@ -1,0 +1,140 @@
+"""Presses, blanks and their hidden truth, from which the demo's readings are drawn."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+Shape = Callable[[np.ndarray, np.ndarray, float], np.ndarray]
+
+
+@dataclass(frozen=True)
+class DemoPress:
+    """A press: its record, its element, and how its platen really behaves.
+
+    `shape` gives the deviation of the true temperature from the dial in K at shares x, y
+    of the platen (0–1 from the front left) and `age`, the days before today.
+    """
+
+    record: dict
+    element: dict
+    grid: str
+    survey_ages: tuple[int, ...]
+    shape: Shape | None
+
+
+def _margins(x, y, depth):
+    """Elements run cool at their margins."""
+    rim = np.minimum(np.minimum(x, 1 - x), np.minimum(y, 1 - y))
+    return -depth * np.exp(-rim / 0.08)
+
+
+def _heron(x, y, age):
+    corner = -7.5 * np.exp(-((x / 0.28) ** 2 + ((1 - y) / 0.24) ** 2))
+    grown = 1 - age / 900
+    return -4.6 + _margins(x, y, 1.0) + corner * grown + 1.2 * (0.6 - y)
+
+
+def _grebe(x, y, age):
+    return 0.4 + _margins(x, y, 1.1) + 0.5 * (x - 0.5)
+
+
+def _coot(x, y, age):
+    return -7.2 + 0.03 * min(age, 200) + _margins(x, y, 1.6) + 0.8 * (y - 0.5)
+
+
+def _dipper(x, y, age):
+    return -0.9 - 1.4 * np.abs(y - 0.5)
+
+
+def _plover(x, y, age):
+    return 2.9 + _margins(x, y, 1.0)
+
+
+MONTHLY = tuple(range(352, 0, -28))
+
+PRESSES = (
+    DemoPress(
+        {
+            "name": "Heron", "slug": "heron", "kind": "swing_away", "place": 1, "mechanism": "knob",
+            "lift_mm_per_turn": 1.5, "tightens": "clockwise", "target_c": 195.0, "tolerance_c": 5.0,
+            "dial_c": 195.0, "note": "Crew vests and bibs.",
+        },
+        {"role": "upper", "width_mm": 400.0, "height_mm": 500.0},
+        "5x5",
+        tuple(age - 3 for age in MONTHLY),
+        _heron,
+    ),
+    DemoPress(
+        {
+            "name": "Grebe", "slug": "grebe", "kind": "clamshell", "place": 2, "mechanism": "knob",
+            "lift_mm_per_turn": 1.25, "tightens": "counterclockwise", "target_c": 160.0,
+            "tolerance_c": 5.0, "dial_c": 160.0, "note": "Film on bags.",
+        },
+        {"role": "upper", "width_mm": 380.0, "height_mm": 380.0},
+        "5x5",
+        tuple(age - 7 for age in MONTHLY),
+        _grebe,
+    ),
+    DemoPress(
+        {
+            "name": "Coot", "slug": "coot", "kind": "draw", "place": 3, "mechanism": "pneumatic",
+            "target_c": 200.0, "tolerance_c": 5.0, "dial_c": 200.0,
+            "note": "Bow-number boards and door plates. Two-hand start.",
+        },
+        {"role": "upper", "width_mm": 600.0, "height_mm": 500.0},
+        "5x5",
+        tuple(age for age in MONTHLY),
+        _coot,
+    ),
+    DemoPress(
+        {
+            "name": "Dipper", "slug": "dipper", "kind": "wrap", "place": 4, "mechanism": "toggle",
+            "target_c": 180.0, "tolerance_c": 5.0, "dial_c": 180.0, "timer_max_s": 90,
+            "note": "Tapered steel beakers.",
+        },
+        {"role": "sleeve", "label": "tapered sleeve", "width_mm": 240.0, "height_mm": 110.0},
+        "3x3",
+        tuple(age - 5 for age in MONTHLY[::2]),
+        _dipper,
+    ),
+    DemoPress(
+        {
+            "name": "Plover", "slug": "plover", "kind": "cap", "place": 5, "mechanism": "scale",
+            "target_c": 160.0, "tolerance_c": 5.0, "dial_c": 160.0, "note": "Sun hats and caps.",
+        },
+        {"role": "upper", "width_mm": 150.0, "height_mm": 90.0},
+        "3x3",
+        tuple(age + 20 for age in MONTHLY[1::2]),
+        _plover,
+    ),
+    DemoPress(
+        {
+            "name": "Wren", "slug": "wren", "kind": "handheld", "place": 6, "mechanism": "hand",
+            "target_c": 190.0, "tolerance_c": 6.0, "note": "Oar tags.",
+        },
+        {"role": "upper", "width_mm": 120.0, "height_mm": 120.0},
+        "3x3",
+        (),
+        None,
+    ),
+)
+
+BLANKS = (
+    {"name": "Crew vest, white", "kind": "garment", "polyester": 1.0, "colour": "white", "coating": "none",
+     "features": ["stretch"], "thickness_mm": 0.5},
+    {"name": "Marshal's bib, yellow", "kind": "garment", "polyester": 0.65, "colour": "light",
+     "coating": "none", "features": ["hem"], "thickness_mm": 0.6},
+    {"name": "Cotton bag, natural", "kind": "bag", "polyester": 0.0, "colour": "light", "coating": "none",
+     "features": ["seam"], "thickness_mm": 0.9},
+    {"name": "Boat-house door plate", "kind": "hardboard", "colour": "white", "coating": "factory",
+     "width_mm": 200.0, "height_mm": 120.0, "thickness_mm": 3.2, "material": "hardboard"},
+    {"name": "Bow-number board", "kind": "panel", "colour": "white", "coating": "factory",
+     "width_mm": 400.0, "height_mm": 300.0, "thickness_mm": 1.1, "material": "aluminium"},
+    {"name": "Tapered steel beaker", "kind": "tumbler", "colour": "white", "coating": "factory",
+     "features": ["curved", "tapered", "hollow"], "thickness_mm": 0.5, "material": "stainless"},
+    {"name": "Sun hat, five panels", "kind": "cap", "polyester": 0.35, "colour": "mid", "coating": "none",
+     "features": ["curved", "metal_trim"], "thickness_mm": 1.2},
+    {"name": "Oar tag", "kind": "plastic", "colour": "white", "coating": "none", "width_mm": 50.0,
+     "height_mm": 80.0, "thickness_mm": 2.0, "material": "petg", "features": ["heat_sensitive"]},
+)

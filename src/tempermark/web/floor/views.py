@@ -1,0 +1,89 @@
+"""The floor and a press's page."""
+
+from django.contrib import messages
+from django.http import HttpResponseBadRequest
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.web.floor import actions, queries, words
+from tempermark.web.floor.models import Press
+from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.charts import platen_chart
+from tempermark.web.measure.words import verdict
+from tempermark.web.run import queries as runs
+from tempermark.web.trace import queries as cases
+
+
+@require_GET
+def floor(request):
+    """Every press with its state in words."""
+    unit = request.user.temperature_unit
+    today = timezone.localdate()
+    entries = queries.floor(today)
+    rows = [
+        {
+            "entry": entry,
+            "display": words.display_words(entry.state, unit),
+            "due": words.due_words(entry.state, today),
+            "drift": words.drift_words(entry.state, unit),
+            "attention": words.needs_attention(entry),
+        }
+        for entry in entries
+    ]
+    context = {"rows": rows, "sentence": words.floor_sentence(entries)}
+    return render(request, "floor/floor.html", context)
+
+
+@require_GET
+def press(request, slug):
+    """One press: its verdict, its map, and what was done on it."""
+    record = get_object_or_404(Press, slug=slug)
+    unit = request.user.temperature_unit
+    today = timezone.localdate()
+    entry = next(e for e in queries.floor(today) if e.press.pk == record.pk)
+    context = {
+        "press": record,
+        "entry": entry,
+        "display": words.display_words(entry.state, unit),
+        "due": words.due_words(entry.state, today),
+        "drift": words.drift_words(entry.state, unit),
+        "surveys": surveys.finished(entry.element)[:12] if entry.element else [],
+        "test_presses": runs.of_press(record)[:8],
+        "cases": cases.of_press(record)[:6],
+    }
+    latest = surveys.latest_survey(entry.element) if entry.element else None
+    if latest is not None:
+        context |= _map(latest, unit)
+    return render(request, "floor/press.html", context)
+
+
+def _map(survey, unit: str) -> dict:
+    computed = surveys.compute(survey)
+    line = surveys.calibration(survey.element, survey)
+    told = verdict(computed, line.gain if line else 1.0, unit)
+    return {
+        "survey": survey,
+        "computed": computed,
+        "verdict": told,
+        "line": line,
+        "chart": platen_chart(computed, told.rectangle, unit, shift_c=told.shift_c),
+    }
+
+
+@require_POST
+def use_setting(request, slug):
+    """Note what the dial was set to."""
+    record = get_object_or_404(Press, slug=slug)
+    try:
+        set_c = float(request.POST.get("set_c", ""))
+        actions.use_setting(request.user, record, set_c)
+    except InputError as error:
+        return HttpResponseBadRequest(str(error))
+    except ValueError:
+        return HttpResponseBadRequest("The setting is no number.")
+    shown = temperature_text(set_c, request.user.temperature_unit)
+    messages.success(request, f"{record.name}'s dial is noted at {shown}.")
+    return redirect(record)

@@ -1,0 +1,1 @@
+"""Units on screen, small helpers, audit; owns no business model."""

@@ -1,0 +1,38 @@
+"""Error pages: what happened and what to do, in the application's own frame."""
+
+from django.shortcuts import render
+
+
+def _page(request, status, title, text):
+    context = {"status": status, "title": title, "text": text}
+    return render(request, "errors/error.html", context, status=status)
+
+
+def bad_request(request, exception=None):
+    """400"""
+    return _page(request, 400, "That request could not be read.", "Go back and try again.")
+
+
+def forbidden(request, exception=None):
+    """403"""
+    text = str(exception) if exception else "Ask a lead if you need to do this."
+    return _page(request, 403, "Your role does not allow this.", text)
+
+
+def not_found(request, exception=None):
+    """404"""
+    return _page(request, 404, "There is no such page.", "It may have been renamed or removed.")
+
+
+def server_error(request):
+    """500"""
+    return _page(
+        request, 500, "Something failed here.", "What you typed before is kept. Try again."
+    )
+
+
+def csrf_failure(request, reason=""):
+    """A form from an expired page."""
+    return _page(
+        request, 403, "This page was open too long.", "Reload it and send the form again."
+    )

@@ -1,0 +1,134 @@
+"""Form fields that understand what is typed at the bench, in the person's own unit."""
+
+import math
+
+from django import forms
+from django.core.exceptions import ValidationError
+
+from tempermark.core.constants import TEMPERATURE_RANGE_C
+from tempermark.core.errors import InputError
+from tempermark.core.units import fahrenheit_from_celsius, read_entry
+from tempermark.web.kit.templatetags.figures import temperature_text
+
+
+class FigureField(forms.CharField):
+    """A typed figure of one quantity, held in SI; what was typed stays on an error."""
+
+    quantity = "length"
+    default_unit = "mm"
+
+    def __init__(self, *, low: float = -math.inf, high: float = math.inf, suffix: str = "", **kwargs):
+        kwargs.setdefault("max_length", 40)
+        super().__init__(**kwargs)
+        self.low, self.high = low, high
+        self.suffix = suffix or self.default_unit
+        self.widget.attrs.update(inputmode="text", autocomplete="off", size=8)
+
+    def clean(self, value):
+        """The figure in SI, or None where the field may be empty."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            number = read_entry(text, self.quantity, self.default_unit).value
+        except InputError as error:
+            raise ValidationError(str(error)) from None
+        if not self.low <= number <= self.high:
+            raise ValidationError(f"{text} is out of range. Right is {self.span()}.")
+        return number
+
+    def span(self) -> str:
+        """The range in words."""
+        return f"{self.low:g} to {self.high:g} {self.suffix}"
+
+    def prepare_value(self, value):
+        """A stored number as the person types it; typed text as it is."""
+        return value if value is None or isinstance(value, str) else f"{value:.4g}"
+
+
+class LengthField(FigureField):
+    """mm; `4.7 in` is understood."""
+
+
+class DwellField(FigureField):
+    """s; `2 min` is understood."""
+
+    quantity = "time"
+    default_unit = "s"
+
+
+class TemperatureField(FigureField):
+    """°C inside, the person's unit outside; `383f` is understood in any case."""
+
+    quantity = "temperature"
+    default_unit = "c"
+
+    def __init__(self, **kwargs):
+        low, high = TEMPERATURE_RANGE_C
+        super().__init__(**{"low": low, "high": high, "suffix": "°C", **kwargs})
+
+    def use_unit(self, unit: str) -> None:
+        """Read and show figures in `c` or `f`."""
+        self.default_unit = unit
+        self.suffix = f"°{unit.upper()}"
+
+    def span(self) -> str:
+        """The range in the person's unit."""
+        return " to ".join(temperature_text(v, self.default_unit) for v in (self.low, self.high))
+
+    def prepare_value(self, value):
+        """A stored °C in the person's unit."""
+        if value is None or isinstance(value, str):
+            return value
+        shown = fahrenheit_from_celsius(value) if self.default_unit == "f" else value
+        return f"{shown:.1f}".removesuffix(".0")
+
+
+class NumberField(forms.FloatField):
+    """A plain finite number; a decimal comma is understood."""
+
+    def __init__(self, *, suffix: str = "", **kwargs):
+        kwargs.setdefault("widget", forms.TextInput(attrs={"inputmode": "decimal", "size": 8}))
+        super().__init__(**kwargs)
+        self.suffix = suffix
+
+    def to_python(self, value):
+        """The number."""
+        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
+
+    def prepare_value(self, value):
+        """Without false digits."""
+        return value if value is None or isinstance(value, str) else f"{value:.4g}"
+
+
+class DifferenceField(NumberField):
+    """A temperature difference: K inside, the person's degrees outside."""
+
+    unit = "c"
+    suffix = "K"
+
+    def use_unit(self, unit: str) -> None:
+        """Read and show differences in K or °F."""
+        self.unit = unit
+        self.suffix = "°F" if unit == "f" else "K"
+
+    def clean(self, value):
+        """The difference in K."""
+        number = super().clean(value)
+        return number / 1.8 if number is not None and self.unit == "f" else number
+
+    def prepare_value(self, value):
+        """K in the person's degrees."""
+        if isinstance(value, (int, float)) and self.unit == "f":
+            value = value * 1.8
+        return super().prepare_value(value)
+
+
+class UnitForm(forms.Form):
+    """A form whose temperature fields speak the person's unit."""
+
+    def __init__(self, *args, unit: str = "c", **kwargs):
+        super().__init__(*args, label_suffix="", **kwargs)
+        for field in self.fields.values():
+            if hasattr(field, "use_unit"):
+                field.use_unit(unit)

@@ -1,0 +1,78 @@
+"""Figures on screen: the person's unit, real minus signs, no false digits."""
+
+from django import template
+
+from tempermark.core.units import fahrenheit_from_celsius
+
+register = template.Library()
+
+
+def minus(text: str) -> str:
+    """A real minus sign for the hyphen."""
+    return text.replace("-", "−")
+
+
+def unit_of(user) -> str:
+    """`c` or `f`."""
+    return getattr(user, "temperature_unit", "c") or "c"
+
+
+def temperature_text(value_c: float | None, unit: str, digits: int = 0) -> str:
+    """`195 °C` or `383 °F`; an em dash where nothing is known."""
+    if value_c is None:
+        return "—"
+    value = fahrenheit_from_celsius(value_c) if unit == "f" else value_c
+    return f"{minus(f'{value:.{digits}f}')} °{unit.upper()}"
+
+
+def difference_text(value_k: float | None, unit: str, digits: int = 0, sign: bool = True) -> str:
+    """A difference: `+6 K` or `+11 °F`."""
+    if value_k is None:
+        return "—"
+    value = value_k * 1.8 if unit == "f" else value_k
+    shown = f"{value:+.{digits}f}" if sign else f"{abs(value):.{digits}f}"
+    if float(shown) == 0:
+        shown = f"{0:.{digits}f}"
+    return f"{minus(shown)} {'°F' if unit == 'f' else 'K'}"
+
+
+@register.simple_tag(takes_context=True)
+def temp(context, value_c, digits=0):
+    """A temperature in the reader's unit."""
+    return temperature_text(value_c, unit_of(context.get("user")), digits)
+
+
+@register.simple_tag(takes_context=True)
+def diff(context, value_k, digits=1):
+    """A temperature difference in the reader's unit."""
+    return difference_text(value_k, unit_of(context.get("user")), digits)
+
+
+@register.simple_tag(takes_context=True)
+def spread(context, value_k, digits=1):
+    """A size of a difference, without sign: what stands after ±."""
+    return difference_text(value_k, unit_of(context.get("user")), digits, sign=False)
+
+
+@register.filter
+def percent(value):
+    """0.934 → `93 %`."""
+    return "—" if value is None else f"{value * 100:.0f} %"
+
+
+@register.filter
+def figure(value, digits=0):
+    """A number with a real minus sign."""
+    return "—" if value is None else minus(f"{float(value):.{int(digits)}f}")
+
+
+@register.filter
+def words(code):
+    """A code as words, for codes that have no label of their own."""
+    return "" if code is None else str(code).replace("_", " ")
+
+
+@register.filter
+def lookup(mapping, key):
+    """mapping[key] or None."""
+    return mapping.get(key) if mapping else None

@@ -1,0 +1,1 @@
+"""Surveys of an element, reading by reading."""

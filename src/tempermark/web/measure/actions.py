@@ -1,0 +1,115 @@
+"""Changes to surveys: permission, transaction and record together."""
+
+from uuid import UUID, uuid5
+
+from django.db import transaction
+from django.utils import timezone
+
+from tempermark.core.constants import TEMPERATURE_RANGE_C
+from tempermark.core.errors import InputError
+from tempermark.core.units import read_entry
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.audit import record
+from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.measure import queries
+from tempermark.web.measure.grids import Place
+from tempermark.web.measure.models import Reading, Station, Survey
+
+LONGEST_DELAY_S = 3600.0
+
+
+@transaction.atomic
+def start_survey(user, element: Element, header: dict, places: list[Place], taken_at=None) -> Survey:
+    """A new survey with its stations to be read."""
+    must_work(user)
+    survey = Survey.objects.create(
+        element=element, taken_by=user, taken_at=taken_at or timezone.now(), **header
+    )
+    Station.objects.bulk_create(
+        Station(survey=survey, label=p.label, order=i, x_mm=p.x_mm, y_mm=p.y_mm)
+        for i, p in enumerate(places)
+    )
+    record(user, "started survey", survey, stations=len(places))
+    return survey
+
+
+@transaction.atomic
+def enter_reading(user, station: Station, typed: str, form_key: UUID) -> Reading:
+    """Save one figure as typed; InputError when it is none.
+
+    The same form sent again with the same text is the same reading (double click,
+    retried request, back button); other text from the same form is another reading.
+    """
+    must_work(user)
+    survey = Survey.objects.select_for_update().get(pk=station.survey_id)
+    if survey.finished_at:
+        raise InputError.single(None, "This survey is finished. Open it again to add readings.")
+    entry = read_entry(typed, "temperature", user.temperature_unit)
+    low, high = TEMPERATURE_RANGE_C
+    if not low <= entry.value <= high:
+        span = " to ".join(temperature_text(v, user.temperature_unit) for v in (low, high))
+        raise InputError.single(
+            None, f"“{typed.strip()}” is no temperature of a platen. Right is {span}."
+        )
+    delay = survey.delay_s if entry.delay_s is None else entry.delay_s
+    if delay > LONGEST_DELAY_S:
+        raise InputError.single(None, f"{delay:g} s after opening is too late to count.")
+    reading, _ = Reading.objects.get_or_create(
+        entry_key=uuid5(form_key, f"{station.pk}:{typed.strip()}"),
+        defaults={
+            "station": station,
+            "typed": typed.strip(),
+            "shown_c": entry.value,
+            "seconds_after_opening": delay,
+            "read_by": user,
+        },
+    )
+    return reading
+
+
+@transaction.atomic
+def take_back(user, survey: Survey, reading_pk: int) -> Reading:
+    """Take a reading back; it stays on record. Taking back twice changes nothing."""
+    must_work(user)
+    reading = Reading.objects.select_for_update().get(pk=reading_pk, station__survey=survey)
+    if reading.taken_back_at is None:
+        reading.taken_back_at = timezone.now()
+        reading.taken_back_by = user
+        reading.save(update_fields=["taken_back_at", "taken_back_by"])
+        refresh_summary(survey)
+        record(user, "took back reading", survey, station=reading.station.label, typed=reading.typed)
+    return reading
+
+
+@transaction.atomic
+def finish(user, survey: Survey) -> Survey:
+    """Close the survey for entry and keep its figures; needs one reading at least."""
+    must_work(user)
+    survey = Survey.objects.select_for_update(of=("self",)).select_related("element__press").get(pk=survey.pk)
+    if not Reading.objects.filter(station__survey=survey, taken_back_at=None).exists():
+        raise InputError.single(None, "Nothing has been read yet: enter a reading first.")
+    if survey.finished_at is None:
+        survey.finished_at = timezone.now()
+        survey.save(update_fields=["finished_at"])
+        refresh_summary(survey)
+        record(user, "finished survey", survey)
+    return survey
+
+
+@transaction.atomic
+def reopen(user, survey: Survey) -> Survey:
+    """Open a finished survey for more readings."""
+    must_work(user)
+    Survey.objects.filter(pk=survey.pk).update(finished_at=None)
+    record(user, "opened survey again", survey)
+    survey.refresh_from_db()
+    return survey
+
+
+def refresh_summary(survey: Survey) -> None:
+    """Write the figures that the floor page needs."""
+    computed = queries.compute(survey)
+    survey.mean_true_c = computed.result.mean_c if computed.result else None
+    survey.mean_uncertainty_c = computed.mean_uncertainty_c if computed.result else None
+    survey.save(update_fields=["mean_true_c", "mean_uncertainty_c"])

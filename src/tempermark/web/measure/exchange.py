@@ -1,0 +1,332 @@
+"""Surveys out to open files and back in, unchanged."""
+
+import json
+from dataclasses import dataclass, field
+from datetime import datetime
+from uuid import UUID, uuid5
+
+from django.db import transaction
+from django.utils import timezone
+from django.utils.dateparse import parse_datetime
+
+from tempermark.core.constants import EMISSIVITY_RANGE
+from tempermark.core.errors import InputError, Problem
+from tempermark.files import survey as survey_format
+from tempermark.files import survey_csv
+from tempermark.files.document import Fields, parse_json, read_format
+from tempermark.web.accounts.models import User
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.audit import record
+from tempermark.web.measure import actions
+from tempermark.web.measure.grids import MOST_POINTS
+from tempermark.web.measure.mapping import Measured
+from tempermark.web.measure.models import Method, Reading, Station, Survey
+
+# Header figures that travel with a survey: name, lowest, highest.
+HEADER_NUMBERS = (
+    ("correction_c", -100, 100),
+    ("instrument_uncertainty_c", 0, 100),
+    ("emissivity_setting", *EMISSIVITY_RANGE),
+    ("surface_emissivity", *EMISSIVITY_RANGE),
+    ("surface_emissivity_uncertainty", 0, 1),
+    ("ambient_c", -50, 600),
+    ("soak_min", 0, 10_000),
+    ("delay_s", 0, 3600),
+)
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One figure as typed."""
+
+    typed: str
+    value_c: float
+    seconds_after_opening: float = 0.0
+
+
+@dataclass(frozen=True)
+class ImportedStation:
+    """A station with the figures read there; none where it was never read."""
+
+    label: str
+    x_mm: float
+    y_mm: float
+    shown: tuple[Shown, ...]
+
+
+@dataclass
+class ImportedSurvey:
+    """A file understood: header by field of `Survey`, and stations."""
+
+    header: dict
+    stations: list[ImportedStation]
+    taken_at: datetime | None = None
+    taken_by: str | None = None
+    finished: bool = True
+    comments: dict[str, str] = field(default_factory=dict)
+
+
+def to_json(computed: Measured) -> str:
+    """The survey as a `tempermark.survey/1` document that imports again unchanged."""
+    survey = computed.survey
+    document = {
+        "format": survey_format.FORMAT,
+        "quantity": "temperature",
+        "platen": {"width_mm": survey.element.width_mm, "height_mm": survey.element.height_mm},
+        "set_c": survey.set_c,
+        "target_c": survey.target_c,
+        "tolerance_c": survey.tolerance_c,
+        "repeatability_c": survey.repeatability_c,
+        "common_standard_uncertainty_c": round(computed.common_standard_uncertainty_c, 6),
+        "readings": [_reading_document(value) for value in computed.read],
+        "survey": _header_document(computed),
+    }
+    return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
+
+
+def _reading_document(value) -> dict:
+    station = value.station
+    return {
+        "x_mm": station.x_mm,
+        "y_mm": station.y_mm,
+        "value_c": round(value.true.true_c, 4),
+        "station": station.label,
+        "order": station.order,
+        "shown": [
+            {
+                "typed": r.typed,
+                "value_c": r.shown_c,
+                "seconds_after_opening": r.seconds_after_opening,
+            }
+            for r in value.readings
+        ],
+    }
+
+
+def _header_document(computed: Measured) -> dict:
+    survey = computed.survey
+    return {
+        "press": survey.element.press.name,
+        "element": survey.element.role,
+        "taken_at": survey.taken_at.isoformat(),
+        "taken_by": survey.taken_by.username,
+        "finished": survey.finished_at is not None,
+        "grid": survey.grid,
+        "method": survey.method,
+        **{name: getattr(survey, name) for name, _, _ in HEADER_NUMBERS},
+        "note": survey.note,
+        "unread": [
+            {"station": v.station.label, "order": v.station.order, "x_mm": v.station.x_mm, "y_mm": v.station.y_mm}
+            for v in computed.left
+        ],
+    }
+
+
+def to_csv(computed: Measured) -> str:
+    """True values as CSV, with what a reader needs to know in comment lines."""
+    survey = computed.survey
+    comments = {
+        "press": survey.element.press.name,
+        "taken_at": survey.taken_at.isoformat(),
+        "set_c": f"{survey.set_c:.10g}",
+        "target_c": f"{survey.target_c:.10g}",
+        "tolerance_c": f"{survey.tolerance_c:.10g}",
+    }
+    rows = [(v.station.x_mm, v.station.y_mm, v.true.true_c) for v in computed.read]
+    return survey_csv.write(rows, comments)
+
+
+def read_file(raw: bytes, element: Element) -> ImportedSurvey:
+    """A JSON or CSV file as a survey of this element; InputError names what is wrong."""
+    text = survey_csv.decode(raw)
+    if text.lstrip()[:1] == "{":
+        return _from_json(parse_json(text), element)
+    return _from_csv(text, element)
+
+
+def _from_csv(text: str, element: Element) -> ImportedSurvey:
+    parsed = survey_csv.parse(text, element.width_mm, element.height_mm, refuse_duplicates=True)
+    _bounded(len(parsed.readings))
+    stations = [
+        ImportedStation(f"P{i}", r.x_mm, r.y_mm, (Shown(r.written, r.value_c),))
+        for i, r in enumerate(parsed.readings, 1)
+    ]
+    header = {"grid": "own", "method": Method.CORRECTED, **_comment_numbers(parsed.comments)}
+    return ImportedSurvey(header, stations, taken_at=_when(parsed.comments.get("taken_at")))
+
+
+def _comment_numbers(comments: dict[str, str]) -> dict[str, float]:
+    """`# set_c: 195` and its like; InputError where they are no temperatures."""
+    given = {k: comments[k] for k in ("set_c", "target_c", "tolerance_c") if k in comments}
+    fields = Fields({name: _float(value) for name, value in given.items()})
+    numbers = {}
+    for name in given:
+        low = 0.01 if name == "tolerance_c" else -50
+        numbers[name] = fields.number(name, low, 600)
+    fields.done()
+    return numbers
+
+
+def _float(text: str):
+    try:
+        return float(text.replace(",", "."))
+    except ValueError:
+        return text
+
+
+def _bounded(count: int) -> None:
+    if count > MOST_POINTS:
+        raise InputError.single(
+            None, f"{count} points: a survey here holds at most {MOST_POINTS}. Thin the file."
+        )
+
+
+def _when(text) -> datetime | None:
+    try:
+        moment = parse_datetime(text) if isinstance(text, str) else None
+    except ValueError:
+        return None
+    return timezone.make_aware(moment) if moment and timezone.is_naive(moment) else moment
+
+
+def _from_json(data: object, element: Element) -> ImportedSurvey:
+    fields = read_format(data, survey_format.FORMAT)
+    if fields.choice("quantity", ("temperature", "pull"), default="temperature") == "pull":
+        raise InputError.single("quantity", "This file holds strip pulls; temperatures are needed.")
+    checked = survey_format.temperature_from_fields(fields)
+    _same_platen(checked, element)
+    _bounded(len(checked.value_c))
+    head = fields.object("survey", None)
+    header = {
+        "set_c": checked.set_c,
+        "target_c": checked.target_c,
+        "tolerance_c": checked.tolerance_c,
+        "repeatability_c": checked.repeatability_c,
+        "grid": "own",
+        "method": Method.CORRECTED,
+    }
+    if head is not None:
+        header |= _header(head)
+    stations = _json_stations(fields, checked, head)
+    fields.done()
+    return ImportedSurvey(
+        header,
+        stations,
+        taken_at=_when(head.text("taken_at", None)) if head else None,
+        taken_by=head.text("taken_by", None) if head else None,
+        finished=head.flag("finished", True) if head else True,
+    )
+
+
+def _same_platen(checked, element: Element) -> None:
+    if max(abs(checked.width_mm - element.width_mm), abs(checked.height_mm - element.height_mm)) > 1:
+        raise InputError.single(
+            "platen",
+            f"The file's platen is {checked.width_mm:g} × {checked.height_mm:g} mm, this one is "
+            f"{element.width_mm:g} × {element.height_mm:g} mm. Choose the press it was taken on.",
+        )
+
+
+def _header(head: Fields) -> dict:
+    header = {"method": head.choice("method", Method.values, Method.CORRECTED)}
+    header["grid"] = head.text("grid", "own", limit=8)
+    header["note"] = head.text("note", "", limit=400)
+    for name, low, high in HEADER_NUMBERS:
+        if head.has(name):
+            header[name] = head.number(name, low, high)
+    return header
+
+
+def _json_stations(fields: Fields, checked, head: Fields | None) -> list[ImportedStation]:
+    """Stations in walking order: those read, and those of the header never read."""
+    rows = fields.objects("readings", 0, MOST_POINTS, default=[])
+    found = []
+    for index, (place, value) in enumerate(zip(checked.place_mm, checked.value_c, strict=True)):
+        row = rows[index] if rows else Fields({})
+        shown = _shown(row) if head is not None and row.has("shown") else ()
+        plain = Shown(f"{value:.10g}", float(value))
+        label = row.text("station", None, limit=8) or f"P{index + 1}"
+        order = row.number("order", 0, MOST_POINTS * 2, index)
+        found.append((order, ImportedStation(label, float(place[0]), float(place[1]), shown or (plain,))))
+    for row in head.objects("unread", 0, MOST_POINTS, default=[]) if head else []:
+        place = (row.number("x_mm", 0, checked.width_mm), row.number("y_mm", 0, checked.height_mm))
+        order = row.number("order", 0, MOST_POINTS * 2, len(found))
+        found.append((order, ImportedStation(row.text("station", "P", limit=8), *place, ())))
+    _no_duplicates([station for _, station in found], fields)
+    return [station for _, station in sorted(found, key=lambda pair: pair[0] or 0)]
+
+
+def _shown(row: Fields) -> tuple[Shown, ...]:
+    return tuple(
+        Shown(
+            entry.text("typed", "", limit=40) or "",
+            entry.temperature("value_c"),
+            entry.number("seconds_after_opening", 0, 3600, 0.0) or 0.0,
+        )
+        for entry in row.objects("shown", 1, 1000)
+    )
+
+
+def _no_duplicates(stations: list[ImportedStation], fields: Fields) -> None:
+    seen: set[tuple[float, float]] = set()
+    for index, station in enumerate(stations):
+        if (station.x_mm, station.y_mm) in seen:
+            fields.problem(f"readings[{index}]", "stands at a point given before; give each point once")
+        seen.add((station.x_mm, station.y_mm))
+
+
+def import_survey(user, element: Element, imported: ImportedSurvey, form_key: UUID) -> Survey:
+    """Save an imported survey whole or not at all; the same form twice makes one."""
+    must_work(user)
+    missing = [n for n in ("set_c", "target_c", "tolerance_c") if imported.header.get(n) is None]
+    if missing:
+        names = {"set_c": "the setting", "target_c": "the target", "tolerance_c": "the tolerance"}
+        raise InputError(
+            [Problem(n, f"The file does not say {names[n]}: type it here.") for n in missing]
+        )
+    keys = _keys(form_key, imported)
+    known = Reading.objects.filter(entry_key__in=keys[:1]).select_related("station__survey").first()
+    if known:
+        return known.station.survey
+    return _save(user, element, imported, keys)
+
+
+def _keys(form_key: UUID, imported: ImportedSurvey) -> list[UUID]:
+    count = sum(len(s.shown) for s in imported.stations)
+    return [uuid5(form_key, f"import:{index}") for index in range(count)]
+
+
+@transaction.atomic
+def _save(user, element: Element, imported: ImportedSurvey, keys: list) -> Survey:
+    author = User.objects.filter(username=imported.taken_by or "").first() or user
+    survey = Survey.objects.create(
+        element=element,
+        taken_by=author,
+        taken_at=imported.taken_at or timezone.now(),
+        finished_at=timezone.now() if imported.finished else None,
+        **imported.header,
+    )
+    stations = Station.objects.bulk_create(
+        Station(survey=survey, label=s.label, order=i, x_mm=s.x_mm, y_mm=s.y_mm)
+        for i, s in enumerate(imported.stations)
+    )
+    pairs = [
+        (station, shown)
+        for station, source in zip(stations, imported.stations, strict=True)
+        for shown in source.shown
+    ]
+    Reading.objects.bulk_create(
+        Reading(
+            station=station,
+            entry_key=key,
+            typed=shown.typed[:40],
+            shown_c=shown.value_c,
+            seconds_after_opening=shown.seconds_after_opening,
+            read_by=user,
+        )
+        for key, (station, shown) in zip(keys, pairs, strict=True)
+    )
+    actions.refresh_summary(survey)
+    record(user, "imported survey", survey, readings=len(pairs))
+    return survey

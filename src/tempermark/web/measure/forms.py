@@ -1,0 +1,138 @@
+"""Headers of surveys, and imports."""
+
+from django import forms
+from django.conf import settings
+
+from tempermark.core.constants import EMISSIVITY_RANGE
+from tempermark.core.errors import InputError
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureField, UnitForm
+from tempermark.web.measure.grids import GRIDS, grid_places, own_places
+from tempermark.web.measure.models import Method, Survey
+
+GRID_CHOICES = [
+    ("3x3", "3 × 3, quick look"),
+    ("4x4", "4 × 4"),
+    ("5x5", "5 × 5, full survey"),
+    ("own", "own points"),
+]
+# Fields of the form that are fields of the survey under the same name.
+HEADER_FIELDS = (
+    "grid",
+    "method",
+    "set_c",
+    "target_c",
+    "tolerance_c",
+    "correction_c",
+    "instrument_uncertainty_c",
+    "emissivity_setting",
+    "surface_emissivity",
+    "surface_emissivity_uncertainty",
+    "repeatability_c",
+    "ambient_c",
+    "soak_min",
+    "delay_s",
+    "note",
+)
+
+
+class HeaderForm(UnitForm):
+    """What is set, aimed at, and read with."""
+
+    set_c = TemperatureField(label="Setting on the dial")
+    target_c = TemperatureField(label="Target, true")
+    tolerance_c = DifferenceField(label="Tolerance ±", min_value=0.1, max_value=50)
+    method = forms.ChoiceField(label="Read by", choices=Method.choices)
+    correction_c = DifferenceField(label="Instrument's correction", min_value=-100, max_value=100)
+    instrument_uncertainty_c = DifferenceField(
+        label="Its uncertainty (k = 2)", min_value=0, max_value=100
+    )
+    emissivity_setting = NumberField(
+        label="Emissivity set on the gun", min_value=EMISSIVITY_RANGE[0], max_value=EMISSIVITY_RANGE[1]
+    )
+    surface_emissivity = NumberField(
+        label="Emissivity of the surface", min_value=EMISSIVITY_RANGE[0], max_value=EMISSIVITY_RANGE[1]
+    )
+    surface_emissivity_uncertainty = NumberField(
+        label="Its uncertainty (standard)", min_value=0, max_value=0.5
+    )
+    repeatability_c = DifferenceField(label="Repeatability (standard)", min_value=0.05, max_value=20)
+    ambient_c = TemperatureField(label="Ambient", low=-30, high=60)
+    soak_min = NumberField(label="Soak", min_value=0, max_value=600, suffix="min")
+    delay_s = NumberField(label="Delay after opening", min_value=0, max_value=600, suffix="s")
+    note = forms.CharField(label="Note", required=False, max_length=400)
+
+    def header(self) -> dict:
+        """Values by field of `Survey`."""
+        return {name: self.cleaned_data[name] for name in HEADER_FIELDS if name in self.cleaned_data}
+
+
+class SurveyForm(HeaderForm):
+    """A new survey: header and stations."""
+
+    grid = forms.ChoiceField(label="Stations", choices=GRID_CHOICES)
+    points = forms.CharField(
+        label="Own points",
+        required=False,
+        max_length=60_000,
+        widget=forms.Textarea(attrs={"rows": 4, "placeholder": "120, 250"}),
+        help_text="x, y in mm from the front left corner, one point a line",
+    )
+    field_order = ["grid", "points", "set_c", "target_c", "tolerance_c", "method"]
+
+    def __init__(self, *args, element: Element, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.element = element
+
+    def clean(self):
+        """Stations in `places`."""
+        data = super().clean()
+        size = (self.element.width_mm, self.element.height_mm)
+        if data.get("grid") in GRIDS:
+            data["places"] = grid_places(data["grid"], *size)
+        elif data.get("grid") == "own":
+            try:
+                data["places"] = own_places(data.get("points", ""), *size)
+            except InputError as error:
+                for problem in error.problems[:20]:
+                    self.add_error("points", problem.message)
+        return data
+
+
+class ImportForm(UnitForm):
+    """A file, and what it may not say itself."""
+
+    file = forms.FileField(label="File", help_text="CSV or JSON, up to 4 MB", allow_empty_file=True)
+    set_c = TemperatureField(label="Setting on the dial", required=False)
+    target_c = TemperatureField(label="Target, true", required=False)
+    tolerance_c = DifferenceField(label="Tolerance ±", min_value=0.1, max_value=50, required=False)
+
+    def clean_file(self):
+        """The file's bytes, within the limit."""
+        upload = self.cleaned_data["file"]
+        if upload.size > settings.IMPORT_LIMIT_BYTES:
+            raise forms.ValidationError(
+                f"{upload.name} holds {upload.size / 1e6:.0f} MB; right is at most "
+                f"{settings.IMPORT_LIMIT_BYTES / 2**20:.0f} MB. Nothing was imported."
+            )
+        return upload.read()
+
+
+def initial_header(element: Element, last: Survey | None) -> dict:
+    """Defaults of a new survey: as the last one on this element, else the press's."""
+    press = element.press
+    initial = {name: Survey._meta.get_field(name).default for name in HEADER_FIELDS if name not in (
+        "set_c", "target_c", "note")}
+    if last is not None:
+        initial |= {name: getattr(last, name) for name in HEADER_FIELDS if name != "note"}
+        if initial["method"] == Method.CORRECTED:
+            initial["method"] = Method.PAD
+        if initial["grid"] not in dict(GRID_CHOICES) or initial["grid"] == "own":
+            initial["grid"] = "5x5"
+    dial = press.dial_c if press.dial_c is not None else press.target_c
+    return initial | {
+        "set_c": dial,
+        "target_c": press.target_c,
+        "tolerance_c": press.tolerance_c,
+        "note": "",
+    }

@@ -1,0 +1,118 @@
+"""Rows of a survey into the core's inputs; the only place that knows both."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from tempermark.core.metrology.reading import Instrument, Spot, TrueReading, true_reading
+from tempermark.core.metrology.survey import SurveyResult, TemperatureSurvey, temperature_survey
+from tempermark.files.survey import SEED
+from tempermark.web.measure.models import Method, Reading, Station, Survey
+
+
+@dataclass(frozen=True)
+class StationValue:
+    """A station with its live readings and the true temperature they give."""
+
+    station: Station
+    readings: tuple[Reading, ...]
+    true: TrueReading | None
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A survey computed: every station, and what they say together."""
+
+    survey: Survey
+    stations: tuple[StationValue, ...]
+    result: SurveyResult | None
+    common_standard_uncertainty_c: float
+
+    @property
+    def read(self) -> list[StationValue]:
+        """Stations that have a value."""
+        return [s for s in self.stations if s.true is not None]
+
+    @property
+    def left(self) -> list[StationValue]:
+        """Stations still to be read, in walking order."""
+        return [s for s in self.stations if s.true is None]
+
+    @property
+    def mean_uncertainty_c(self) -> float:
+        """Expanded uncertainty (k = 2) of the mean: common part and scatter of the noise."""
+        noise = self.survey.repeatability_c / max(1, len(self.read)) ** 0.5
+        return 2 * float(np.hypot(self.common_standard_uncertainty_c, noise))
+
+
+def measured(survey: Survey, stations: list[Station]) -> Measured:
+    """Compute a survey from its stations, each with `live_readings` prefetched."""
+    values = tuple(_station_value(survey, station) for station in stations)
+    read = [v for v in values if v.true is not None]
+    common = float(np.mean([v.true.common_c for v in read])) if read else 0.0
+    result = _result(_key(survey, read, common)) if read else None
+    return Measured(survey, values, result, common)
+
+
+def instrument(survey: Survey) -> Instrument:
+    """The instrument as the survey's header has it."""
+    infrared = survey.method in (Method.PAD, Method.PATCH)
+    return Instrument(
+        kind="infrared" if infrared else "contact",
+        correction_c=0.0 if survey.method == Method.CORRECTED else survey.correction_c,
+        expanded_uncertainty_c=survey.instrument_uncertainty_c,
+        emissivity_setting=survey.emissivity_setting if infrared else None,
+    )
+
+
+def spot(survey: Survey, readings: tuple[Reading, ...]) -> Spot:
+    """The readings of one station as the core takes them."""
+    infrared = survey.method in (Method.PAD, Method.PATCH)
+    return Spot(
+        instrument=instrument(survey),
+        value_c=np.array([r.shown_c for r in readings]),
+        seconds=np.array([r.seconds_after_opening for r in readings]),
+        ambient_c=survey.ambient_c,
+        surface_emissivity=survey.surface_emissivity if infrared else None,
+        surface_emissivity_uncertainty=survey.surface_emissivity_uncertainty if infrared else 0.0,
+        repeatability_c=survey.repeatability_c,
+    )
+
+
+def _station_value(survey: Survey, station: Station) -> StationValue:
+    readings = tuple(station.live_readings)
+    return StationValue(station, readings, true_reading(spot(survey, readings)) if readings else None)
+
+
+def _key(survey: Survey, read: list[StationValue], common: float):
+    element = survey.element
+    return (
+        element.width_mm,
+        element.height_mm,
+        survey.set_c,
+        survey.target_c,
+        survey.tolerance_c,
+        survey.repeatability_c,
+        common,
+        tuple((v.station.x_mm, v.station.y_mm, v.true.true_c) for v in read),
+    )
+
+
+@lru_cache(maxsize=128)
+def _result(key) -> SurveyResult:
+    """Computing a map takes tens of milliseconds; pages ask for the same one again."""
+    width, height, set_c, target_c, tolerance, repeatability, common, rows = key
+    table = np.array(rows)
+    survey = TemperatureSurvey(
+        width_mm=width,
+        height_mm=height,
+        set_c=set_c,
+        target_c=target_c,
+        tolerance_c=tolerance,
+        place_mm=table[:, :2],
+        value_c=table[:, 2],
+        repeatability_c=repeatability,
+        common_standard_uncertainty_c=common,
+    )
+    return temperature_survey(survey, np.random.default_rng(SEED))

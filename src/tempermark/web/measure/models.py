@@ -1,0 +1,125 @@
+"""Surveys: what was read, where, by whom. Readings are only ever added or taken back."""
+
+from django.db import models
+from django.db.models import F, Q
+from django.urls import reverse
+
+from tempermark.core.constants import EMISSIVITY_RANGE, TEMPERATURE_RANGE_C
+from tempermark.web.floor.models import Element
+
+
+class Method(models.TextChoices):
+    """How the temperature was read."""
+
+    PAD = "pad", "infrared on the pad"
+    PATCH = "patch", "infrared on a matte patch"
+    CONTACT = "contact", "contact probe"
+    CORRECTED = "corrected", "values already corrected"
+
+
+class Survey(models.Model):
+    """One survey of one element."""
+
+    element = models.ForeignKey(Element, on_delete=models.PROTECT, related_name="surveys")
+    taken_at = models.DateTimeField()
+    taken_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    finished_at = models.DateTimeField(null=True, blank=True)
+    grid = models.CharField(max_length=8, default="5x5")
+    method = models.CharField(max_length=10, choices=Method.choices, default=Method.PAD)
+    set_c = models.FloatField()
+    target_c = models.FloatField()
+    tolerance_c = models.FloatField(default=5.0)
+    correction_c = models.FloatField(default=0.0)
+    instrument_uncertainty_c = models.FloatField(default=1.5, help_text="expanded, k = 2")
+    emissivity_setting = models.FloatField(default=0.95)
+    surface_emissivity = models.FloatField(default=0.92)
+    surface_emissivity_uncertainty = models.FloatField(default=0.02, help_text="standard")
+    repeatability_c = models.FloatField(default=0.8, help_text="standard")
+    ambient_c = models.FloatField(default=22.0)
+    soak_min = models.FloatField(default=15.0)
+    delay_s = models.FloatField(default=0.0, help_text="seconds from opening to a reading")
+    note = models.CharField(max_length=400, blank=True)
+    # What the floor page needs without computing the map again; written by actions.
+    mean_true_c = models.FloatField(null=True, blank=True)
+    mean_uncertainty_c = models.FloatField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-taken_at", "-pk"]
+        indexes = [models.Index(fields=["element", "-taken_at"], name="survey_latest")]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(set_c__range=TEMPERATURE_RANGE_C)
+                & Q(target_c__range=TEMPERATURE_RANGE_C)
+                & Q(ambient_c__range=TEMPERATURE_RANGE_C),
+                name="survey_temperatures_in_range",
+            ),
+            models.CheckConstraint(
+                condition=Q(surface_emissivity__range=EMISSIVITY_RANGE)
+                & Q(emissivity_setting__range=EMISSIVITY_RANGE),
+                name="survey_emissivity_in_range",
+            ),
+            models.CheckConstraint(condition=Q(tolerance_c__gt=0), name="survey_tolerance_positive"),
+            models.CheckConstraint(condition=Q(method__in=Method.values), name="survey_method_known"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.element.press.name}, {self.taken_at:%Y-%m-%d}"
+
+    def get_absolute_url(self) -> str:
+        """The survey's page."""
+        return reverse("measure:survey", args=[self.pk])
+
+
+class Station(models.Model):
+    """A place to be read."""
+
+    survey = models.ForeignKey(Survey, on_delete=models.CASCADE, related_name="stations")
+    label = models.CharField(max_length=8)
+    order = models.PositiveIntegerField()
+    x_mm = models.FloatField()
+    y_mm = models.FloatField()
+
+    class Meta:
+        ordering = ["order"]
+        constraints = [
+            models.UniqueConstraint(fields=["survey", "x_mm", "y_mm"], name="station_place_once"),
+            models.UniqueConstraint(fields=["survey", "order"], name="station_order_once"),
+            models.CheckConstraint(condition=Q(x_mm__gte=0) & Q(y_mm__gte=0), name="station_on_platen"),
+        ]
+
+    def __str__(self) -> str:
+        return self.label
+
+
+class Reading(models.Model):
+    """One figure as typed; taken back, never changed or deleted."""
+
+    station = models.ForeignKey(Station, on_delete=models.CASCADE, related_name="readings")
+    entry_key = models.UUIDField(unique=True)
+    typed = models.CharField(max_length=40)
+    shown_c = models.FloatField()
+    seconds_after_opening = models.FloatField(default=0.0)
+    read_at = models.DateTimeField(auto_now_add=True)
+    read_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    taken_back_at = models.DateTimeField(null=True, blank=True)
+    taken_back_by = models.ForeignKey(
+        "accounts.User", on_delete=models.PROTECT, related_name="+", null=True, blank=True
+    )
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(shown_c__range=TEMPERATURE_RANGE_C), name="reading_in_range"
+            ),
+            models.CheckConstraint(
+                condition=Q(seconds_after_opening__gte=0), name="reading_after_opening"
+            ),
+            models.CheckConstraint(
+                condition=Q(taken_back_at__isnull=True) | Q(taken_back_at__gte=F("read_at")),
+                name="reading_taken_back_later",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.station.label}: {self.typed}"

@@ -1,0 +1,130 @@
+"""Reading surveys."""
+
+from dataclasses import dataclass
+from datetime import timedelta
+
+import numpy as np
+from django.db.models import F, Prefetch
+
+from tempermark.core.errors import InputError
+from tempermark.core.metrology.calibration import CalibrationLine, calibration_line
+from tempermark.web.floor.models import Element
+from tempermark.web.measure.mapping import Measured, measured
+from tempermark.web.measure.models import Reading, Survey
+
+# Surveys of the last months describe the press as it is now.
+CALIBRATION_DAYS = 120
+# Two settings closer than this say nothing about the gain.
+LEAST_SETTING_SPAN_C = 8.0
+
+
+def survey_page(pk: int) -> Survey:
+    """A survey with its element and press; raises Survey.DoesNotExist."""
+    return Survey.objects.select_related("element__press", "taken_by").get(pk=pk)
+
+
+def all_surveys():
+    """Every survey, those under way first, then newest first."""
+    return Survey.objects.select_related("element__press", "taken_by").order_by(
+        F("finished_at").desc(nulls_first=True), "-taken_at"
+    )
+
+
+def compute(survey: Survey) -> Measured:
+    """The survey computed from its live readings (two queries)."""
+    live = Reading.objects.filter(taken_back_at=None).select_related("read_by")
+    stations = survey.stations.prefetch_related(
+        Prefetch("readings", queryset=live, to_attr="live_readings")
+    )
+    return measured(survey, list(stations))
+
+
+def change_count(survey: Survey) -> int:
+    """Grows with every reading entered or taken back; tells pages whether to redraw."""
+    readings = Reading.objects.filter(station__survey=survey)
+    return readings.count() + readings.exclude(taken_back_at=None).count()
+
+
+def last_reading(survey: Survey, user) -> Reading | None:
+    """The last live reading this person entered, for taking back."""
+    return (
+        Reading.objects.filter(station__survey=survey, taken_back_at=None, read_by=user)
+        .select_related("station")
+        .order_by("-pk")
+        .first()
+    )
+
+
+def finished(element: Element):
+    """Finished surveys of an element, newest first."""
+    return element.surveys.exclude(finished_at=None).order_by("-taken_at", "-pk")
+
+
+def latest_survey(element: Element, before=None) -> Survey | None:
+    """The newest finished survey, or the newest at a moment."""
+    surveys = finished(element).select_related("element__press", "taken_by")
+    if before is not None:
+        surveys = surveys.filter(taken_at__lte=before)
+    return surveys.first()
+
+
+def calibration(element: Element, survey: Survey) -> CalibrationLine | None:
+    """The element's line through recent surveys at different settings, if there are any."""
+    since = survey.taken_at - timedelta(days=CALIBRATION_DAYS)
+    rows = list(
+        finished(element)
+        .filter(taken_at__gte=since, taken_at__lte=survey.taken_at)
+        .exclude(mean_true_c=None)
+        .values_list("set_c", "mean_true_c")
+    )
+    if not rows or np.ptp([r[0] for r in rows]) < LEAST_SETTING_SPAN_C:
+        return None
+    table = np.array(rows)
+    try:
+        return calibration_line(table[:, 0], table[:, 1])
+    except InputError:
+        return None
+
+
+@dataclass(frozen=True)
+class TrueAt:
+    """True temperatures (n,) in °C at places, their standard uncertainty, and the source."""
+
+    value_c: np.ndarray
+    standard_uncertainty_c: np.ndarray
+    survey: Survey
+    gain: float
+
+
+def true_at(element: Element, place_mm: np.ndarray, set_c: float, when) -> TrueAt | None:
+    """True temperature at places (n, 2) on an element at a setting and a moment.
+
+    From the newest finished survey before then, moved by the calibration line's gain;
+    None when there is no map. The one call that every other part uses.
+    """
+    survey = latest_survey(element, before=when)
+    if survey is None:
+        return None
+    computed = compute(survey)
+    if computed.result is None or computed.result.map is None:
+        return None
+    line = calibration(element, survey)
+    gain = line.gain if line else 1.0
+    mean, spread = computed.result.map.true_c(place_mm, survey.target_c)
+    return TrueAt(
+        value_c=mean + gain * (set_c - survey.set_c),
+        standard_uncertainty_c=np.hypot(spread, computed.common_standard_uncertainty_c),
+        survey=survey,
+        gain=gain,
+    )
+
+
+def setting_for(element: Element, target_c: float, when) -> float | None:
+    """The dial that brings the element's mean to a true temperature; None if unknown."""
+    survey = latest_survey(element, before=when)
+    if survey is None or survey.mean_true_c is None:
+        return None
+    line = calibration(element, survey)
+    exact = survey.set_c + (target_c - survey.mean_true_c) / (line.gain if line else 1.0)
+    step = element.press.resolution_c
+    return round(exact / step) * step

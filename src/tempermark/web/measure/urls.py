@@ -1,0 +1,20 @@
+"""Surveys."""
+
+from django.urls import path
+
+from tempermark.web.measure import views
+
+app_name = "measure"
+urlpatterns = [
+    path("presses/<slug:slug>/surveys/new/", views.new_survey, name="new"),
+    path("presses/<slug:slug>/surveys/import/", views.import_survey, name="import"),
+    path("surveys/", views.surveys, name="list"),
+    path("surveys/<int:pk>/", views.survey, name="survey"),
+    path("surveys/<int:pk>/chart/", views.chart_fragment, name="chart"),
+    path("surveys/<int:pk>/readings/", views.enter, name="enter"),
+    path("surveys/<int:pk>/take-back/", views.take_back, name="take-back"),
+    path("surveys/<int:pk>/finish/", views.finish, name="finish"),
+    path("surveys/<int:pk>/reopen/", views.reopen, name="reopen"),
+    path("surveys/<int:pk>/survey.json", views.export_json, name="json"),
+    path("surveys/<int:pk>/survey.csv", views.export_csv, name="csv"),
+]

@@ -1,0 +1,230 @@
+"""Pages of a survey: start, import, read station by station, export."""
+
+from uuid import uuid4
+
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.floor.queries import element_in_use
+from tempermark.web.kit.keys import form_key
+from tempermark.web.measure import actions, exchange, queries
+from tempermark.web.measure.charts import platen_chart
+from tempermark.web.measure.forms import ImportForm, SurveyForm, initial_header
+from tempermark.web.measure.mapping import Measured, StationValue
+from tempermark.web.measure.models import Reading, Station, Survey
+from tempermark.web.measure.words import verdict
+
+
+@require_GET
+def surveys(request):
+    """Every survey, newest first, open ones leading."""
+    return render(request, "measure/list.html", {"surveys": queries.all_surveys()[:200]})
+
+
+def _survey(pk: int) -> Survey:
+    return get_object_or_404(Survey.objects.select_related("element__press", "taken_by"), pk=pk)
+
+
+@require_http_methods(["GET", "POST"])
+def new_survey(request, slug):
+    """Choose stations, method and settings, and start."""
+    must_work(request.user)
+    element = element_in_use(slug)
+    unit = request.user.temperature_unit
+    initial = initial_header(element, queries.latest_survey(element))
+    form = SurveyForm(request.POST or None, initial=initial, element=element, unit=unit)
+    if request.method == "POST" and form.is_valid():
+        places = form.cleaned_data["places"]
+        survey = actions.start_survey(request.user, element, form.header(), places)
+        return redirect(survey)
+    context = {"press": element.press, "element": element, "form": form}
+    return render(request, "measure/new.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+def import_survey(request, slug):
+    """A file in: understood whole or refused with every reason."""
+    must_work(request.user)
+    element = element_in_use(slug)
+    form = ImportForm(request.POST or None, request.FILES or None, unit=request.user.temperature_unit)
+    problems: list = []
+    if request.method == "POST" and form.is_valid():
+        try:
+            imported = exchange.read_file(form.cleaned_data["file"], element)
+            _fill_from_form(imported, form)
+            key = form_key(request.POST.get("form_key"))
+            survey = exchange.import_survey(request.user, element, imported, key)
+        except InputError as error:
+            problems = error.problems
+        else:
+            messages.success(request, f"{len(imported.stations)} readings imported.")
+            return redirect(survey)
+    context = {
+        "press": element.press,
+        "element": element,
+        "form": form,
+        "problems": problems,
+        "form_key": form_key(request.POST.get("form_key")),
+    }
+    status = 422 if request.method == "POST" else 200
+    return render(request, "measure/import.html", context, status=status)
+
+
+def _fill_from_form(imported, form: ImportForm) -> None:
+    """What the person typed leads; the file fills the rest."""
+    for name in ("set_c", "target_c", "tolerance_c"):
+        if form.cleaned_data.get(name) is not None:
+            imported.header[name] = form.cleaned_data[name]
+
+
+@require_GET
+def survey(request, pk):
+    """A survey: its chart, its verdict, and the entry while it is open."""
+    record = _survey(pk)
+    return render(request, "measure/survey.html", bench_context(request, record))
+
+
+@require_GET
+def chart_fragment(request, pk):
+    """The chart and verdict again when somebody else has entered something."""
+    record = _survey(pk)
+    if str(queries.change_count(record)) == request.GET.get("seen"):
+        return HttpResponse(status=204)
+    return render(request, "measure/_map.html", bench_context(request, record))
+
+
+@require_POST
+def enter(request, pk):
+    """One figure for one station."""
+    record = _survey(pk)
+    station = get_object_or_404(Station, pk=request.POST.get("station") or 0, survey=record)
+    typed = request.POST.get("typed", "")
+    key = form_key(request.POST.get("form_key"))
+    try:
+        actions.enter_reading(request.user, station, typed, key)
+    except InputError as error:
+        context = bench_context(request, record, station.pk)
+        context |= {"error": str(error), "typed": typed, "form_key": key}
+        return _bench(request, record, context, status=422)
+    return _bench(request, record, bench_context(request, record))
+
+
+@require_POST
+def take_back(request, pk):
+    """Take a reading back."""
+    record = _survey(pk)
+    try:
+        reading = actions.take_back(request.user, record, int(request.POST.get("reading", 0)))
+    except (Reading.DoesNotExist, ValueError):
+        raise Http404("There is no such reading.") from None
+    return _bench(request, record, bench_context(request, record, reading.station_id))
+
+
+@require_POST
+def finish(request, pk):
+    """Close the survey for entry."""
+    record = _survey(pk)
+    try:
+        actions.finish(request.user, record)
+    except InputError as error:
+        messages.error(request, str(error))
+    return redirect(record)
+
+
+@require_POST
+def reopen(request, pk):
+    """Open a finished survey again."""
+    record = _survey(pk)
+    actions.reopen(request.user, record)
+    return redirect(record)
+
+
+@require_GET
+def export_json(request, pk):
+    """The survey as JSON."""
+    record = _survey(pk)
+    return _download(exchange.to_json(queries.compute(record)), "application/json", record, "json")
+
+
+@require_GET
+def export_csv(request, pk):
+    """The survey's true values as CSV."""
+    record = _survey(pk)
+    return _download(exchange.to_csv(queries.compute(record)), "text/csv", record, "csv")
+
+
+def _download(text: str, kind: str, record: Survey, ending: str) -> HttpResponse:
+    name = f"{record.element.press.slug}-{record.taken_at:%Y-%m-%d}-{record.pk}.{ending}"
+    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+def _bench(request, record: Survey, context: dict, status: int = 200):
+    """The entry fragment for htmx, or the whole page without scripts."""
+    if request.htmx:
+        return render(request, "measure/_bench.html", context, status=status)
+    if status == 200:
+        return redirect(record)
+    return render(request, "measure/survey.html", context, status=status)
+
+
+def bench_context(request, record: Survey, station_pk: int | None = None) -> dict:
+    """Everything the survey's page and its fragments show."""
+    unit = request.user.temperature_unit
+    computed = queries.compute(record)
+    current = _current(computed, station_pk or _asked_station(request))
+    line = queries.calibration(record.element, record)
+    told = verdict(computed, line.gain if line else 1.0, unit)
+    open_now = record.finished_at is None
+    return {
+        "survey": record,
+        "press": record.element.press,
+        "computed": computed,
+        "verdict": told,
+        "line": line,
+        "chart": platen_chart(
+            computed,
+            told.rectangle,
+            unit,
+            current.station.pk if current and open_now else None,
+            told.shift_c,
+        ),
+        "current": current,
+        "decides": _decides(computed),
+        "last": queries.last_reading(record, request.user) if open_now else None,
+        "seen": queries.change_count(record),
+        "form_key": uuid4(),
+        "may_enter": open_now and request.user.may_work,
+        "unit": unit,
+    }
+
+
+def _asked_station(request) -> int | None:
+    text = request.GET.get("station", "")
+    return int(text) if text.isdecimal() else None
+
+
+def _current(computed: Measured, station_pk: int | None) -> StationValue | None:
+    """The station asked for, else the first one still to be read."""
+    chosen = [s for s in computed.stations if s.station.pk == station_pk]
+    if chosen:
+        return chosen[0]
+    return computed.left[0] if computed.left else None
+
+
+def _decides(computed: Measured) -> StationValue | None:
+    """The unread station nearest to where one more reading decides most."""
+    mapped = computed.result.map if computed.result else None
+    if mapped is None or mapped.next_point is None or not computed.left:
+        return None
+    x, y = mapped.next_point
+    return min(
+        computed.left, key=lambda s: (s.station.x_mm - x) ** 2 + (s.station.y_mm - y) ** 2
+    )
+
+

@@ -1,0 +1,137 @@
+"""The verdict of a survey in words with numbers, in the reader's unit."""
+
+from dataclasses import dataclass
+
+from tempermark.core.metrology.survey import Spot
+from tempermark.core.metrology.usable import Rectangle
+from tempermark.web.kit.places import place_words
+from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.measure.mapping import Measured
+
+FEWEST_STATIONS = 4
+SURE_ENOUGH = 0.9
+MOST_SPOTS = 2
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """A headline, what follows from it, and the numbers it rests on."""
+
+    set_c: float | None
+    headline: str
+    rest: str
+    how_sure: str
+    sure: float | None
+    rectangle: Rectangle | None
+    shift_c: float = 0.0
+    caption: str = ""
+
+
+def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
+    """What to set, where prints may go, what stays off, how sure."""
+    survey, result = computed.survey, computed.result
+    name = survey.element.press.name
+    if result is None or result.map is None:
+        missing = max(1, FEWEST_STATIONS - len(computed.read))
+        line = "not on one line, " if len(computed.read) >= FEWEST_STATIONS else ""
+        return Verdict(
+            None,
+            f"{missing} more reading{'s' if missing > 1 else ''} for a first verdict on {name}.",
+            f"Four stations, {line}are the least that make a map.",
+            "",
+            None,
+            None,
+        )
+    set_c = recommended_setting(computed, gain)
+    usable = result.map.usable_after_correction
+    shift = result.corrected_set_c - survey.set_c
+    return Verdict(
+        set_c=set_c,
+        headline=_headline(name, survey, set_c, unit),
+        rest=_keep_inside(usable.sure_rectangle, survey, unit)
+        + _stays_off(usable, survey, unit),
+        how_sure=_how_sure(computed, usable, unit),
+        sure=usable.sure_probability,
+        rectangle=usable.sure_rectangle,
+        shift_c=shift,
+        caption=_caption(survey, set_c, unit),
+    )
+
+
+def _caption(survey, set_c: float, unit: str) -> str:
+    """What contours, hatching and figures of the chart mean."""
+    target, step = temperature_text(survey.target_c, unit), "°F" if unit == "f" else "K"
+    at, now = temperature_text(set_c, unit), temperature_text(survey.set_c, unit)
+    return (
+        f"Contours in {step} from {target} once the dial stands at {at}; hatched: out of tolerance. "
+        f"Figures: true as read, dial at {now}."
+    )
+
+
+def recommended_setting(computed: Measured, gain: float) -> float:
+    """The setting that brings the mean to target, in the controller's steps."""
+    survey = computed.survey
+    exact = survey.set_c + (survey.target_c - computed.result.mean_c) / gain
+    step = survey.element.press.resolution_c
+    return round(exact / step) * step
+
+
+def _headline(name: str, survey, set_c: float, unit: str) -> str:
+    shown = temperature_text(set_c, unit)
+    if abs(set_c - survey.set_c) < survey.element.press.resolution_c / 2:
+        return f"Leave {name} at {shown}."
+    return f"Set {name} to {shown}."
+
+
+def _whole(rectangle: Rectangle, survey) -> bool:
+    element = survey.element
+    return rectangle.width_mm * rectangle.height_mm > 0.98 * element.width_mm * element.height_mm
+
+
+def _keep_inside(rectangle: Rectangle | None, survey, unit: str) -> str:
+    tolerance = difference_text(survey.tolerance_c, unit, sign=False)
+    if rectangle is None:
+        return f"No part of the platen is surely within ± {tolerance}."
+    if _whole(rectangle, survey):
+        return "Prints may go anywhere."
+    return f"Keep prints inside the marked {rectangle_words(rectangle)}."
+
+
+def rectangle_words(rectangle: Rectangle) -> str:
+    """`310 × 390 mm`, rounded down to 5 mm so that it is never too large."""
+    width, height = (int(v // 5 * 5) for v in (rectangle.width_mm, rectangle.height_mm))
+    return f"{width} × {height} mm"
+
+
+def _stays_off(usable, survey, unit: str) -> str:
+    parts = []
+    for spots, word in ((usable.cold_spots, "cold"), (usable.hot_spots, "hot")):
+        parts += [(spot, word) for spot in spots[:MOST_SPOTS]]
+    lines = [f" {_spot_words(s, w, survey, unit)}" for s, w in parts]
+    return "".join(lines)
+
+
+def _spot_words(spot: Spot, word: str, survey, unit: str) -> str:
+    element = survey.element
+    place = place_words(spot.x_mm / element.width_mm, spot.y_mm / element.height_mm)
+    off = difference_text(spot.value_c - survey.target_c, unit, sign=False)
+    return f"The {place} stays {off} too {word}."
+
+
+def _how_sure(computed: Measured, usable, unit: str) -> str:
+    survey = computed.survey
+    tolerance = difference_text(survey.tolerance_c, unit, sign=False)
+    target = temperature_text(survey.target_c, unit)
+    left = f" {len(computed.left)} stations are still to be read." if computed.left else ""
+    if usable.sure_probability is None:
+        return f"Another place, a lower tolerance or a repair is needed.{left}"
+    chance = usable.sure_probability
+    words = f"That gives {target} true within ± {tolerance} there, {_percent(chance)} sure."
+    if chance < SURE_ENOUGH:
+        words = f"Not decided: only {_percent(chance)} sure of {target} ± {tolerance} there."
+    return words + left
+
+
+def _percent(chance: float) -> str:
+    """Never 100 % and never 0 % of a thing that is drawn by lot."""
+    return f"{min(99, max(1, round(chance * 100)))} %"

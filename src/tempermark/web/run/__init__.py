@@ -1,0 +1,1 @@
+"""Test presses and the marks seen on them."""

@@ -1,0 +1,97 @@
+"""Changes to test presses."""
+
+from uuid import UUID, uuid5
+
+from django.db import transaction
+from django.utils import timezone
+
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.audit import record
+from tempermark.web.kit.places import where_code
+from tempermark.web.run.models import Mark, TestPress
+
+LOGGED_FIELDS = (
+    "recipe",
+    "blank",
+    "set_c",
+    "dwell_s",
+    "closures",
+    "pressure",
+    "peel",
+    "art_width_mm",
+    "art_height_mm",
+    "art_x_mm",
+    "art_y_mm",
+    "stack",
+    "facts",
+    "room_c",
+    "note",
+)
+
+
+@transaction.atomic
+def log_test_press(user, element: Element, data: dict, form_key: UUID, pressed_at=None) -> TestPress:
+    """A new test press; the same form sent twice is one piece."""
+    must_work(user)
+    humidity = data.get("relative_humidity")
+    piece, fresh = TestPress.objects.get_or_create(
+        entry_key=form_key,
+        defaults={
+            **{name: data.get(name) for name in LOGGED_FIELDS},
+            "peel": data.get("peel") or "",
+            "relative_humidity": None if humidity is None else humidity / 100,
+            "element": element,
+            "pressed_by": user,
+            "pressed_at": pressed_at or timezone.now(),
+        },
+    )
+    if fresh:
+        record(user, "logged test press", piece)
+    return piece
+
+
+@transaction.atomic
+def mark(user, piece: TestPress, data: dict, form_key: UUID) -> Mark:
+    """A mark on the piece; without a place in words it gets the one it was tapped at."""
+    must_work(user)
+    x, y = data.get("x_mm"), data.get("y_mm")
+    where = data.get("where") or where_code(
+        (x - piece.art_x_mm) / piece.art_width_mm, (y - piece.art_y_mm) / piece.art_height_mm
+    )
+    placed = x is not None and y is not None
+    content = f"{data['symptom']}:{where}:{data['when']}:{x}:{y}"
+    found, fresh = Mark.objects.get_or_create(
+        entry_key=uuid5(form_key, content),
+        defaults={
+            "test_press": piece,
+            "symptom": data["symptom"],
+            "where": where,
+            "when": data["when"],
+            "severity": data["severity"],
+            "x_mm": x if placed else None,
+            "y_mm": y if placed else None,
+        },
+    )
+    if fresh:
+        record(user, "marked", piece, symptom=found.symptom, where=where)
+    return found
+
+
+@transaction.atomic
+def unmark(user, piece: TestPress, mark_pk: int) -> None:
+    """Take a mark off again; on record only in the audit."""
+    must_work(user)
+    for found in Mark.objects.filter(pk=mark_pk, test_press=piece):
+        record(user, "took mark off", piece, symptom=found.symptom, where=found.where)
+        found.delete()
+
+
+@transaction.atomic
+def score(user, piece: TestPress, outcome: str, scores: dict[str, int]) -> TestPress:
+    """Note how the piece came out."""
+    must_work(user)
+    piece.outcome, piece.scores = outcome, scores
+    piece.save(update_fields=["outcome", "scores"])
+    record(user, "scored test press", piece, outcome=outcome, scores=scores)
+    return piece

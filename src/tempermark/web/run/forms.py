@@ -1,0 +1,163 @@
+"""The log of a test press, its marks and its scores."""
+
+from django import forms
+
+from tempermark.core import vocabulary as codes
+from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.forms import (
+    DwellField,
+    LengthField,
+    NumberField,
+    TemperatureField,
+    UnitForm,
+)
+from tempermark.web.run.facts import EITHER_OR, SINGLE
+from tempermark.web.run.models import SCORES, Outcome
+from tempermark.web.setup.models import Blank
+from tempermark.web.setup.queries import current_versions
+
+UNKNOWN = [("", "not noted")]
+
+
+def _fact_choices(facts):
+    known = shipped().facts
+    return [(code, known[code].label) for code in facts]
+
+
+class TestPressForm(UnitForm):
+    """What was set and done."""
+
+    __test__ = False
+
+    recipe = forms.ModelChoiceField(queryset=None, label="Recipe")
+    blank = forms.ModelChoiceField(queryset=Blank.objects.all(), label="Blank")
+    set_c = TemperatureField(label="Setting on the dial")
+    dwell_s = DwellField(label="Dwell in all", low=0.5, high=7200)
+    closures = forms.IntegerField(label="Closings", min_value=1, max_value=50)
+    pressure = forms.ChoiceField(
+        label="Pressure", choices=[(p, p if p != "unknown" else "not noted") for p in codes.PRESSURES]
+    )
+    peel = forms.ChoiceField(
+        label="Peel", choices=[("", "none or not noted"), *((p, p) for p in codes.PEELS)], required=False
+    )
+    art_width_mm = LengthField(label="Art, across", low=1, high=5000)
+    art_height_mm = LengthField(label="Art, front to back", low=1, high=5000)
+    art_x_mm = LengthField(label="From the left rim", low=-2000, high=5000)
+    art_y_mm = LengthField(label="From the front rim", low=-2000, high=5000)
+    stack = forms.CharField(
+        label="Stack, top to bottom",
+        required=False,
+        max_length=1200,
+        widget=forms.Textarea(attrs={"rows": 5}),
+    )
+    room_c = TemperatureField(label="Room", required=False, low=-30, high=60)
+    relative_humidity = NumberField(
+        label="Humidity", required=False, min_value=0, max_value=100, suffix="%"
+    )
+    done = forms.MultipleChoiceField(
+        label="Also so", required=False, widget=forms.CheckboxSelectMultiple, choices=()
+    )
+    note = forms.CharField(label="Note", required=False, max_length=1000)
+
+    def __init__(self, *args, element: Element, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.element = element
+        self.fields["recipe"].queryset = current_versions()
+        self.fields["recipe"].label_from_instance = lambda version: version.recipe.name
+        self.fields["done"].choices = _fact_choices(SINGLE)
+        for label, facts in EITHER_OR.items():
+            self.fields[f"either_{label.lower()}"] = forms.ChoiceField(
+                label=label, required=False, choices=UNKNOWN + _fact_choices(facts)
+            )
+
+    def either_or(self):
+        """The bound either-or fields, for the template."""
+        return [self[f"either_{label.lower()}"] for label in EITHER_OR]
+
+    def clean_stack(self):
+        """Layers, one a line."""
+        layers = [line.strip() for line in self.cleaned_data["stack"].splitlines() if line.strip()]
+        if len(layers) > 20:
+            raise forms.ValidationError("At most 20 layers.")
+        long = [layer for layer in layers if len(layer) > 60]
+        if long:
+            raise forms.ValidationError(f"“{long[0][:30]}…” is over 60 characters.")
+        return layers
+
+    def clean(self):
+        """The art must lie on the platen at least in part; facts gathered."""
+        data = super().clean()
+        keys = ("art_x_mm", "art_y_mm", "art_width_mm", "art_height_mm")
+        if all(data.get(k) is not None for k in keys):
+            x, y, width, height = (data[k] for k in keys)
+            off = x >= self.element.width_mm or y >= self.element.height_mm
+            if off or x + width <= 0 or y + height <= 0:
+                self.add_error(
+                    "art_x_mm",
+                    f"The art lies off the platen of {self.element.width_mm:g} × "
+                    f"{self.element.height_mm:g} mm.",
+                )
+        data["facts"] = self._facts(data)
+        return data
+
+    def _facts(self, data) -> list[str]:
+        chosen = [data.get(f"either_{label.lower()}") for label in EITHER_OR]
+        return [fact for fact in chosen if fact] + list(data.get("done") or [])
+
+
+class MarkForm(forms.Form):
+    """One mark on the piece: tapped, or placed by words."""
+
+    symptom = forms.ChoiceField(label="What is seen")
+    where = forms.ChoiceField(label="Where", required=False)
+    when = forms.ChoiceField(label="When", choices=list(codes.TIME_WORDS.items()), initial="on_opening")
+    severity = forms.TypedChoiceField(
+        label="How much", coerce=int, initial=2, choices=[(1, "slight"), (2, "plain"), (3, "severe")]
+    )
+    x_mm = LengthField(label="From the platen's left", required=False, low=-2000, high=5000)
+    y_mm = LengthField(label="From the platen's front", required=False, low=-2000, high=5000)
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, label_suffix="", **kwargs)
+        symptoms = shipped().symptoms.values()
+        self.fields["symptom"].choices = [("", "choose"), *((s.code, s.label) for s in symptoms)]
+        self.fields["where"].choices = [("", "as tapped"), *codes.PLACE_WORDS.items()]
+
+    def clean(self):
+        """A place by tap or by words is needed."""
+        data = super().clean()
+        tapped = data.get("x_mm") is not None and data.get("y_mm") is not None
+        if not tapped and not data.get("where") and not self.errors:
+            self.add_error("where", "Tap the place on the piece, or choose where it is.")
+        return data
+
+
+class OutcomeForm(forms.Form):
+    """How it came out: good or faulty, and scores from 1 to 5."""
+
+    outcome = forms.ChoiceField(
+        label="Outcome", choices=[(Outcome.GOOD, "good"), (Outcome.FAULTY, "faulty")],
+        widget=forms.RadioSelect,
+    )
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, label_suffix="", **kwargs)
+        for code, label in SCORES:
+            self.fields[f"score_{code}"] = forms.TypedChoiceField(
+                label=label,
+                required=False,
+                coerce=int,
+                empty_value=None,
+                choices=[("", "–"), *((n, str(n)) for n in range(1, 6))],
+                widget=forms.RadioSelect,
+            )
+
+    def score_fields(self):
+        """The bound score fields."""
+        return [self[f"score_{code}"] for code, _ in SCORES]
+
+    def scores(self) -> dict[str, int]:
+        """Given scores by code."""
+        data = self.cleaned_data
+        return {c: data[f"score_{c}"] for c, _ in SCORES if data.get(f"score_{c}") is not None}

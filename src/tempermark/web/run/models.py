@@ -1,0 +1,112 @@
+"""Test presses: what was set and done, how it came out, and the marks seen."""
+
+from django.contrib.postgres.fields import ArrayField
+from django.db import models
+from django.db.models import Q
+from django.urls import reverse
+
+from tempermark.core import vocabulary as codes
+from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
+from tempermark.web.floor.models import Element
+from tempermark.web.setup.models import Blank, RecipeVersion
+
+SCORES = (
+    ("black", "density of black"),
+    ("colour", "colour"),
+    ("edge", "sharp edge"),
+    ("even", "evenness"),
+    ("bond", "bond"),
+    ("hand", "hand, softness"),
+)
+
+
+class Outcome(models.TextChoices):
+    """How the piece came out."""
+
+    OPEN = "open", "not scored yet"
+    GOOD = "good", "good"
+    FAULTY = "faulty", "faulty"
+
+
+def _choices(values):
+    return [(value, value) for value in values]
+
+
+class TestPress(models.Model):
+    """One piece pressed to see how it comes out."""
+
+    __test__ = False  # a model, whatever a test runner makes of its name
+
+    element = models.ForeignKey(Element, on_delete=models.PROTECT, related_name="test_presses")
+    recipe = models.ForeignKey(RecipeVersion, on_delete=models.PROTECT, related_name="test_presses")
+    blank = models.ForeignKey(Blank, on_delete=models.PROTECT, related_name="test_presses")
+    entry_key = models.UUIDField(unique=True)
+    pressed_at = models.DateTimeField()
+    pressed_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    set_c = models.FloatField()
+    dwell_s = models.FloatField(help_text="in all, over the closings")
+    closures = models.PositiveSmallIntegerField(default=1)
+    pressure = models.CharField(max_length=8, choices=_choices(codes.PRESSURES), default="unknown")
+    peel = models.CharField(max_length=6, choices=_choices(codes.PEELS), blank=True)
+    stack = ArrayField(models.CharField(max_length=60), default=list)
+    facts = ArrayField(models.CharField(max_length=40), default=list)
+    not_facts = ArrayField(models.CharField(max_length=40), default=list)
+    art_x_mm = models.FloatField()
+    art_y_mm = models.FloatField()
+    art_width_mm = models.FloatField()
+    art_height_mm = models.FloatField()
+    room_c = models.FloatField(null=True, blank=True)
+    relative_humidity = models.FloatField(null=True, blank=True)
+    outcome = models.CharField(max_length=8, choices=Outcome.choices, default=Outcome.OPEN)
+    scores = models.JSONField(default=dict)
+    note = models.CharField(max_length=1000, blank=True)
+
+    class Meta:
+        ordering = ["-pressed_at", "-pk"]
+        indexes = [models.Index(fields=["element", "-pressed_at"], name="test_press_latest")]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(set_c__range=TEMPERATURE_RANGE_C), name="test_press_setting_in_range"
+            ),
+            models.CheckConstraint(
+                condition=Q(dwell_s__gt=0) & Q(dwell_s__lte=DWELL_LIMIT_S) & Q(closures__gte=1),
+                name="test_press_dwell_in_range",
+            ),
+            models.CheckConstraint(
+                condition=Q(art_width_mm__gt=0) & Q(art_height_mm__gt=0), name="test_press_art_sized"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"Test press {self.pk}"
+
+    def get_absolute_url(self) -> str:
+        """The piece's page."""
+        return reverse("run:test-press", args=[self.pk])
+
+
+class Mark(models.Model):
+    """Something seen on the piece, at a place on the art as it lay in the press."""
+
+    test_press = models.ForeignKey(TestPress, on_delete=models.CASCADE, related_name="marks")
+    entry_key = models.UUIDField(unique=True)
+    symptom = models.CharField(max_length=24, choices=_choices(codes.SYMPTOMS))
+    where = models.CharField(max_length=24, choices=_choices(codes.PLACES))
+    when = models.CharField(max_length=16, choices=_choices(codes.TIMES), default="on_opening")
+    severity = models.PositiveSmallIntegerField(default=2)
+    x_mm = models.FloatField(null=True, blank=True, help_text="on the platen")
+    y_mm = models.FloatField(null=True, blank=True, help_text="on the platen")
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.CheckConstraint(condition=Q(severity__range=(1, 3)), name="mark_severity_1_to_3"),
+            models.CheckConstraint(
+                condition=Q(x_mm__isnull=True, y_mm__isnull=True)
+                | Q(x_mm__isnull=False, y_mm__isnull=False),
+                name="mark_place_whole",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.symptom

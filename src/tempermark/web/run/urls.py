@@ -1,0 +1,15 @@
+"""Test presses."""
+
+from django.urls import path
+
+from tempermark.web.run import views
+
+app_name = "run"
+urlpatterns = [
+    path("test-presses/", views.test_presses, name="list"),
+    path("presses/<slug:slug>/test-presses/new/", views.new_test_press, name="new"),
+    path("test-presses/<int:pk>/", views.test_press, name="test-press"),
+    path("test-presses/<int:pk>/marks/", views.add_mark, name="mark"),
+    path("test-presses/<int:pk>/marks/remove/", views.remove_mark, name="unmark"),
+    path("test-presses/<int:pk>/outcome/", views.score, name="score"),
+]

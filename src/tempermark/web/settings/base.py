@@ -1,0 +1,156 @@
+"""Settings shared by demo, tests and production; the launcher gives the environment."""
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+WEB = Path(__file__).resolve().parent.parent
+
+SECRET_KEY = os.environ.get("TEMPERMARK_SECRET_KEY", "")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("TEMPERMARK_HOSTS", "127.0.0.1,localhost").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django.contrib.postgres",
+    "django_htmx",
+    "axes",
+    "csp",
+    "tempermark.web.kit",
+    "tempermark.web.accounts",
+    "tempermark.web.floor",
+    "tempermark.web.measure",
+    "tempermark.web.setup",
+    "tempermark.web.run",
+    "tempermark.web.trace",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "tempermark.web.kit.middleware.BoundedRequests",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+ROOT_URLCONF = "tempermark.web.urls"
+ASGI_APPLICATION = "tempermark.web.asgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [WEB / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "tempermark.web.floor.context.presses",
+            ],
+            "builtins": ["tempermark.web.kit.templatetags.figures"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "HOST": os.environ.get("TEMPERMARK_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("TEMPERMARK_DB_PORT", "5432"),
+        "NAME": os.environ.get("TEMPERMARK_DB_NAME", "tempermark"),
+        "USER": os.environ.get("TEMPERMARK_DB_USER", "tempermark"),
+        "PASSWORD": os.environ.get("TEMPERMARK_DB_PASSWORD", ""),
+        "ATOMIC_REQUESTS": False,
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 8, "timeout": 10}},
+    }
+}
+
+AUTH_USER_MODEL = "accounts.User"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 10},
+    },
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+LOGIN_URL = "accounts:sign-in"
+LOGIN_REDIRECT_URL = "floor:floor"
+LOGOUT_REDIRECT_URL = "accounts:sign-in"
+
+# Sign-in throttling: per name and address, so that one mistyping person locks nobody else.
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
+AXES_VERBOSE = False
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+        "manifest-src": [SELF],
+    }
+}
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
+CSRF_FAILURE_VIEW = "tempermark.web.kit.errors.csrf_failure"
+
+# Bounded work per request (see kit.middleware).
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 2000
+REQUEST_LIMIT_BYTES = 80 * 1024 * 1024
+IMPORT_LIMIT_BYTES = 4 * 1024 * 1024
+
+STATIC_URL = "/static/"
+STATICFILES_DIRS = [WEB / "static"]
+STATIC_ROOT = os.environ.get("TEMPERMARK_STATIC_ROOT", str(WEB / "static_collected"))
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+
+USE_TZ = True
+TIME_ZONE = os.environ.get("TEMPERMARK_TIME_ZONE", "UTC")
+LANGUAGE_CODE = "en-gb"
+USE_I18N = False
+FORMAT_MODULE_PATH = None
+SILENCED_SYSTEM_CHECKS: list[str] = []
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,5 @@
+"""The demo: loopback over plain HTTP, with the demo sign-ins shown."""
+
+from tempermark.web.settings.base import *  # noqa: F403  (settings files are layered so)
+
+DEMO = True

@@ -1,0 +1,13 @@
+"""Tests: real PostgreSQL, quick hashing, plain static files."""
+
+from tempermark.web.settings.base import *  # noqa: F403  (settings files are layered so)
+
+DEMO = True
+SECRET_KEY = "only-for-tests"
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+DATABASES["default"]["OPTIONS"] = {}  # noqa: F405  (a pool would hold test databases open)
+AXES_ENABLED = True

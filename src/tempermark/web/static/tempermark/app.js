@@ -1,0 +1,133 @@
+// Small helpers; every page also works without them.
+"use strict";
+
+// A figure that could not be sent stays in its field and is sent again by itself, with the same key,
+// so that it can neither be lost nor counted twice.
+const RETRY_MS = 3000;
+
+function notice(form, text) {
+  const place = form.querySelector("[data-kept]");
+  if (place) place.textContent = text;
+}
+
+document.addEventListener("htmx:sendError", (event) => retryLater(event.target));
+document.addEventListener("htmx:timeout", (event) => retryLater(event.target));
+
+function retryLater(source) {
+  const form = source.closest("form[data-retry]");
+  if (!form) return;
+  notice(form, "No connection. The figure is kept here and sent again.");
+  remember(form);
+  window.setTimeout(() => { if (document.contains(form)) form.requestSubmit(); }, RETRY_MS);
+}
+
+function storeKey(form) { return "tempermark:" + form.getAttribute("action"); }
+
+function remember(form) {
+  try {
+    const kept = Object.fromEntries(new FormData(form));
+    delete kept.csrfmiddlewaretoken;
+    window.localStorage.setItem(storeKey(form), JSON.stringify(kept));
+  } catch { /* private windows may refuse storage; the field itself still holds the figure */ }
+}
+
+// After a reload or a dead battery: what was never sent comes back into its field.
+function recall() {
+  for (const form of document.querySelectorAll("form[data-retry]")) {
+    let kept = null;
+    try { kept = JSON.parse(window.localStorage.getItem(storeKey(form)) || "null"); } catch { kept = null; }
+    if (!kept) continue;
+    window.localStorage.removeItem(storeKey(form));
+    for (const [name, value] of Object.entries(kept)) {
+      const field = form.elements.namedItem(name);
+      if (field && "value" in field) field.value = value;
+    }
+    notice(form, "This figure was never sent. Press Enter to send it.");
+  }
+}
+
+document.addEventListener("htmx:afterRequest", (event) => {
+  const form = event.target.closest && event.target.closest("form[data-retry]");
+  if (form && event.detail.xhr && event.detail.xhr.status > 0) {
+    try { window.localStorage.removeItem(storeKey(form)); } catch { /* as above */ }
+  }
+});
+
+// Answers with 422 carry the form with its error: show them too.
+document.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.xhr.status === 422) { event.detail.shouldSwap = true; event.detail.isError = false; }
+});
+
+// Taps on a drawing become millimetres in the form's fields. data-tap names the form;
+// data-scale, data-left and data-bottom say how millimetres were drawn.
+function millimetres(svg, event) {
+  const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+  const scale = Number(svg.dataset.scale);
+  return {
+    x: (point.x - Number(svg.dataset.left)) / scale,
+    y: (Number(svg.dataset.bottom) - point.y) / scale,
+    svgX: point.x, svgY: point.y,
+  };
+}
+
+document.addEventListener("click", (event) => {
+  const svg = event.target.closest && event.target.closest("svg[data-tap]");
+  if (!svg) return;
+  const form = document.getElementById(svg.dataset.tap);
+  const at = millimetres(svg, event);
+  if (svg.dataset.mode === "centre") placeArt(form, at); else placeMark(svg, form, at);
+});
+
+function placeMark(svg, form, at) {
+  form.elements.namedItem("x_mm").value = at.x.toFixed(1);
+  form.elements.namedItem("y_mm").value = at.y.toFixed(1);
+  form.elements.namedItem("where").value = "";
+  const pending = svg.querySelector("[data-pending]");
+  if (pending) {
+    pending.setAttribute("transform", `translate(${at.svgX} ${at.svgY})`);
+    pending.removeAttribute("visibility");
+  }
+  const symptom = form.elements.namedItem("symptom");
+  if (!symptom.value) symptom.focus(); else form.querySelector("button").focus();
+}
+
+function placeArt(form, at) {
+  const size = (name) => parseFloat(form.elements.namedItem(name).value.replace(",", ".")) || 0;
+  form.elements.namedItem("art_x_mm").value = (at.x - size("art_width_mm") / 2).toFixed(0);
+  form.elements.namedItem("art_y_mm").value = (at.y - size("art_height_mm") / 2).toFixed(0);
+  drawArt();
+}
+
+// The art on the small platen follows its four figures.
+function drawArt() {
+  const svg = document.querySelector("svg[data-mode=centre]");
+  if (!svg) return;
+  const form = document.getElementById(svg.dataset.tap);
+  const value = (name) => parseFloat(form.elements.namedItem(name).value.replace(",", ".")) || 0;
+  const scale = Number(svg.dataset.scale);
+  const art = svg.querySelector("[data-art]");
+  art.setAttribute("x", Number(svg.dataset.left) + value("art_x_mm") * scale);
+  art.setAttribute("y", Number(svg.dataset.bottom) - (value("art_y_mm") + value("art_height_mm")) * scale);
+  art.setAttribute("width", Math.max(0, value("art_width_mm") * scale));
+  art.setAttribute("height", Math.max(0, value("art_height_mm") * scale));
+}
+
+document.addEventListener("input", (event) => { if (/^art_/.test(event.target.name || "")) drawArt(); });
+
+// A form that is chosen rather than filled sends itself.
+document.addEventListener("change", (event) => {
+  if (event.target.matches && event.target.matches("[data-send]")) event.target.form.requestSubmit();
+});
+
+// One click is one entry: a second one within the same page does nothing.
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (form.hasAttribute("hx-post") || form.method !== "post") return;
+  if (form.dataset.sent) { event.preventDefault(); return; }
+  form.dataset.sent = "1";
+});
+window.addEventListener("pageshow", () => {
+  for (const form of document.querySelectorAll("form[data-sent]")) delete form.dataset.sent;
+});
+
+document.addEventListener("DOMContentLoaded", () => { recall(); drawArt(); });

@@ -1,0 +1,1 @@
+"""Fault cases from a mark to a proven fix."""

@@ -1,0 +1,175 @@
+"""Changes to fault cases."""
+
+from datetime import datetime
+from uuid import UUID, uuid5
+
+from django.db import transaction
+from django.utils import timezone
+
+from tempermark.core import vocabulary as codes
+from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.errors import InputError
+from tempermark.core.units import read_entry
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.audit import record
+from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.trace.models import CheckRecord, FaultCase
+
+
+@transaction.atomic
+def open_case(user, piece: TestPress, now: datetime | None = None) -> FaultCase:
+    """Start tracing from a test press; the second time gives the same case."""
+    must_work(user)
+    if not piece.marks.exists():
+        raise InputError.single(None, "Mark what is wrong on the piece first.")
+    case, fresh = FaultCase.objects.get_or_create(
+        test_press=piece, defaults={"opened_at": now or timezone.now(), "opened_by": user}
+    )
+    if fresh:
+        if piece.outcome == Outcome.OPEN:
+            piece.outcome = Outcome.FAULTY
+            piece.save(update_fields=["outcome"])
+        record(user, "opened case", case)
+    return case
+
+
+def _open(case: FaultCase) -> FaultCase:
+    case = FaultCase.objects.select_for_update().get(pk=case.pk)
+    if case.closed_at:
+        raise InputError.single(None, "This case is closed.")
+    return case
+
+
+@transaction.atomic
+def answer_fact(user, case: FaultCase, fact: str, answer: str) -> FaultCase:
+    """`yes`, `no`, or `unknown` to a question about how it was done."""
+    must_work(user)
+    case = _open(case)
+    if fact not in codes.FACTS or answer not in ("yes", "no", "unknown"):
+        raise InputError.single(None, "There is no such question.")
+    case.facts = [f for f in case.facts if f != fact] + ([fact] if answer == "yes" else [])
+    case.not_facts = [f for f in case.not_facts if f != fact] + ([fact] if answer == "no" else [])
+    case.save(update_fields=["facts", "not_facts"])
+    record(user, "answered", case, fact=fact, answer=answer)
+    return case
+
+
+# Figures a technician may give: key of the case → what kind of entry it is.
+FIGURES = {
+    "actual.measured_c": "temperature",
+    "actual.time_s": "time",
+    "actual.pressure": codes.PRESSURE_CLASSES,
+    "actual.peel": codes.PEELS,
+    "blank.polyester": "share",
+}
+
+
+@transaction.atomic
+def answer_figure(user, case: FaultCase, about: str, typed: str) -> FaultCase:
+    """A figure or word for something the case did not know; empty forgets it."""
+    must_work(user)
+    case = _open(case)
+    if about not in FIGURES:
+        raise InputError.single(None, "There is no such question.")
+    figures = {k: v for k, v in case.figures.items() if k != about}
+    if typed.strip():
+        figures[about] = _figure(about, typed, user.temperature_unit)
+    case.figures = figures
+    case.save(update_fields=["figures"])
+    record(user, "answered", case, about=about, typed=typed[:40])
+    return case
+
+
+def _figure(about: str, typed: str, unit: str):
+    kind = FIGURES[about]
+    if isinstance(kind, tuple):
+        if typed not in kind:
+            raise InputError.single(about, f"“{typed[:20]}” is none of {', '.join(kind)}.")
+        return typed
+    if kind == "share":
+        share = read_entry(typed.replace("%", ""), "length", "mm").value / 100
+        if not 0 <= share <= 1:
+            raise InputError.single(about, "A share of polyester lies between 0 and 100 %.")
+        return share
+    value = read_entry(typed, kind, unit if kind == "temperature" else "s").value
+    low, high = (-50, 600) if kind == "temperature" else (0, 7200)
+    if not low <= value <= high:
+        raise InputError.single(about, f"“{typed[:20]}” is out of range.")
+    return value
+
+
+@transaction.atomic
+def record_check(
+    user, case: FaultCase, check: str, outcome: str, form_key: UUID, now: datetime | None = None
+) -> CheckRecord:
+    """A check's outcome: one of its labels, `nothing` found, or `unclear`."""
+    must_work(user)
+    case = _open(case)
+    known = shipped().checks.get(check)
+    labels = {o.label for o in known.outcomes} if known else set()
+    if known is None or outcome not in labels | {"nothing", "unclear"}:
+        raise InputError.single(None, "There is no such check or outcome.")
+    made, fresh = CheckRecord.objects.get_or_create(
+        entry_key=uuid5(form_key, f"{check}:{outcome}"),
+        defaults={
+            "case": case,
+            "check_code": check,
+            "outcome": outcome if outcome in labels else "",
+            "unclear": outcome == "unclear",
+            "done_at": now or timezone.now(),
+            "done_by": user,
+        },
+    )
+    if fresh:
+        record(user, "recorded check", case, check=check, outcome=outcome)
+    return made
+
+
+@transaction.atomic
+def take_check_back(user, case: FaultCase, check_pk: int) -> None:
+    """Take a check's result back; it stays on record."""
+    must_work(user)
+    _open(case)
+    for made in CheckRecord.objects.filter(pk=check_pk, case=case, taken_back_at=None):
+        made.taken_back_at = timezone.now()
+        made.save(update_fields=["taken_back_at"])
+        record(user, "took check back", case, check=made.check_code)
+
+
+@transaction.atomic
+def close_case(
+    user,
+    case: FaultCase,
+    cause: str,
+    proof: TestPress | None,
+    note: str,
+    now: datetime | None = None,
+) -> FaultCase:
+    """Close with the cause found and a good test press as proof.
+
+    Only a normal appearance closes without one, for there is nothing to mend.
+    """
+    must_work(user)
+    case = _open(case)
+    if cause not in codes.CAUSES:
+        raise InputError.single("cause", "Choose the cause that was found.")
+    if proof is None and cause != "normal_appearance":
+        raise InputError.single("proof", "Press once more and score it good: that is the proof.")
+    if proof is not None and proof.outcome != Outcome.GOOD:
+        raise InputError.single("proof", "The proof must be a test press that was scored good.")
+    case.cause, case.proof, case.closing_note = cause, proof, note[:1000]
+    case.closed_at, case.closed_by = now or timezone.now(), user
+    case.save(update_fields=["cause", "proof", "closing_note", "closed_at", "closed_by"])
+    record(user, "closed case", case, cause=cause)
+    return case
+
+
+@transaction.atomic
+def reopen_case(user, case: FaultCase) -> FaultCase:
+    """Open a closed case again."""
+    must_work(user)
+    case = FaultCase.objects.select_for_update().get(pk=case.pk)
+    case.closed_at, case.closed_by, case.proof, case.cause = None, None, None, ""
+    case.save(update_fields=["closed_at", "closed_by", "proof", "cause"])
+    record(user, "opened case again", case)
+    return case

@@ -1,0 +1,164 @@
+"""A case's rows into the core's case: what the application already knows, and answers."""
+
+from dataclasses import replace
+
+from tempermark.core.diagnosis.case import (
+    Actual,
+    Art,
+    Blank,
+    Case,
+    CheckDone,
+    MapAtPrint,
+    Observation,
+    Press,
+    Window,
+    WorkedBefore,
+)
+from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.words import rectangle_words, verdict
+from tempermark.web.run import queries as runs
+from tempermark.web.run.models import TestPress
+from tempermark.web.run.queries import UnderArt
+from tempermark.web.trace.models import CheckRecord, FaultCase
+
+# Pad readings and maps agree at best to this (standard, K).
+LEAST_UNCERTAINTY_C = 0.5
+
+
+def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
+    """The case for the engine, and the heat under the art that went into it."""
+    piece = case.test_press
+    under = runs.under_art(piece)
+    built = Case(
+        method=piece.recipe.recipe.method,
+        observations=tuple(
+            Observation(m.symptom, m.where, m.when, m.severity) for m in piece.marks.all()
+        ),
+        press=_press(piece, under),
+        blank=_blank(piece),
+        recipe=_window(piece),
+        actual=_actual(piece, under),
+        worked_before=_worked(piece),
+        map_at_print=_map(piece, under),
+        art=Art(piece.art_width_mm, piece.art_height_mm),
+        ambient_c=piece.room_c,
+        relative_humidity=piece.relative_humidity,
+        facts=frozenset(piece.facts) | frozenset(case.facts) | _placing_facts(under),
+        not_facts=frozenset(piece.not_facts) | frozenset(case.not_facts),
+        checks_done=tuple(
+            done for record in case.checks.filter(taken_back_at=None) for done in checks_done(record)
+        ),
+    )
+    return _with_figures(built, case.figures), under
+
+
+def _placing_facts(under: UnderArt | None) -> frozenset[str]:
+    return frozenset({"art_past_plate"}) if under is not None and under.past_plate else frozenset()
+
+
+def _press(piece: TestPress, under: UnderArt | None) -> Press:
+    press = piece.element.press
+    return Press(
+        kind=press.kind,
+        name=press.name,
+        timer_max_s=press.timer_max_s,
+        gain=under.gain if under else 1.0,
+        resolution_c=press.resolution_c,
+        lift_mm_per_turn=press.lift_mm_per_turn,
+        tightens=press.tightens or None,
+    )
+
+
+def _blank(piece: TestPress) -> Blank:
+    blank = piece.blank
+    return Blank(
+        kind=blank.kind,
+        polyester=blank.polyester,
+        colour=blank.colour or None,
+        coating=blank.coating or None,
+        features=tuple(blank.features),
+        width_mm=blank.width_mm,
+        height_mm=blank.height_mm,
+        thickness_mm=blank.thickness_mm,
+        material=blank.material or None,
+    )
+
+
+def _window(piece: TestPress) -> Window:
+    version = piece.recipe
+    return Window(
+        (version.low_c, version.high_c),
+        (version.low_s, version.high_s),
+        version.pressure,
+        version.peel or None,
+    )
+
+
+def _actual(piece: TestPress, under: UnderArt | None) -> Actual:
+    return Actual(
+        set_c=piece.set_c,
+        measured_c=round(under.mean_c, 1) if under else None,
+        measured_uncertainty_c=max(LEAST_UNCERTAINTY_C, under.standard_uncertainty_c) if under else 0.0,
+        time_s=piece.dwell_s,
+        closures=piece.closures,
+        pressure=piece.pressure if piece.pressure != "unknown" else None,
+        peel=piece.peel or None,
+    )
+
+
+def _worked(piece: TestPress) -> WorkedBefore:
+    """The last good piece of its kind; its true temperature where a survey held."""
+    before = runs.worked_before(piece)
+    if before is None:
+        return WorkedBefore()
+    under = runs.under_art(before)
+    pressure = before.pressure if before.pressure != "unknown" else None
+    return WorkedBefore(round(under.mean_c, 1) if under else None, before.dwell_s, pressure)
+
+
+def _map(piece: TestPress, under: UnderArt | None) -> MapAtPrint:
+    if under is None:
+        return MapAtPrint()
+    at_mark = _telling_mark(under)
+    told = verdict(surveys.compute(under.survey), under.gain, "c")
+    return MapAtPrint(
+        at_mark_c=round(at_mark[0], 1) if at_mark else None,
+        at_mark_uncertainty_c=at_mark[1] if at_mark else 0.0,
+        coolest_c=round(under.coolest_c, 1),
+        hottest_c=round(under.hottest_c, 1),
+        surveyed=f"{under.survey.taken_at.day} {under.survey.taken_at:%B}",
+        usable_words=f"the marked {rectangle_words(told.rectangle)}" if told.rectangle else None,
+    )
+
+
+def _telling_mark(under: UnderArt) -> tuple[float, float] | None:
+    """The mark whose place is farthest from the print's mean: it tells most."""
+    if not under.at_mark:
+        return None
+    return max(under.at_mark.values(), key=lambda v: abs(v[0] - under.mean_c))
+
+
+def _with_figures(case: Case, figures: dict) -> Case:
+    """Answers in numbers lead over what was computed."""
+    for about, value in figures.items():
+        part, _, name = about.partition(".")
+        case = replace(case, **{part: replace(getattr(case, part), **{name: value})})
+        if about == "actual.measured_c":
+            case = replace(case, actual=replace(case.actual, measured_uncertainty_c=1.0))
+    return case
+
+
+def checks_done(record: CheckRecord) -> list[CheckDone]:
+    """A recorded outcome as results for every cause that the check speaks on."""
+    check = shipped().checks[record.check_code]
+    found = []
+    for outcome in check.outcomes:
+        for cause in outcome.causes:
+            if record.unclear:
+                result = "unclear"
+            else:
+                result = "confirms" if outcome.label == record.outcome else "excludes"
+            found.append(CheckDone(check.code, result, cause))
+    confirmed = {d.cause for d in found if d.result == "confirms"}
+    return [d for d in found if d.result == "confirms" or d.cause not in confirmed]

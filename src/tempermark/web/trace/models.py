@@ -1,0 +1,69 @@
+"""Fault cases: answers, checks, and the proof that closes them."""
+
+from django.contrib.postgres.fields import ArrayField
+from django.db import models
+from django.db.models import Q
+from django.urls import reverse
+
+from tempermark.core import vocabulary as codes
+from tempermark.web.run.models import TestPress
+
+
+class FaultCase(models.Model):
+    """One fault being traced from one test press."""
+
+    test_press = models.OneToOneField(TestPress, on_delete=models.PROTECT, related_name="fault_case")
+    opened_at = models.DateTimeField()
+    opened_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    facts = ArrayField(models.CharField(max_length=40), default=list)
+    not_facts = ArrayField(models.CharField(max_length=40), default=list)
+    figures = models.JSONField(default=dict, help_text="answers in numbers, by key of the case")
+    closed_at = models.DateTimeField(null=True, blank=True)
+    closed_by = models.ForeignKey(
+        "accounts.User", on_delete=models.PROTECT, related_name="+", null=True, blank=True
+    )
+    cause = models.CharField(max_length=28, blank=True)
+    proof = models.ForeignKey(
+        TestPress, on_delete=models.PROTECT, related_name="proves", null=True, blank=True
+    )
+    closing_note = models.CharField(max_length=1000, blank=True)
+
+    class Meta:
+        ordering = ["-opened_at", "-pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(cause="") | Q(cause__in=codes.CAUSES), name="fault_case_cause_known"
+            ),
+            models.CheckConstraint(
+                condition=Q(closed_at__isnull=True)
+                | (Q(proof__isnull=False) & ~Q(cause=""))
+                | Q(cause="normal_appearance"),
+                name="fault_case_closed_with_proof",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"Case {self.pk}"
+
+    def get_absolute_url(self) -> str:
+        """The trace board."""
+        return reverse("trace:case", args=[self.pk])
+
+
+class CheckRecord(models.Model):
+    """A check that was done, and how it came out."""
+
+    case = models.ForeignKey(FaultCase, on_delete=models.CASCADE, related_name="checks")
+    entry_key = models.UUIDField(unique=True)
+    check_code = models.CharField(max_length=24)
+    outcome = models.CharField(max_length=80, blank=True, help_text="empty: nothing found")
+    unclear = models.BooleanField(default=False)
+    done_at = models.DateTimeField()
+    done_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    taken_back_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.check_code}: {self.outcome or 'nothing found'}"

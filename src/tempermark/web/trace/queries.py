@@ -1,0 +1,72 @@
+"""Reading fault cases."""
+
+from tempermark.web.floor.models import Press
+from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.trace.models import FaultCase
+
+
+def all_cases():
+    """Every case, open ones first, newest first."""
+    return (
+        FaultCase.objects.select_related(
+            "test_press__element__press", "test_press__recipe__recipe", "test_press__blank"
+        )
+        .prefetch_related("test_press__marks")
+        .order_by("closed_at", "-opened_at")
+    )
+
+
+def of_press(press: Press):
+    """Cases of one press, newest first."""
+    return all_cases().filter(test_press__element__press=press).order_by("-opened_at")
+
+
+def of_piece(piece: TestPress) -> FaultCase | None:
+    """The case opened from a test press."""
+    return FaultCase.objects.filter(test_press=piece).first()
+
+
+def by_pk(text: str | None) -> FaultCase | None:
+    """The case a link names, or None."""
+    if not text or not text.isdecimal():
+        return None
+    return (
+        FaultCase.objects.select_related(
+            "test_press__recipe__recipe", "test_press__blank", "test_press__element__press"
+        )
+        .filter(pk=text)
+        .first()
+    )
+
+
+def repeat_settings(case: FaultCase, request) -> dict:
+    """Initial values of a test press that tries a remedy: the link's, else as before."""
+    piece = case.test_press
+    initial = {
+        "set_c": piece.set_c,
+        "dwell_s": piece.dwell_s,
+        "pressure": piece.pressure,
+        "peel": piece.peel,
+        "closures": piece.closures,
+    }
+    for name in ("set_c", "dwell_s"):
+        try:
+            initial[name] = float(request.GET[name])
+        except (KeyError, ValueError):
+            continue
+    if request.GET.get("pressure") in ("light", "medium", "firm"):
+        initial["pressure"] = request.GET["pressure"]
+    return initial
+
+
+def proofs(case: FaultCase):
+    """Good test presses of the same recipe since the case was opened."""
+    return (
+        TestPress.objects.filter(
+            outcome=Outcome.GOOD,
+            recipe__recipe=case.test_press.recipe.recipe,
+            pressed_at__gte=case.opened_at,
+        )
+        .select_related("element__press", "blank")
+        .order_by("-pressed_at")
+    )

@@ -1,0 +1,163 @@
+"""The trace board and the list of cases."""
+
+from uuid import uuid4
+
+from django.contrib import messages
+from django.http import Http404
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from tempermark.core.diagnosis.engine import diagnose
+from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.errors import InputError
+from tempermark.web.kit.keys import form_key
+from tempermark.web.run.charts import piece_chart
+from tempermark.web.run.models import TestPress
+from tempermark.web.trace import actions, queries
+from tempermark.web.trace.mapping import core_case
+from tempermark.web.trace.models import FaultCase
+from tempermark.web.trace.words import headline, try_link
+
+MOST_CAUSES = 5
+MOST_REASONS = 5
+MOST_CHECKS = 6
+
+
+@require_GET
+def cases(request):
+    """Every case."""
+    return render(request, "trace/list.html", {"cases": queries.all_cases()[:200]})
+
+
+@require_POST
+def open_case(request, pk):
+    """Trace the fault on a test press."""
+    piece = get_object_or_404(TestPress, pk=pk)
+    try:
+        return redirect(actions.open_case(request.user, piece))
+    except InputError as error:
+        messages.error(request, str(error))
+        return redirect(piece)
+
+
+def _case(pk: int) -> FaultCase:
+    found = queries.by_pk(str(pk))
+    if found is None:
+        raise Http404("There is no such case.")
+    return found
+
+
+@require_GET
+def case(request, pk):
+    """The board."""
+    return render(request, "trace/case.html", board_context(request, _case(pk)))
+
+
+def board_context(request, record: FaultCase, **more) -> dict:
+    """Everything the board shows."""
+    case_in, under = core_case(record)
+    diagnosis = diagnose(case_in, shipped())
+    return {
+        "case": record,
+        "piece": record.test_press,
+        "press": record.test_press.element.press,
+        "chart": piece_chart(record.test_press),
+        "under": under,
+        "diagnosis": diagnosis,
+        "headline": headline(record, diagnosis),
+        "causes": [_cause(record, ranked) for ranked in diagnosis.causes[:MOST_CAUSES]],
+        "next": diagnosis.next_checks[:MOST_CHECKS],
+        "questions": diagnosis.questions,
+        "checks": [_check(c) for c in record.checks.filter(taken_back_at=None)],
+        "answers": _answers(record),
+        "proofs": queries.proofs(record)[:10],
+        "cause_labels": {c.code: c.label for c in shipped().causes.values()},
+        "form_key": uuid4(),
+        "may_enter": request.user.may_work and record.closed_at is None,
+        **more,
+    }
+
+
+def _cause(record: FaultCase, ranked) -> dict:
+    return {
+        "ranked": ranked,
+        "reasons": [
+            {"sign": "+" if e.log_odds > 0 else "−", "text": e.text, "against": e.log_odds < 0}
+            for e in ranked.evidence[:MOST_REASONS]
+        ],
+        "try": try_link(record, ranked),
+    }
+
+
+def _check(made) -> dict:
+    check = shipped().checks[made.check_code]
+    told = "unclear" if made.unclear else made.outcome or "nothing found"
+    return {"made": made, "label": check.label, "told": told}
+
+
+def _answers(record: FaultCase) -> list[dict]:
+    labels = shipped().facts
+    yes = [{"fact": f, "text": labels[f].label, "yes": True} for f in record.facts]
+    no = [{"fact": f, "text": labels[f].label, "yes": False} for f in record.not_facts]
+    return yes + no
+
+
+def _done(request, record: FaultCase, act):
+    """Run an action and show the board again, its error said on the board."""
+    try:
+        act()
+    except InputError as error:
+        context = board_context(request, _case(record.pk), error=str(error), typed=request.POST.get("typed", ""))
+        return render(request, "trace/case.html", context, status=422)
+    return redirect(record)
+
+
+@require_POST
+def answer(request, pk):
+    """Answer a question, by yes or no or by a figure."""
+    record = _case(pk)
+    if "about" in request.POST:
+        about, typed = request.POST["about"], request.POST.get("typed", "")
+        return _done(request, record, lambda: actions.answer_figure(request.user, record, about, typed))
+    fact, said = request.POST.get("fact", ""), request.POST.get("answer", "")
+    return _done(request, record, lambda: actions.answer_fact(request.user, record, fact, said))
+
+
+@require_POST
+def check(request, pk):
+    """Record a check's outcome."""
+    record = _case(pk)
+    key = form_key(request.POST.get("form_key"))
+    code, outcome = request.POST.get("check", ""), request.POST.get("outcome", "")
+    return _done(
+        request, record, lambda: actions.record_check(request.user, record, code, outcome, key)
+    )
+
+
+@require_POST
+def take_check_back(request, pk):
+    """Take a check back."""
+    record = _case(pk)
+    text = request.POST.get("check", "")
+    number = int(text) if text.isdecimal() else 0
+    return _done(request, record, lambda: actions.take_check_back(request.user, record, number))
+
+
+@require_POST
+def close(request, pk):
+    """Close with cause and proof."""
+    record = _case(pk)
+    text = request.POST.get("proof", "")
+    proof = TestPress.objects.filter(pk=text).first() if text.isdecimal() else None
+    cause, note = request.POST.get("cause", ""), request.POST.get("note", "")
+    return _done(
+        request, record, lambda: actions.close_case(request.user, record, cause, proof, note)
+    )
+
+
+@require_POST
+def reopen(request, pk):
+    """Open a closed case again."""
+    record = _case(pk)
+    actions.reopen_case(request.user, record)
+    return redirect(record)

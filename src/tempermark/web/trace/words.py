@@ -1,0 +1,77 @@
+"""The trace board's verdict in words."""
+
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from tempermark.core.diagnosis.engine import Diagnosis, RankedCause
+from tempermark.core.vocabulary import PLACE_WORDS
+from tempermark.web.trace.models import FaultCase
+
+LIKELY = 0.6
+# A second cause this close to the first keeps the case undecided.
+CLOSE = 0.5
+
+
+@dataclass(frozen=True)
+class Headline:
+    """The board's sentence and what follows it."""
+
+    text: str
+    rest: str
+    decided: bool
+
+
+def headline(case: FaultCase, diagnosis: Diagnosis) -> Headline:
+    """What it most likely is, or what has to be told apart."""
+    causes = diagnosis.causes
+    if not causes:
+        rest = diagnosis.notes[-1] if diagnosis.notes else ""
+        return Headline("Nothing known here explains this mark.", rest, False)
+    first = causes[0]
+    if diagnosis.normal_appearance:
+        return Headline("This is normal: not a fault.", first.remedy_text, True)
+    name = case.test_press.element.press.name
+    if first.probability < LIKELY:
+        labels = [c.cause.label for c in causes[:2]]
+        return Headline(f"Not decided yet: {_either(labels)}.", _settle(diagnosis), False)
+    place = _place(case, first)
+    also = [c.cause.label.lower() for c in causes[1:3] if c.probability >= CLOSE]
+    rest = f"Perhaps also: {', '.join(also)}. {_settle(diagnosis)}" if also else ""
+    return Headline(f"{name}{place}: {_lower(first.cause.label)}.", rest, not also)
+
+
+def _lower(label: str) -> str:
+    return label[:1].lower() + label[1:]
+
+
+def _either(labels: list[str]) -> str:
+    return " or ".join([labels[0], *(_lower(label) for label in labels[1:])])
+
+
+def _place(case: FaultCase, first: RankedCause) -> str:
+    """The mark's place, for causes that sit on one part of the platen."""
+    if first.cause.code not in ("cold_zone", "hot_zone", "pressure_uneven", "pad_worn"):
+        return ""
+    placed = [m.where for m in case.test_press.marks.all() if m.where not in ("all", "random")]
+    return f", {PLACE_WORDS[placed[0]].removeprefix('at the ')}" if placed else ""
+
+
+def _settle(diagnosis: Diagnosis) -> str:
+    if not diagnosis.next_checks:
+        return "Press once more with one thing changed."
+    check = diagnosis.next_checks[0].check
+    blanks = f", {check.blanks} blank{'s' if check.blanks > 1 else ''}" if check.blanks else ", no blank"
+    return f"{check.label} would settle most: {check.minutes:g} min{blanks}."
+
+
+def try_link(case: FaultCase, ranked: RankedCause) -> str:
+    """Query of the link that logs a test press with this remedy's settings."""
+    settings = ranked.settings
+    query = {"case": case.pk, "cause": ranked.cause.code}
+    if "set_c" in settings:
+        query["set_c"] = settings["set_c"]
+    if "time_s" in settings:
+        query["dwell_s"] = settings["time_s"]
+    if "pressure" in settings:
+        query["pressure"] = settings["pressure"]
+    return urlencode(query)

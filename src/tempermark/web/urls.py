@@ -1,0 +1,17 @@
+"""All pages."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("tempermark.web.accounts.urls")),
+    path("", include("tempermark.web.floor.urls")),
+    path("", include("tempermark.web.measure.urls")),
+    path("", include("tempermark.web.setup.urls")),
+    path("", include("tempermark.web.run.urls")),
+    path("", include("tempermark.web.trace.urls")),
+]
+
+handler400 = "tempermark.web.kit.errors.bad_request"
+handler403 = "tempermark.web.kit.errors.forbidden"
+handler404 = "tempermark.web.kit.errors.not_found"
+handler500 = "tempermark.web.kit.errors.server_error"
