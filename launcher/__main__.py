@@ -136,9 +136,13 @@ def _prepare_data(room: str, env: dict[str, str], reset: bool) -> None:
 def _greet(room: str, url: str, word: str) -> None:
     say(f"\n{word}: {url}")
     if room == "demo":
+        ask = "from tempermark.web.accounts import demo as d; "
+        ask += "print(d.DEMO_PEOPLE[0][0], d.DEMO_PASSWORD)"
         told = subprocess.run(
-            [str(paths.PYTHON), "-c", "from tempermark.web.accounts.demo import *; print(DEMO_PEOPLE[0][0], DEMO_PASSWORD)"],
-            capture_output=True, text=True, env=environment.clean_environment(),
+            [str(paths.PYTHON), "-c", ask],
+            capture_output=True,
+            text=True,
+            env=environment.clean_environment(),
         )
         name, password = told.stdout.split()
         say(f"Sign in as {name} with {password}")

@@ -148,7 +148,18 @@ class Cluster:
         )
         log = str(self.run / "log")
         return self._server(
-            "pg_ctl", "-D", str(self.data), "-l", log, "-w", "-t", "30", "-s", "-o", options, "start"
+            "pg_ctl",
+            "-D",
+            str(self.data),
+            "-l",
+            log,
+            "-w",
+            "-t",
+            "30",
+            "-s",
+            "-o",
+            options,
+            "start",
         )
 
     def _drop_foreign_pid_file(self) -> None:
@@ -164,14 +175,30 @@ class Cluster:
     def _make_database(self, port: int) -> None:
         name = f"tempermark_{self.room}"
         environment = {**os.environ, "PGPASSWORD": self.password}
-        psql = [str(self.bin / "psql"), "-h", "127.0.0.1", "-p", str(port), "-U", USER, "-d", "postgres", "-tA"]
+        psql = [
+            str(self.bin / "psql"),
+            "-h",
+            "127.0.0.1",
+            "-p",
+            str(port),
+            "-U",
+            USER,
+            "-d",
+            "postgres",
+            "-tA",
+        ]
         there = subprocess.run(
             [*psql, "-c", f"SELECT 1 FROM pg_database WHERE datname = '{name}'"],
-            capture_output=True, text=True, env=environment,
+            capture_output=True,
+            text=True,
+            env=environment,
         )
         if there.stdout.strip() != "1":
             subprocess.run(
-                [*psql, "-c", f"CREATE DATABASE {name}"], capture_output=True, env=environment, check=True
+                [*psql, "-c", f"CREATE DATABASE {name}"],
+                capture_output=True,
+                env=environment,
+                check=True,
             )
 
     def _server(self, program: str, *arguments: str):
@@ -236,5 +263,3 @@ def free_port(first: int, what: str) -> int:
             return port
         say(f"{what} {port} is in use; taking the next.")
     raise Stop(f"No free port from {first} to {first + 199}.")
-
-

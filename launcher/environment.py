@@ -48,7 +48,9 @@ def _works() -> bool:
     told = subprocess.run(
         [str(paths.PYTHON), "-c", "import sys; print(sys.prefix)"], capture_output=True, text=True
     )
-    return told.returncode == 0 and os.path.realpath(told.stdout.strip()) == os.path.realpath(paths.VENV)
+    return told.returncode == 0 and os.path.realpath(told.stdout.strip()) == os.path.realpath(
+        paths.VENV
+    )
 
 
 def _run(command: list[str], failure: str) -> None:

@@ -73,7 +73,13 @@ def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen:
     command += ["--bind", f"127.0.0.1:{port}", "--graceful-timeout", "5", "--timeout", "60"]
     command += ["--no-control-socket"] if _has_control_socket() else []
     process = subprocess.Popen(
-        command, env=env, cwd=paths.ROOT, stdout=log, stderr=log, process_group=0, preexec_fn=_end_with_us
+        command,
+        env=env,
+        cwd=paths.ROOT,
+        stdout=log,
+        stderr=log,
+        process_group=0,
+        preexec_fn=_end_with_us,  # noqa: PLW1509  (the launcher has one thread)
     )
     url = f"http://127.0.0.1:{port}"
     deadline = time.monotonic() + STARTS_WITHIN_S
@@ -82,7 +88,9 @@ def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen:
             stop(process)
             raise Stop(f"The web server does not start; see {log.name}")
         time.sleep(0.1)
-    state_file(room).write_text(json.dumps({"pid": process.pid, "url": url, "launcher": os.getpid()}))
+    state_file(room).write_text(
+        json.dumps({"pid": process.pid, "url": url, "launcher": os.getpid()})
+    )
     return process
 
 

@@ -1,5 +1,6 @@
 """Debian's packages: found, or installed when that is allowed."""
 
+import importlib.util
 import os
 import shutil
 import subprocess
@@ -61,13 +62,8 @@ def need_browser() -> None:
 
 def need_venv_module() -> None:
     """Debian ships Python without its venv module."""
-    try:
-        import ensurepip
-        import venv
-    except ImportError:
+    if any(importlib.util.find_spec(name) is None for name in ("ensurepip", "venv")):
         install(["python3-venv"], "Python's venv module")
-    else:
-        del ensurepip, venv
 
 
 def install(packages: list[str], what: str) -> None:
@@ -80,7 +76,11 @@ def install(packages: list[str], what: str) -> None:
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     for command in (["apt-get", "update", "-qq"], ["apt-get", "install", "-y", "-qq", *packages]):
         done = subprocess.run(
-            [*before, *command], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True
+            [*before, *command],
+            env=environment,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            text=True,
         )
         if done.returncode and command[1] == "install":
             tail = done.stderr.strip().splitlines()[-1:] or ["no reason given"]

@@ -4,6 +4,7 @@ import importlib
 import json
 import sys
 from collections.abc import Callable, Iterator
+from pathlib import Path
 
 from tempermark.core.errors import InputError
 from tempermark.files.document import TEXT_LIMIT_BYTES, parse_json
@@ -52,7 +53,7 @@ def _open(source: str):
     if source == "-":
         return sys.stdin.buffer
     try:
-        return open(source, "rb")  # closed by the callers' with
+        return Path(source).open("rb")  # closed by the callers' with
     except OSError as error:
         raise InputError.single(
             None, f"{source}: {error.strerror or error}. Give a file, or -.", "no_file"

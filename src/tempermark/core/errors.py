@@ -27,7 +27,11 @@ class InputError(ValueError):
     def as_document(self) -> dict:
         """The JSON error object of formats/commands.md; further problems in `also`."""
         first, *others = self.problems
-        error = {"code": first.code, "path": first.path, "message": first.message}
+        error: dict[str, object] = {
+            "code": first.code,
+            "path": first.path,
+            "message": first.message,
+        }
         if others:
             error["also"] = [{"path": p.path, "message": p.message} for p in others[:20]]
         return {"error": error}

@@ -35,7 +35,9 @@ def from_document(data: object) -> Case:
     ambient = _part(fields, "ambient")
     case = Case(
         method=fields.choice("method", codes.METHODS),
-        observations=tuple(_observation(o) for o in fields.objects("observations", 1, MOST_OBSERVATIONS)),
+        observations=tuple(
+            _observation(o) for o in fields.objects("observations", 1, MOST_OBSERVATIONS)
+        ),
         press=_press(_part(fields, "press")),
         blank=_blank(_part(fields, "blank")),
         recipe=_recipe(_part(fields, "recipe")),

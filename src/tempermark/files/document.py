@@ -3,6 +3,7 @@
 import json
 import math
 from collections.abc import Sequence
+from difflib import get_close_matches
 
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError, Problem
@@ -98,7 +99,9 @@ class Fields:
             self.problem(key, "is not a finite number", "bad_value")
             return None
         if number > high or number < low or (above and number == low):
-            self.problem(key, f"is {number:g}; right is {_span(low, high, unit, above)}", "out_of_range")
+            self.problem(
+                key, f"is {number:g}; right is {_span(low, high, unit, above)}", "out_of_range"
+            )
             return None
         return number
 
@@ -202,7 +205,9 @@ def read_format(data: object, expected: str) -> Fields:
     fields.done()
     name = fields.data.get("format")
     if name is None:
-        raise InputError.single("format", f"format is missing: “{expected}” is needed.", "missing_key")
+        raise InputError.single(
+            "format", f"format is missing: “{expected}” is needed.", "missing_key"
+        )
     if name != expected:
         shown = name[:60] if isinstance(name, str) else _kind(name)
         raise InputError.single(
@@ -229,7 +234,5 @@ def _kind(value: object) -> str:
 
 
 def _nearest(value: str, codes: Sequence[str]) -> str | None:
-    from difflib import get_close_matches
-
     near = get_close_matches(value, codes, n=1)
     return near[0] if near else None

@@ -1,5 +1,7 @@
 """tempermark.reading/1: readings of one spot."""
 
+from typing import cast
+
 import numpy as np
 
 from tempermark.core.constants import EMISSIVITY_RANGE
@@ -21,7 +23,7 @@ def from_document(data: object) -> Spot:
     fields = read_format(data, FORMAT)
     instrument = _instrument(fields.object("instrument"))
     infrared = instrument is not None and instrument.kind == "infrared"
-    emissivity = uncertainty = None
+    emissivity, uncertainty = 1.0, 0.0
     if infrared:
         emissivity = fields.number("surface_emissivity", *EMISSIVITY_RANGE)
         uncertainty = fields.number("surface_emissivity_uncertainty", 0, 1, default=0.0)
@@ -30,16 +32,17 @@ def from_document(data: object) -> Spot:
     rows = fields.objects("readings", 1, MOST_READINGS)
     values = [row.temperature("value_c") for row in rows]
     seconds = [
-        row.number("seconds_after_opening", 0, LONGEST_DELAY_S, default=0.0, unit=" s") for row in rows
+        row.number("seconds_after_opening", 0, LONGEST_DELAY_S, default=0.0, unit=" s")
+        for row in rows
     ]
     fields.done()
     return Spot(
-        instrument,
+        cast(Instrument, instrument),
         np.array(values),
         np.array(seconds),
         ambient,
         emissivity,
-        uncertainty or 0.0,
+        uncertainty,
         repeatability,
     )
 
@@ -50,7 +53,7 @@ def _instrument(fields: Fields | None) -> Instrument | None:
     kind = fields.choice("kind", ("infrared", "contact"))
     correction = fields.number("correction_c", -100, 100, default=0.0, unit=" K")
     expanded = fields.number("expanded_uncertainty_c", 0, 100, default=0.0, unit=" K")
-    setting = None
+    setting = 1.0
     if kind == "infrared":
         setting = fields.number("emissivity_setting", *EMISSIVITY_RANGE)
     return Instrument(kind, correction, expanded, setting) if kind else None

@@ -1,5 +1,7 @@
 """tempermark.survey/1: a survey of temperature or of pull strips."""
 
+from typing import cast
+
 import numpy as np
 
 from tempermark.core.constants import DEFAULT_REPEATABILITY_C, PLATEN_RANGE_MM
@@ -54,7 +56,15 @@ def temperature_from_fields(fields: Fields) -> TemperatureSurvey:
     places, values = _readings(fields, width, height)
     fields.done()
     return TemperatureSurvey(
-        width, height, set_c, target_c, tolerance, places, values, repeatability, common
+        cast(float, width),
+        cast(float, height),
+        set_c,
+        target_c,
+        tolerance,
+        places,
+        values,
+        repeatability,
+        common,
     )
 
 

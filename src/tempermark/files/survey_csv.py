@@ -83,7 +83,9 @@ def parse(
 
 def _content_lines(text: str) -> list[tuple[int, str]]:
     numbered = enumerate(io.StringIO(text, newline=None), 1)
-    return [(n, line.rstrip("\n")) for n, line in numbered if line.strip() and line.lstrip()[0] != "#"]
+    return [
+        (n, line.rstrip("\n")) for n, line in numbered if line.strip() and line.lstrip()[0] != "#"
+    ]
 
 
 def _comments(text: str) -> dict[str, str]:
@@ -125,7 +127,7 @@ class _LineReader:
         x = self._figure(number, cells, "x_mm")
         y = self._figure(number, cells, "y_mm")
         value = self._figure(number, cells, self.value_name)
-        if len(self.problems) > before:
+        if x is None or y is None or value is None:
             return None
         value_c = celsius_from_fahrenheit(value) if self.fahrenheit else value
         self._check(number, x, y, value_c, cells)
@@ -151,11 +153,14 @@ class _LineReader:
             shown = cells[self.index[self.value_name]]
             self._problem(
                 number,
-                f"{self.value_name} {shown} is {value_c:g} °C; a platen reads {low:g} to {high:g} °C",
+                f"{self.value_name} {shown} is {value_c:g} °C; "
+                f"a platen reads {low:g} to {high:g} °C",
             )
         for name, value, limit in (("x_mm", x, self.width_mm), ("y_mm", y, self.height_mm)):
             if not 0 <= value <= limit:
-                self._problem(number, f"{name} {value:g} is off the platen; right is 0 to {limit:g}")
+                self._problem(
+                    number, f"{name} {value:g} is off the platen; right is 0 to {limit:g}"
+                )
 
     def _problem(self, number: int, message: str) -> None:
         if len(self.problems) < MOST_PROBLEMS:
@@ -182,8 +187,8 @@ def _duplicates(readings: list[CsvReading]) -> list[Problem]:
 def write(readings: list[tuple[float, float, float]], comments: dict[str, str]) -> str:
     """CSV of (x_mm, y_mm, value_c) rows under `# key: value` lines; figures to 0.0001."""
     out = io.StringIO()
-    for key, value in comments.items():
-        clean = " ".join(str(value).split())
+    for key, text in comments.items():
+        clean = " ".join(text.split())
         out.write(f"# {key}: {clean}\n")
     out.write("x_mm,y_mm,value_c\n")
     for x, y, value in readings:

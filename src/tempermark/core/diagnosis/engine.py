@@ -100,9 +100,9 @@ def _completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
         other = "cold" if case.actual.peel == "hot" else "hot"
         facts.add(f"peeled_{case.actual.peel}")
         not_facts.add(f"peeled_{other}")
-    if case.relative_humidity is not None and "humid_room" not in not_facts:
-        if case.relative_humidity >= HUMID_FROM:
-            facts.add("humid_room")
+    humid = case.relative_humidity is not None and case.relative_humidity >= HUMID_FROM
+    if humid and "humid_room" not in not_facts:
+        facts.add("humid_room")
     for code in tuple(facts):
         fact = base.facts[code]
         not_facts.update(fact.excludes)
@@ -116,9 +116,7 @@ def _completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
     notes = [
         f"Told both ways and so set aside: {base.facts[code].label}." for code in sorted(clash)
     ]
-    settled = replace(
-        case, facts=frozenset(facts - clash), not_facts=frozenset(not_facts - clash)
-    )
+    settled = replace(case, facts=frozenset(facts - clash), not_facts=frozenset(not_facts - clash))
     return settled, notes
 
 
@@ -249,7 +247,9 @@ def _ranked(causes, posterior, strength, seen, evidence, case, base) -> list[Ran
         reasons.sort(key=lambda r: -abs(r.log_odds))
         text, settings, cautions = remedy(cause, case)
         found.append(
-            RankedCause(cause, float(posterior[index]), tuple(reasons), text, settings, tuple(cautions))
+            RankedCause(
+                cause, float(posterior[index]), tuple(reasons), text, settings, tuple(cautions)
+            )
         )
     return sorted(found, key=lambda r: (-r.probability, r.cause.code))
 
@@ -262,7 +262,11 @@ def _seen_words(cause: Cause, seen: list[Observation], strength, base) -> list[E
         place = f" {PLACE_WORDS[observation.where]}" if observation.where else ""
         if chance >= EXPLAINS_FROM:
             often = "nearly always" if chance > 0.7 else "often" if chance > 0.35 else "sometimes"
-            found.append(Evidence(float(np.log((chance + LEAK) / LEAK)) / 2, f"{often} shows as: {label}{place}"))
+            found.append(
+                Evidence(
+                    float(np.log((chance + LEAK) / LEAK)) / 2, f"{often} shows as: {label}{place}"
+                )
+            )
         else:
             found.append(Evidence(-0.5, f"does not explain: {label}{place}"))
     return found
@@ -280,5 +284,7 @@ def _closing_notes(ranked, findings, real, base) -> list[str]:
             "or what else was seen."
         )
     elif ranked[0].probability < 0.5:
-        notes.append("Nothing here separates the causes yet: do the first check before changing anything.")
+        notes.append(
+            "Nothing here separates the causes yet: do the first check before changing anything."
+        )
     return notes

@@ -185,7 +185,8 @@ def problems(base: KnowledgeBase) -> list[str]:
     for check in base.checks.values():
         for outcome in check.outcomes:
             found += [
-                f"{check.code}: unknown cause {code}" for code in set(outcome.causes) - set(base.causes)
+                f"{check.code}: unknown cause {code}"
+                for code in set(outcome.causes) - set(base.causes)
             ]
     return found
 

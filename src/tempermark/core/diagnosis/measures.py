@@ -82,14 +82,12 @@ def _weighed(curves, name, excess, uncertainty, doubt):
 
 def _dial(case: Case, curves, low_side: bool) -> Evidence | None:
     reference = _temperature_reference(case)
-    actual = case.actual
+    actual, measured = case.actual, case.actual.measured_c
     if reference is None or actual.set_c is None:
         return None
     window, words, doubt = reference
-    if actual.measured_c is not None and _beyond(actual.measured_c, window, low_side) < -TRUTH_GRACE_C / 2:
-        return Evidence(
-            TRUTH_DECIDES, f"the platen is truly {_c(actual.measured_c)} there, {words}"
-        )
+    if measured is not None and _beyond(measured, window, low_side) < -TRUTH_GRACE_C / 2:
+        return Evidence(TRUTH_DECIDES, f"the platen is truly {_c(measured)} there, {words}")
     excess = _beyond(actual.set_c, window, low_side)
     return Evidence(
         _weighed(curves, "temperature", excess, 0.0, doubt),
@@ -115,7 +113,7 @@ def _true(case: Case, curves, low_side: bool) -> Evidence | None:
     window, words, doubt = reference
     dial_excess = None if actual.set_c is None else _beyond(actual.set_c, window, low_side)
     if actual.measured_c is None:
-        if dial_excess is not None and dial_excess > TRUTH_GRACE_C:
+        if actual.set_c is not None and (dial_excess or 0.0) > TRUTH_GRACE_C:
             return Evidence(-1.0, f"dial {_c(actual.set_c)} is itself outside, {words}")
         return None
     log_odds = _weighed(
@@ -358,7 +356,8 @@ def softening(case, curves):
     if limit is None or hot is None:
         return None
     return Evidence(
-        1.5 if hot > limit else -1.5, f"{case.blank.material} softens near {_c(limit)}, platen {_c(hot)}"
+        1.5 if hot > limit else -1.5,
+        f"{case.blank.material} softens near {_c(limit)}, platen {_c(hot)}",
     )
 
 
@@ -377,9 +376,7 @@ def _peel(case: Case, early: bool) -> Evidence | None:
         return None
     steps = order.index(wanted) - order.index(given)
     off = steps if early else -steps
-    return Evidence(
-        2.8 if off > 0 else -3.0, f"peeled {given}, the film wants {wanted}"
-    )
+    return Evidence(2.8 if off > 0 else -3.0, f"peeled {given}, the film wants {wanted}")
 
 
 def peel_early(case, curves):
@@ -425,8 +422,14 @@ MEASURES: dict[str, Measure] = {
 
 # What a measure would need and the case may lack, as a question for the technician.
 NEEDS = {
-    "true_below_window": ("actual.measured_c", "What is the true temperature at the print's place?"),
-    "true_above_window": ("actual.measured_c", "What is the true temperature at the print's place?"),
+    "true_below_window": (
+        "actual.measured_c",
+        "What is the true temperature at the print's place?",
+    ),
+    "true_above_window": (
+        "actual.measured_c",
+        "What is the true temperature at the print's place?",
+    ),
     "dwell_below_window": ("actual.time_s", "How long was it pressed in all?"),
     "dwell_above_window": ("actual.time_s", "How long was it pressed in all?"),
     "pressure_below_window": ("actual.pressure", "Was the pressure light, medium or firm?"),

@@ -100,14 +100,14 @@ def _outcome_likelihood(check: Check, names: list[str]) -> np.ndarray:
     return table
 
 
-def questions(
-    probabilities: dict[str, float], case: Case, base: KnowledgeBase
-) -> list[Question]:
+def questions(probabilities: dict[str, float], case: Case, base: KnowledgeBase) -> list[Question]:
     """Facts and figures that are missing and would matter, most telling first."""
     names, weights = hypotheses(probabilities)
     known = case.facts | case.not_facts
     found = [
-        Question(fact.code, fact.ask, information_bits(weights, _fact_likelihood(fact, names, base)))
+        Question(
+            fact.code, fact.ask, information_bits(weights, _fact_likelihood(fact, names, base))
+        )
         for fact in base.facts.values()
         if fact.code not in known and not (fact.opposite and _asked_from_other_side(fact))
     ]

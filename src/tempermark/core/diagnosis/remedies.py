@@ -32,8 +32,15 @@ class Remedy:
 
 def remedy(cause: Cause, case: Case) -> tuple[str, dict, list[str]]:
     """Text, settings and cautions of a cause's remedy in this case."""
-    made = Remedy(words={"turns_advice": "", "closings_advice": "", "long_lower_advice": "",
-                         "bleed_advice": "", "density_advice": ""})
+    made = Remedy(
+        words={
+            "turns_advice": "",
+            "closings_advice": "",
+            "long_lower_advice": "",
+            "bleed_advice": "",
+            "density_advice": "",
+        }
+    )
     for name in cause.settings:
         SETTINGS[name](case, made)
     try:
@@ -81,21 +88,24 @@ def _temperature(case: Case, made: Remedy) -> None:
     if target is None:
         return
     setting = setting_for(case, target)
-    if setting is None:
-        if case.actual.set_c is None:
-            return
+    set_c, measured_c = case.actual.set_c, case.actual.measured_c
+    if set_c is None:
+        return
+    if setting is None or measured_c is None:
         setting = float(round(target))
         made.words["display_error_k"] = "an unknown number of"
         made.settings["unmeasured"] = True
         made.words["set_c"] = f"{setting:g} °C (the press is not measured: read it first)"
     else:
-        error = case.actual.measured_c - case.actual.set_c
-        made.words["display_error_k"] = f"{error:+.0f}"
+        error = f"{measured_c - set_c:+.0f}".replace("-", "−")
+        made.words["display_error_k"] = error
         made.words["set_c"] = f"{setting:g} °C"
     made.settings.update(set_c=setting, target_c=round(target, 1))
     made.words["target_c"] = f"{target:.0f} °C"
     if _migrating(case):
-        made.cautions.append("Coloured polyester: stay in the lower third of the window, or its dye migrates.")
+        made.cautions.append(
+            "Coloured polyester: stay in the lower third of the window, or its dye migrates."
+        )
 
 
 def _move_or_raise(case: Case, made: Remedy) -> None:
@@ -130,9 +140,12 @@ def _shared_setting(case: Case, window) -> float | None:
 
 def _dwell(case: Case, made: Remedy) -> None:
     window, worked = case.recipe.time_s, case.worked_before.time_s
-    if worked is None and window is None:
+    if worked is not None:
+        time_s = worked
+    elif window is not None:
+        time_s = sum(window) / 2
+    else:
         return
-    time_s = worked if worked is not None else sum(window) / 2
     made.settings["time_s"] = round(time_s, 1)
     made.words["time_s"] = f"{time_s:g} s"
     given = case.actual.time_s
@@ -169,7 +182,8 @@ def _closings(case: Case, made: Remedy) -> None:
     made.settings["closings_s"] = closings
     if len(closings) > 1:
         made.words["closings_advice"] = (
-            f"; this timer stops at {limit:g} s, so keep to {' + '.join(f'{c:g}' for c in closings)} s"
+            f"; this timer stops at {limit:g} s, so keep to "
+            f"{' + '.join(f'{c:g}' for c in closings)} s"
         )
 
 
@@ -185,7 +199,9 @@ def _long_and_lower(case: Case, made: Remedy) -> None:
     setting = setting_for(case, lower)
     if setting is not None:
         made.settings["set_c"] = setting
-    made.words["long_lower_advice"] = f": {lower:.0f} °C true for {time_s:.0f} s gives the same dose"
+    made.words["long_lower_advice"] = (
+        f": {lower:.0f} °C true for {time_s:.0f} s gives the same dose"
+    )
 
 
 def equal_dose_factor(from_c: float, to_c: float) -> float:
@@ -196,12 +212,13 @@ def equal_dose_factor(from_c: float, to_c: float) -> float:
 
 def _bleed(case: Case, made: Remedy) -> None:
     growth = growth_per_side_mm(case)
-    if growth is None:
+    sides = case.blank.width_mm, case.blank.height_mm
+    if growth is None or sides[0] is None or sides[1] is None:
         return
     placing = case.art.placement_mm if case.art.placement_mm is not None else 1.0
     art = [
         round(size + 2 * (g + placing), 1)
-        for size, g in zip((case.blank.width_mm, case.blank.height_mm), growth, strict=True)
+        for size, g in zip((sides[0], sides[1]), growth, strict=True)
     ]
     made.settings["art_mm"] = {"width": art[0], "height": art[1]}
     made.words["bleed_advice"] = f": {art[0]:g} × {art[1]:g} mm here"
@@ -210,7 +227,9 @@ def _bleed(case: Case, made: Remedy) -> None:
 def _density(case: Case, made: Remedy) -> None:
     share = case.blank.polyester
     if share is not None:
-        made.words["density_advice"] = f"; {share * 100:.0f} % gives at most {share:.2f} of the full density"
+        made.words["density_advice"] = (
+            f"; {share * 100:.0f} % gives at most {share:.2f} of the full density"
+        )
 
 
 SETTINGS: dict[str, Callable[[Case, Remedy], None]] = {

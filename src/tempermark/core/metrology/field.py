@@ -179,9 +179,7 @@ def _negative_log_posterior(log_params, seen, squared, plane, noise_median):
 
 def _with_priors(value, gradient, log_params, noise_median):
     medians = np.array([LENGTH_PRIOR[0], LENGTH_PRIOR[0], AMPLITUDE_PRIOR[0], noise_median])
-    spreads = np.array(
-        [LENGTH_PRIOR[1], LENGTH_PRIOR[1], AMPLITUDE_PRIOR[1], NOISE_PRIOR_SPREAD]
-    )
+    spreads = np.array([LENGTH_PRIOR[1], LENGTH_PRIOR[1], AMPLITUDE_PRIOR[1], NOISE_PRIOR_SPREAD])
     standard = (log_params - medians) / spreads
     return value + 0.5 * standard @ standard, gradient + standard / spreads
 

@@ -27,18 +27,21 @@ class Instrument:
     kind: str
     correction_c: float = 0.0
     expanded_uncertainty_c: float = 0.0
-    emissivity_setting: float | None = None
+    emissivity_setting: float = 1.0
 
 
 @dataclass(frozen=True)
 class Spot:
-    """Readings of one place: values as shown (n,) in °C and seconds after opening."""
+    """Readings of one place: values as shown (n,) in °C and seconds after opening.
+
+    Emissivities count for an infrared instrument only.
+    """
 
     instrument: Instrument
     value_c: np.ndarray
     seconds: np.ndarray
     ambient_c: float
-    surface_emissivity: float | None = None
+    surface_emissivity: float = 1.0
     surface_emissivity_uncertainty: float = 0.0
     repeatability_c: float = 0.0
 
@@ -95,26 +98,25 @@ def _opening(spot: Spot) -> Opening:
     return at_opening(surface_temperatures(spot), spot.seconds, spot.ambient_c)
 
 
-def _sensitivity(spot: Spot, plus: Spot, minus: Spot, width: float) -> float:
+def _sensitivity(plus: Spot, minus: Spot, width: float) -> float:
     """Central difference of the result, per unit of the input moved."""
     return (_opening(plus).temperature_c - _opening(minus).temperature_c) / width
 
 
 def _instrument_part(spot: Spot) -> float:
     step = 0.01
-    moved = [replace(spot, value_c=spot.value_c + d) for d in (step, -step)]
-    slope = _sensitivity(spot, *moved, 2 * step)
+    up, down = (replace(spot, value_c=spot.value_c + d) for d in (step, -step))
+    slope = _sensitivity(up, down, 2 * step)
     return abs(slope) * spot.instrument.expanded_uncertainty_c / COVERAGE_FACTOR
 
 
 def _emissivity_part(spot: Spot) -> float:
-    if spot.surface_emissivity is None or not spot.surface_emissivity_uncertainty:
+    if spot.instrument.kind == "contact" or not spot.surface_emissivity_uncertainty:
         return 0.0
     step = min(1e-4, spot.surface_emissivity / 10)
-    moved = [
-        replace(spot, surface_emissivity=spot.surface_emissivity + d) for d in (step, -step)
-    ]
-    return abs(_sensitivity(spot, *moved, 2 * step)) * spot.surface_emissivity_uncertainty
+    here = spot.surface_emissivity
+    up, down = (replace(spot, surface_emissivity=here + d) for d in (step, -step))
+    return abs(_sensitivity(up, down, 2 * step)) * spot.surface_emissivity_uncertainty
 
 
 def _repeatability_part(spot: Spot) -> float:
@@ -125,9 +127,7 @@ def _repeatability_part(spot: Spot) -> float:
         up, down = spot.value_c.copy(), spot.value_c.copy()
         up[index] += step
         down[index] -= step
-        slope = _sensitivity(
-            spot, replace(spot, value_c=up), replace(spot, value_c=down), 2 * step
-        )
+        slope = _sensitivity(replace(spot, value_c=up), replace(spot, value_c=down), 2 * step)
         total += (slope * spot.repeatability_c) ** 2
     return float(np.sqrt(total))
 
@@ -141,7 +141,7 @@ def _notes(spot: Spot, opening: Opening) -> tuple[str, ...]:
             "The opening lies over 20 K above the first reading: outside the validated "
             "range. Read sooner after opening."
         )
-    if (spot.surface_emissivity or 1.0) < BRIGHT_SURFACE_EMISSIVITY:
+    if spot.instrument.kind == "infrared" and spot.surface_emissivity < BRIGHT_SURFACE_EMISSIVITY:
         notes.append(
             "A bright surface shows the room, not the platen: outside the validated range. "
             "Read the pad or a matte patch."

@@ -167,9 +167,7 @@ def _map(survey: TemperatureSurvey, shift_c: float, rng) -> SurveyMap:
 def _usable(survey, deviation, spread, grid, draws, shift_c=0.0) -> Usable:
     """From the deviation (rows, columns) in K as it will be after a shift."""
     inside = np.abs(deviation) <= survey.tolerance_c
-    sure, probability = _sure_rectangle(
-        deviation, spread, survey.tolerance_c, grid, draws, shift_c
-    )
+    sure, probability = _sure_rectangle(deviation, spread, survey.tolerance_c, grid, draws, shift_c)
     return Usable(
         area_fraction=float(inside.mean()),
         rectangle=largest_rectangle(inside, grid),
@@ -192,7 +190,7 @@ def _spots(excess: np.ndarray, survey: TemperatureSurvey, grid: Grid, sign: int)
 
 def _sure_rectangle(deviation, spread, tolerance_c, grid, draws, shift_c):
     """Shrink by more and more standard deviations until the rectangle is sure enough."""
-    best = (None, None)
+    best: tuple[Rectangle | None, float | None] = (None, None)
     for guard in np.arange(0.0, 3.01, 0.25):
         rectangle = largest_rectangle(np.abs(deviation) + guard * spread <= tolerance_c, grid)
         if rectangle is None:

@@ -88,7 +88,12 @@ def zones(inside: np.ndarray) -> list[np.ndarray]:
         while edge:
             row, column = edge.pop()
             zone.append((row, column))
-            for near in ((row + 1, column), (row - 1, column), (row, column + 1), (row, column - 1)):
+            for near in (
+                (row + 1, column),
+                (row - 1, column),
+                (row, column + 1),
+                (row, column - 1),
+            ):
                 if near in left:
                     left.remove(near)
                     edge.append(near)

@@ -59,7 +59,11 @@ def probability_inside(
             rectangle.y_mm + rectangle.height_mm / 2,
         ]
         inside[np.argmin(((draws.place_mm - centre) ** 2).sum(axis=1))] = True
-    return float(all_within(Draws(None, draws.deviation_c[:, inside]), shift_c, tolerance_c).mean())
+    return float(
+        all_within(
+            Draws(draws.place_mm[inside], draws.deviation_c[:, inside]), shift_c, tolerance_c
+        ).mean()
+    )
 
 
 def word(probability: float) -> str:

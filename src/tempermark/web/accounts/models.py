@@ -29,7 +29,9 @@ class User(AbstractUser):
 
     class Meta(AbstractUser.Meta):
         constraints = [
-            models.CheckConstraint(condition=models.Q(role__in=Role.values), name="user_role_known"),
+            models.CheckConstraint(
+                condition=models.Q(role__in=Role.values), name="user_role_known"
+            ),
             models.CheckConstraint(
                 condition=models.Q(temperature_unit__in=TemperatureUnit.values),
                 name="user_unit_known",

@@ -12,7 +12,10 @@ def presses(request) -> dict:
     if user is None or not user.is_authenticated or getattr(request, "htmx", False):
         return {}
     match = request.resolver_match
-    return {"strip": _Strip(user.temperature_unit), "way": WAYS.get(match.app_name if match else "")}
+    return {
+        "strip": _Strip(user.temperature_unit),
+        "way": WAYS.get(match.app_name if match else ""),
+    }
 
 
 class _Strip:

@@ -60,7 +60,9 @@ class Press(models.Model):
         ordering = ["place", "name"]
         constraints = [
             models.CheckConstraint(condition=Q(kind__in=PressKind.values), name="press_kind_known"),
-            models.CheckConstraint(condition=Q(resolution_c__gt=0), name="press_resolution_positive"),
+            models.CheckConstraint(
+                condition=Q(resolution_c__gt=0), name="press_resolution_positive"
+            ),
             models.CheckConstraint(condition=Q(tolerance_c__gt=0), name="press_tolerance_positive"),
         ]
 
@@ -98,7 +100,9 @@ class Element(models.Model):
                 condition=Q(width_mm__range=PLATEN_RANGE_MM) & Q(height_mm__range=PLATEN_RANGE_MM),
                 name="element_size_in_range",
             ),
-            models.CheckConstraint(condition=Q(role__in=ElementRole.values), name="element_role_known"),
+            models.CheckConstraint(
+                condition=Q(role__in=ElementRole.values), name="element_role_known"
+            ),
         ]
 
     def __str__(self) -> str:

@@ -57,7 +57,8 @@ def _survey_model():
 def _surveys(today: date) -> dict[int, list]:
     since = today - timedelta(days=DRIFT_LOOK_BACK_DAYS * 4)
     rows = (
-        _survey_model().objects.exclude(finished_at=None)
+        _survey_model()
+        .objects.exclude(finished_at=None)
         .exclude(mean_true_c=None)
         .filter(taken_at__date__gte=since)
         .order_by("taken_at", "pk")

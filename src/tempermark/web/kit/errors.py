@@ -33,6 +33,4 @@ def server_error(request):
 
 def csrf_failure(request, reason=""):
     """A form from an expired page."""
-    return _page(
-        request, 403, "This page was open too long.", "Reload it and send the form again."
-    )
+    return _page(request, 403, "This page was open too long.", "Reload it and send the form again.")

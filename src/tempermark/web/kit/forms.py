@@ -17,7 +17,9 @@ class FigureField(forms.CharField):
     quantity = "length"
     default_unit = "mm"
 
-    def __init__(self, *, low: float = -math.inf, high: float = math.inf, suffix: str = "", **kwargs):
+    def __init__(
+        self, *, low: float = -math.inf, high: float = math.inf, suffix: str = "", **kwargs
+    ):
         kwargs.setdefault("max_length", 40)
         super().__init__(**kwargs)
         self.low, self.high = low, high

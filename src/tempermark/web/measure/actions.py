@@ -20,7 +20,9 @@ LONGEST_DELAY_S = 3600.0
 
 
 @transaction.atomic
-def start_survey(user, element: Element, header: dict, places: list[Place], taken_at=None) -> Survey:
+def start_survey(
+    user, element: Element, header: dict, places: list[Place], taken_at=None
+) -> Survey:
     """A new survey with its stations to be read."""
     must_work(user)
     survey = Survey.objects.create(
@@ -78,7 +80,9 @@ def take_back(user, survey: Survey, reading_pk: int) -> Reading:
         reading.taken_back_by = user
         reading.save(update_fields=["taken_back_at", "taken_back_by"])
         refresh_summary(survey)
-        record(user, "took back reading", survey, station=reading.station.label, typed=reading.typed)
+        record(
+            user, "took back reading", survey, station=reading.station.label, typed=reading.typed
+        )
     return reading
 
 
@@ -86,7 +90,11 @@ def take_back(user, survey: Survey, reading_pk: int) -> Reading:
 def finish(user, survey: Survey) -> Survey:
     """Close the survey for entry and keep its figures; needs one reading at least."""
     must_work(user)
-    survey = Survey.objects.select_for_update(of=("self",)).select_related("element__press").get(pk=survey.pk)
+    survey = (
+        Survey.objects.select_for_update(of=("self",))
+        .select_related("element__press")
+        .get(pk=survey.pk)
+    )
     if not Reading.objects.filter(station__survey=survey, taken_back_at=None).exists():
         raise InputError.single(None, "Nothing has been read yet: enter a reading first.")
     if survey.finished_at is None:

@@ -1,6 +1,7 @@
 """Results of a survey into numbers for the platen chart's SVG."""
 
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from contourpy import FillType, contour_generator
@@ -89,7 +90,9 @@ def platen_chart(
         width=round(view.width + MARGIN + 34, 1),
         height=round(view.height + 52, 1),
         frame=view.box(0, 0, element.width_mm, element.height_mm),
-        stations=[_station(v, view, unit, current, len(computed.stations)) for v in computed.stations],
+        stations=[
+            _station(v, view, unit, current, len(computed.stations)) for v in computed.stations
+        ],
     )
     _rulers(chart, view)
     if computed.result is not None and computed.result.map is not None:
@@ -172,7 +175,7 @@ def _levels(deviation: np.ndarray) -> list[int]:
 def _filled(generator, low, high, view: Projection):
     polygons, offsets = generator.filled(low, high)
     for points, starts in zip(polygons, offsets, strict=True):
-        rings = [points[a:b] for a, b in zip(starts[:-1], starts[1:], strict=True)]
+        rings = [points[a:b] for a, b in pairwise(starts)]
         yield " ".join(view.path(ring, close=True) for ring in rings)
 
 
@@ -190,7 +193,10 @@ def _label(chart, points, view, text, kind, busy) -> None:
     if clear[best] < LABEL_CLEARANCE:
         return
     sx, sy = spots[best]
-    if not (view.left + 12 < sx < view.left + view.width - 12 and view.top + 8 < sy < view.top + view.height - 8):
+    if not (
+        view.left + 12 < sx < view.left + view.width - 12
+        and view.top + 8 < sy < view.top + view.height - 8
+    ):
         return
     busy.append((sx, sy))
     chart.labels.append(Text(sx, sy + 4, text, kind))
@@ -221,4 +227,6 @@ def _summary(computed: Measured) -> str:
     if not read:
         return "Platen without readings yet."
     result = computed.result
-    return f"Platen with {read} stations read, from {result.min_c:.1f} to {result.max_c:.1f} °C true."
+    return (
+        f"Platen with {read} stations read, from {result.min_c:.1f} to {result.max_c:.1f} °C true."
+    )

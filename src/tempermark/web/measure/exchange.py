@@ -117,7 +117,12 @@ def _header_document(computed: Measured) -> dict:
         **{name: getattr(survey, name) for name, _, _ in HEADER_NUMBERS},
         "note": survey.note,
         "unread": [
-            {"station": v.station.label, "order": v.station.order, "x_mm": v.station.x_mm, "y_mm": v.station.y_mm}
+            {
+                "station": v.station.label,
+                "order": v.station.order,
+                "x_mm": v.station.x_mm,
+                "y_mm": v.station.y_mm,
+            }
             for v in computed.left
         ],
     }
@@ -220,7 +225,10 @@ def _from_json(data: object, element: Element) -> ImportedSurvey:
 
 
 def _same_platen(checked, element: Element) -> None:
-    if max(abs(checked.width_mm - element.width_mm), abs(checked.height_mm - element.height_mm)) > 1:
+    if (
+        max(abs(checked.width_mm - element.width_mm), abs(checked.height_mm - element.height_mm))
+        > 1
+    ):
         raise InputError.single(
             "platen",
             f"The file's platen is {checked.width_mm:g} × {checked.height_mm:g} mm, this one is "
@@ -248,7 +256,9 @@ def _json_stations(fields: Fields, checked, head: Fields | None) -> list[Importe
         plain = Shown(f"{value:.10g}", float(value))
         label = row.text("station", None, limit=8) or f"P{index + 1}"
         order = row.number("order", 0, MOST_POINTS * 2, index)
-        found.append((order, ImportedStation(label, float(place[0]), float(place[1]), shown or (plain,))))
+        found.append(
+            (order, ImportedStation(label, float(place[0]), float(place[1]), shown or (plain,)))
+        )
     for row in head.objects("unread", 0, MOST_POINTS, default=[]) if head else []:
         place = (row.number("x_mm", 0, checked.width_mm), row.number("y_mm", 0, checked.height_mm))
         order = row.number("order", 0, MOST_POINTS * 2, len(found))
@@ -272,7 +282,9 @@ def _no_duplicates(stations: list[ImportedStation], fields: Fields) -> None:
     seen: set[tuple[float, float]] = set()
     for index, station in enumerate(stations):
         if (station.x_mm, station.y_mm) in seen:
-            fields.problem(f"readings[{index}]", "stands at a point given before; give each point once")
+            fields.problem(
+                f"readings[{index}]", "stands at a point given before; give each point once"
+            )
         seen.add((station.x_mm, station.y_mm))
 
 

@@ -48,15 +48,21 @@ class HeaderForm(UnitForm):
         label="Its uncertainty (k = 2)", min_value=0, max_value=100
     )
     emissivity_setting = NumberField(
-        label="Emissivity set on the gun", min_value=EMISSIVITY_RANGE[0], max_value=EMISSIVITY_RANGE[1]
+        label="Emissivity set on the gun",
+        min_value=EMISSIVITY_RANGE[0],
+        max_value=EMISSIVITY_RANGE[1],
     )
     surface_emissivity = NumberField(
-        label="Emissivity of the surface", min_value=EMISSIVITY_RANGE[0], max_value=EMISSIVITY_RANGE[1]
+        label="Emissivity of the surface",
+        min_value=EMISSIVITY_RANGE[0],
+        max_value=EMISSIVITY_RANGE[1],
     )
     surface_emissivity_uncertainty = NumberField(
         label="Its uncertainty (standard)", min_value=0, max_value=0.5
     )
-    repeatability_c = DifferenceField(label="Repeatability (standard)", min_value=0.05, max_value=20)
+    repeatability_c = DifferenceField(
+        label="Repeatability (standard)", min_value=0.05, max_value=20
+    )
     ambient_c = TemperatureField(label="Ambient", low=-30, high=60)
     soak_min = NumberField(label="Soak", min_value=0, max_value=600, suffix="min")
     delay_s = NumberField(label="Delay after opening", min_value=0, max_value=600, suffix="s")
@@ -64,7 +70,9 @@ class HeaderForm(UnitForm):
 
     def header(self) -> dict:
         """Values by field of `Survey`."""
-        return {name: self.cleaned_data[name] for name in HEADER_FIELDS if name in self.cleaned_data}
+        return {
+            name: self.cleaned_data[name] for name in HEADER_FIELDS if name in self.cleaned_data
+        }
 
 
 class SurveyForm(HeaderForm):
@@ -121,8 +129,11 @@ class ImportForm(UnitForm):
 def initial_header(element: Element, last: Survey | None) -> dict:
     """Defaults of a new survey: as the last one on this element, else the press's."""
     press = element.press
-    initial = {name: Survey._meta.get_field(name).default for name in HEADER_FIELDS if name not in (
-        "set_c", "target_c", "note")}
+    initial = {
+        name: Survey._meta.get_field(name).default
+        for name in HEADER_FIELDS
+        if name not in ("set_c", "target_c", "note")
+    }
     if last is not None:
         initial |= {name: getattr(last, name) for name in HEADER_FIELDS if name != "note"}
         if initial["method"] == Method.CORRECTED:

@@ -62,27 +62,28 @@ def instrument(survey: Survey) -> Instrument:
         kind="infrared" if infrared else "contact",
         correction_c=0.0 if survey.method == Method.CORRECTED else survey.correction_c,
         expanded_uncertainty_c=survey.instrument_uncertainty_c,
-        emissivity_setting=survey.emissivity_setting if infrared else None,
+        emissivity_setting=survey.emissivity_setting,
     )
 
 
 def spot(survey: Survey, readings: tuple[Reading, ...]) -> Spot:
     """The readings of one station as the core takes them."""
-    infrared = survey.method in (Method.PAD, Method.PATCH)
     return Spot(
         instrument=instrument(survey),
         value_c=np.array([r.shown_c for r in readings]),
         seconds=np.array([r.seconds_after_opening for r in readings]),
         ambient_c=survey.ambient_c,
-        surface_emissivity=survey.surface_emissivity if infrared else None,
-        surface_emissivity_uncertainty=survey.surface_emissivity_uncertainty if infrared else 0.0,
+        surface_emissivity=survey.surface_emissivity,
+        surface_emissivity_uncertainty=survey.surface_emissivity_uncertainty,
         repeatability_c=survey.repeatability_c,
     )
 
 
 def _station_value(survey: Survey, station: Station) -> StationValue:
     readings = tuple(station.live_readings)
-    return StationValue(station, readings, true_reading(spot(survey, readings)) if readings else None)
+    return StationValue(
+        station, readings, true_reading(spot(survey, readings)) if readings else None
+    )
 
 
 def _key(survey: Survey, read: list[StationValue], common: float):

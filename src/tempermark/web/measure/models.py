@@ -58,8 +58,12 @@ class Survey(models.Model):
                 & Q(emissivity_setting__range=EMISSIVITY_RANGE),
                 name="survey_emissivity_in_range",
             ),
-            models.CheckConstraint(condition=Q(tolerance_c__gt=0), name="survey_tolerance_positive"),
-            models.CheckConstraint(condition=Q(method__in=Method.values), name="survey_method_known"),
+            models.CheckConstraint(
+                condition=Q(tolerance_c__gt=0), name="survey_tolerance_positive"
+            ),
+            models.CheckConstraint(
+                condition=Q(method__in=Method.values), name="survey_method_known"
+            ),
         ]
 
     def __str__(self) -> str:
@@ -84,7 +88,9 @@ class Station(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["survey", "x_mm", "y_mm"], name="station_place_once"),
             models.UniqueConstraint(fields=["survey", "order"], name="station_order_once"),
-            models.CheckConstraint(condition=Q(x_mm__gte=0) & Q(y_mm__gte=0), name="station_on_platen"),
+            models.CheckConstraint(
+                condition=Q(x_mm__gte=0) & Q(y_mm__gte=0), name="station_on_platen"
+            ),
         ]
 
     def __str__(self) -> str:

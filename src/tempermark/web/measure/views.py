@@ -50,7 +50,9 @@ def import_survey(request, slug):
     """A file in: understood whole or refused with every reason."""
     must_work(request.user)
     element = element_in_use(slug)
-    form = ImportForm(request.POST or None, request.FILES or None, unit=request.user.temperature_unit)
+    form = ImportForm(
+        request.POST or None, request.FILES or None, unit=request.user.temperature_unit
+    )
     problems: list = []
     if request.method == "POST" and form.is_valid():
         try:
@@ -223,8 +225,4 @@ def _decides(computed: Measured) -> StationValue | None:
     if mapped is None or mapped.next_point is None or not computed.left:
         return None
     x, y = mapped.next_point
-    return min(
-        computed.left, key=lambda s: (s.station.x_mm - x) ** 2 + (s.station.y_mm - y) ** 2
-    )
-
-
+    return min(computed.left, key=lambda s: (s.station.x_mm - x) ** 2 + (s.station.y_mm - y) ** 2)

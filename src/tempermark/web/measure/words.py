@@ -37,8 +37,8 @@ def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
         return Verdict(
             None,
             f"{missing} more reading{'s' if missing > 1 else ''} for a first verdict on {name}.",
-            f"Four stations, {line}are the least that make a map.",
             "",
+            f"Four stations, {line}are the least that make a map.",
             None,
             None,
         )
@@ -48,8 +48,7 @@ def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
     return Verdict(
         set_c=set_c,
         headline=_headline(name, survey, set_c, unit),
-        rest=_keep_inside(usable.sure_rectangle, survey, unit)
-        + _stays_off(usable, survey, unit),
+        rest=_keep_inside(usable.sure_rectangle, survey, unit) + _stays_off(usable, survey, unit),
         how_sure=_how_sure(computed, usable, unit),
         sure=usable.sure_probability,
         rectangle=usable.sure_rectangle,
@@ -63,8 +62,8 @@ def _caption(survey, set_c: float, unit: str) -> str:
     target, step = temperature_text(survey.target_c, unit), "°F" if unit == "f" else "K"
     at, now = temperature_text(set_c, unit), temperature_text(survey.set_c, unit)
     return (
-        f"Contours in {step} from {target} once the dial stands at {at}; hatched: out of tolerance. "
-        f"Figures: true as read, dial at {now}."
+        f"Contours in {step} from {target} once the dial stands at {at}; "
+        f"hatched: out of tolerance. Figures: true as read, dial at {now}."
     )
 
 

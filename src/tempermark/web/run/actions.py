@@ -31,7 +31,9 @@ LOGGED_FIELDS = (
 
 
 @transaction.atomic
-def log_test_press(user, element: Element, data: dict, form_key: UUID, pressed_at=None) -> TestPress:
+def log_test_press(
+    user, element: Element, data: dict, form_key: UUID, pressed_at=None
+) -> TestPress:
     """A new test press; the same form sent twice is one piece."""
     must_work(user)
     humidity = data.get("relative_humidity")

@@ -12,14 +12,43 @@ RIGID = ("panel", "tile", "glass", "hardboard", "wood", "plastic", "mug", "tumbl
 # Outlines in shares of the blank, front (operator's side) at y = 0: points of a path.
 OUTLINES = {
     "garment": (
-        (0.14, 0.0), (0.86, 0.0), (0.84, 0.62), (1.0, 0.74), (0.94, 1.0), (0.70, 0.97),
-        (0.62, 0.88), (0.50, 0.85), (0.38, 0.88), (0.30, 0.97), (0.06, 1.0), (0.0, 0.74), (0.16, 0.62),
+        (0.14, 0.0),
+        (0.86, 0.0),
+        (0.84, 0.62),
+        (1.0, 0.74),
+        (0.94, 1.0),
+        (0.70, 0.97),
+        (0.62, 0.88),
+        (0.50, 0.85),
+        (0.38, 0.88),
+        (0.30, 0.97),
+        (0.06, 1.0),
+        (0.0, 0.74),
+        (0.16, 0.62),
     ),
     "bag": (
-        (0.06, 0.0), (0.94, 0.0), (1.0, 0.80), (0.72, 0.80), (0.70, 1.0), (0.64, 1.0), (0.66, 0.80),
-        (0.34, 0.80), (0.36, 1.0), (0.30, 1.0), (0.28, 0.80), (0.0, 0.80),
+        (0.06, 0.0),
+        (0.94, 0.0),
+        (1.0, 0.80),
+        (0.72, 0.80),
+        (0.70, 1.0),
+        (0.64, 1.0),
+        (0.66, 0.80),
+        (0.34, 0.80),
+        (0.36, 1.0),
+        (0.30, 1.0),
+        (0.28, 0.80),
+        (0.0, 0.80),
     ),
-    "cap": ((0.0, 0.0), (1.0, 0.0), (0.97, 0.45), (0.80, 0.86), (0.5, 1.0), (0.20, 0.86), (0.03, 0.45)),
+    "cap": (
+        (0.0, 0.0),
+        (1.0, 0.0),
+        (0.97, 0.45),
+        (0.80, 0.86),
+        (0.5, 1.0),
+        (0.20, 0.86),
+        (0.03, 0.45),
+    ),
 }
 RECTANGLE = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 # Soft blanks whose size nobody noted are drawn this much larger than the art.
@@ -70,7 +99,9 @@ def piece_chart(piece: TestPress) -> PieceChart:
         width=view.width + 24,
         height=view.height + 24,
         outline=view.path([(u * width, v * height) for u, v in shape], close=True),
-        art=view.box(piece.art_x_mm - x0, piece.art_y_mm - y0, piece.art_width_mm, piece.art_height_mm),
+        art=view.box(
+            piece.art_x_mm - x0, piece.art_y_mm - y0, piece.art_width_mm, piece.art_height_mm
+        ),
         marks=[_mark(m, i, view, x0, y0) for i, m in enumerate(piece.marks.all(), 1)],
         scale=view.scale,
         left=round(view.left - x0 * view.scale, 3),

@@ -3,7 +3,7 @@
 # Label of the group → fact codes of which one at most holds.
 EITHER_OR = {
     "Transfer": ("transfer_fixed", "transfer_not_fixed"),
-    "Blank": ("blank_prepressed", "blank_not_prepressed"),
+    "Pre-press": ("blank_prepressed", "blank_not_prepressed"),
     "Wiped": ("blank_wiped", "blank_not_wiped"),
     "Print": ("transfer_dried", "transfer_fresh"),
     "Cover": ("cover_parchment", "cover_plain_paper", "cover_ptfe", "no_cover"),

@@ -30,16 +30,21 @@ class TestPressForm(UnitForm):
 
     __test__ = False
 
-    recipe = forms.ModelChoiceField(queryset=None, label="Recipe")
-    blank = forms.ModelChoiceField(queryset=Blank.objects.all(), label="Blank")
+    recipe = forms.ModelChoiceField(queryset=None, label="Recipe", empty_label="choose")
+    blank = forms.ModelChoiceField(
+        queryset=Blank.objects.all(), label="Blank", empty_label="choose"
+    )
     set_c = TemperatureField(label="Setting on the dial")
     dwell_s = DwellField(label="Dwell in all", low=0.5, high=7200)
     closures = forms.IntegerField(label="Closings", min_value=1, max_value=50)
     pressure = forms.ChoiceField(
-        label="Pressure", choices=[(p, p if p != "unknown" else "not noted") for p in codes.PRESSURES]
+        label="Pressure",
+        choices=[(p, p if p != "unknown" else "not noted") for p in codes.PRESSURES],
     )
     peel = forms.ChoiceField(
-        label="Peel", choices=[("", "none or not noted"), *((p, p) for p in codes.PEELS)], required=False
+        label="Peel",
+        choices=[("", "none or not noted"), *((p, p) for p in codes.PEELS)],
+        required=False,
     )
     art_width_mm = LengthField(label="Art, across", low=1, high=5000)
     art_height_mm = LengthField(label="Art, front to back", low=1, high=5000)
@@ -111,9 +116,14 @@ class MarkForm(forms.Form):
 
     symptom = forms.ChoiceField(label="What is seen")
     where = forms.ChoiceField(label="Where", required=False)
-    when = forms.ChoiceField(label="When", choices=list(codes.TIME_WORDS.items()), initial="on_opening")
+    when = forms.ChoiceField(
+        label="When", choices=list(codes.TIME_WORDS.items()), initial="on_opening"
+    )
     severity = forms.TypedChoiceField(
-        label="How much", coerce=int, initial=2, choices=[(1, "slight"), (2, "plain"), (3, "severe")]
+        label="How much",
+        coerce=int,
+        initial=2,
+        choices=[(1, "slight"), (2, "plain"), (3, "severe")],
     )
     x_mm = LengthField(label="From the platen's left", required=False, low=-2000, high=5000)
     y_mm = LengthField(label="From the platen's front", required=False, low=-2000, high=5000)
@@ -137,7 +147,8 @@ class OutcomeForm(forms.Form):
     """How it came out: good or faulty, and scores from 1 to 5."""
 
     outcome = forms.ChoiceField(
-        label="Outcome", choices=[(Outcome.GOOD, "good"), (Outcome.FAULTY, "faulty")],
+        label="Outcome",
+        choices=[(Outcome.GOOD, "good"), (Outcome.FAULTY, "faulty")],
         widget=forms.RadioSelect,
     )
 

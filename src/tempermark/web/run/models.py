@@ -73,7 +73,8 @@ class TestPress(models.Model):
                 name="test_press_dwell_in_range",
             ),
             models.CheckConstraint(
-                condition=Q(art_width_mm__gt=0) & Q(art_height_mm__gt=0), name="test_press_art_sized"
+                condition=Q(art_width_mm__gt=0) & Q(art_height_mm__gt=0),
+                name="test_press_art_sized",
             ),
         ]
 
@@ -100,7 +101,9 @@ class Mark(models.Model):
     class Meta:
         ordering = ["pk"]
         constraints = [
-            models.CheckConstraint(condition=Q(severity__range=(1, 3)), name="mark_severity_1_to_3"),
+            models.CheckConstraint(
+                condition=Q(severity__range=(1, 3)), name="mark_severity_1_to_3"
+            ),
             models.CheckConstraint(
                 condition=Q(x_mm__isnull=True, y_mm__isnull=True)
                 | Q(x_mm__isnull=False, y_mm__isnull=False),

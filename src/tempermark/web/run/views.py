@@ -32,12 +32,17 @@ MOVES_THE_ART = ("cold_zone", "hot_zone")
 def test_presses(request):
     """Every test press, newest first, with a search."""
     asked = request.GET.get("q", "").strip()[:80]
-    found = TestPress.objects.select_related("element__press", "recipe__recipe", "blank", "fault_case")
+    found = TestPress.objects.select_related(
+        "element__press", "recipe__recipe", "blank", "fault_case"
+    )
     found = found.prefetch_related("marks")
     for word in asked.split():
-        found = found.filter(recipe__recipe__name__icontains=word) | found.filter(
-            element__press__name__icontains=word
-        ) | found.filter(blank__name__icontains=word) | found.filter(outcome__icontains=word)
+        found = (
+            found.filter(recipe__recipe__name__icontains=word)
+            | found.filter(element__press__name__icontains=word)
+            | found.filter(blank__name__icontains=word)
+            | found.filter(outcome__icontains=word)
+        )
     return render(request, "run/list.html", {"pieces": found[:200], "asked": asked})
 
 
@@ -50,7 +55,10 @@ def new_test_press(request, slug):
     case = cases.by_pk(request.GET.get("case"))
     version = _version(request.GET.get("recipe"), case)
     form = TestPressForm(
-        request.POST or None, initial=_initial(element, version, case, request), element=element, unit=unit
+        request.POST or None,
+        initial=_initial(element, version, case, request),
+        element=element,
+        unit=unit,
     )
     if request.method == "POST" and form.is_valid():
         key = form_key(request.POST.get("form_key"))

@@ -3,7 +3,7 @@
 from tempermark.web.settings.base import *  # noqa: F403  (settings files are layered so)
 
 DEMO = True
-SECRET_KEY = "only-for-tests"
+SECRET_KEY = "only-for-tests"  # noqa: S105
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},

@@ -82,7 +82,9 @@ class Blank(models.Model):
     colour = models.CharField(max_length=8, choices=_choices(codes.BLANK_COLOURS), blank=True)
     coating = models.CharField(max_length=12, choices=_choices(codes.BLANK_COATINGS), blank=True)
     features = ArrayField(
-        models.CharField(max_length=20, choices=_choices(codes.BLANK_FEATURES)), default=list, blank=True
+        models.CharField(max_length=20, choices=_choices(codes.BLANK_FEATURES)),
+        default=list,
+        blank=True,
     )
     width_mm = models.FloatField(null=True, blank=True)
     height_mm = models.FloatField(null=True, blank=True)

@@ -7,9 +7,13 @@ from tempermark.web.setup.models import Recipe, RecipeVersion
 
 def current_versions():
     """The newest version of every recipe, by name."""
-    newest = RecipeVersion.objects.filter(recipe=OuterRef("recipe")).order_by("-number").values("pk")[:1]
+    newest = (
+        RecipeVersion.objects.filter(recipe=OuterRef("recipe")).order_by("-number").values("pk")[:1]
+    )
     return (
-        RecipeVersion.objects.filter(pk=Subquery(newest)).select_related("recipe").order_by("recipe__name")
+        RecipeVersion.objects.filter(pk=Subquery(newest))
+        .select_related("recipe")
+        .order_by("recipe__name")
     )
 
 

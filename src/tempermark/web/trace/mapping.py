@@ -47,7 +47,9 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
         facts=frozenset(piece.facts) | frozenset(case.facts) | _placing_facts(under),
         not_facts=frozenset(piece.not_facts) | frozenset(case.not_facts),
         checks_done=tuple(
-            done for record in case.checks.filter(taken_back_at=None) for done in checks_done(record)
+            done
+            for record in case.checks.filter(taken_back_at=None)
+            for done in checks_done(record)
         ),
     )
     return _with_figures(built, case.figures), under
@@ -99,7 +101,9 @@ def _actual(piece: TestPress, under: UnderArt | None) -> Actual:
     return Actual(
         set_c=piece.set_c,
         measured_c=round(under.mean_c, 1) if under else None,
-        measured_uncertainty_c=max(LEAST_UNCERTAINTY_C, under.standard_uncertainty_c) if under else 0.0,
+        measured_uncertainty_c=max(LEAST_UNCERTAINTY_C, under.standard_uncertainty_c)
+        if under
+        else 0.0,
         time_s=piece.dwell_s,
         closures=piece.closures,
         pressure=piece.pressure if piece.pressure != "unknown" else None,

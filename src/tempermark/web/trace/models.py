@@ -12,7 +12,9 @@ from tempermark.web.run.models import TestPress
 class FaultCase(models.Model):
     """One fault being traced from one test press."""
 
-    test_press = models.OneToOneField(TestPress, on_delete=models.PROTECT, related_name="fault_case")
+    test_press = models.OneToOneField(
+        TestPress, on_delete=models.PROTECT, related_name="fault_case"
+    )
     opened_at = models.DateTimeField()
     opened_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
     facts = ArrayField(models.CharField(max_length=40), default=list)

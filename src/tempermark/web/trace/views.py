@@ -107,7 +107,9 @@ def _done(request, record: FaultCase, act):
     try:
         act()
     except InputError as error:
-        context = board_context(request, _case(record.pk), error=str(error), typed=request.POST.get("typed", ""))
+        context = board_context(
+            request, _case(record.pk), error=str(error), typed=request.POST.get("typed", "")
+        )
         return render(request, "trace/case.html", context, status=422)
     return redirect(record)
 
@@ -118,7 +120,9 @@ def answer(request, pk):
     record = _case(pk)
     if "about" in request.POST:
         about, typed = request.POST["about"], request.POST.get("typed", "")
-        return _done(request, record, lambda: actions.answer_figure(request.user, record, about, typed))
+        return _done(
+            request, record, lambda: actions.answer_figure(request.user, record, about, typed)
+        )
     fact, said = request.POST.get("fact", ""), request.POST.get("answer", "")
     return _done(request, record, lambda: actions.answer_fact(request.user, record, fact, said))
 

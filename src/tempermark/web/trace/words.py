@@ -60,7 +60,9 @@ def _settle(diagnosis: Diagnosis) -> str:
     if not diagnosis.next_checks:
         return "Press once more with one thing changed."
     check = diagnosis.next_checks[0].check
-    blanks = f", {check.blanks} blank{'s' if check.blanks > 1 else ''}" if check.blanks else ", no blank"
+    blanks = (
+        f", {check.blanks} blank{'s' if check.blanks > 1 else ''}" if check.blanks else ", no blank"
+    )
     return f"{check.label} would settle most: {check.minutes:g} min{blanks}."
 
 

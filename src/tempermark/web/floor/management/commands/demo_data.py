@@ -78,7 +78,9 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
         Blank.objects.create(**row)
     for demo in PRESSES:
         press = Press.objects.create(**demo.record, dial_since=noon - timedelta(days=20))
-        element = Element.objects.create(press=press, fitted_on=noon.date() - timedelta(days=800), **demo.element)
+        element = Element.objects.create(
+            press=press, fitted_on=noon.date() - timedelta(days=800), **demo.element
+        )
         for age in demo.survey_ages:
             if age > 0:
                 _survey(demo, element, technician, noon, age, rng)
@@ -90,15 +92,27 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
     _closed_case(technician, lead, noon)
 
 
-def _survey(demo: DemoPress, element: Element, person: User, noon: datetime, age: int, rng) -> Survey:
+def _survey(
+    demo: DemoPress, element: Element, person: User, noon: datetime, age: int, rng
+) -> Survey:
     """One survey, its figures as a gun would have shown them on the pad."""
     taken = noon - timedelta(days=age)
     target = demo.record["target_c"]
     survey = Survey.objects.create(
-        element=element, taken_at=taken, taken_by=person, finished_at=taken, grid=demo.grid,
-        set_c=target, target_c=target, tolerance_c=demo.record["tolerance_c"], ambient_c=AMBIENT_C,
-        surface_emissivity=EMISSIVITY, emissivity_setting=EMISSIVITY_SETTING,
-        surface_emissivity_uncertainty=0.01, instrument_uncertainty_c=1.0, repeatability_c=0.7,
+        element=element,
+        taken_at=taken,
+        taken_by=person,
+        finished_at=taken,
+        grid=demo.grid,
+        set_c=target,
+        target_c=target,
+        tolerance_c=demo.record["tolerance_c"],
+        ambient_c=AMBIENT_C,
+        surface_emissivity=EMISSIVITY,
+        emissivity_setting=EMISSIVITY_SETTING,
+        surface_emissivity_uncertainty=0.01,
+        instrument_uncertainty_c=1.0,
+        repeatability_c=0.7,
     )
     places = grid_places(demo.grid, element.width_mm, element.height_mm)
     stations = Station.objects.bulk_create(
@@ -112,8 +126,11 @@ def _survey(demo: DemoPress, element: Element, person: User, noon: datetime, age
     shown = true_surface_temperature(true, EMISSIVITY, EMISSIVITY_SETTING, AMBIENT_C)
     readings = [
         Reading(
-            station=station, entry_key=uuid5(NAMESPACE_URL, f"demo:{survey.pk}:{station.label}"),
-            typed=f"{value:.1f}", shown_c=round(float(value), 1), read_by=person,
+            station=station,
+            entry_key=uuid5(NAMESPACE_URL, f"demo:{survey.pk}:{station.label}"),
+            typed=f"{value:.1f}",
+            shown_c=round(float(value), 1),
+            read_by=person,
         )
         for station, value in zip(stations, shown, strict=True)
     ]
@@ -127,8 +144,16 @@ def _log(person, slug, recipe_slug, blank, noon, days_ago, key, **fields) -> Tes
     element = Element.objects.get(press__slug=slug)
     version = Recipe.objects.get(slug=recipe_slug).versions.first()
     data = {
-        "recipe": version, "blank": Blank.objects.get(name=blank), "closures": 1, "stack": version.stack,
-        "facts": [], "room_c": AMBIENT_C, "relative_humidity": None, "note": "", "peel": version.peel, **fields,
+        "recipe": version,
+        "blank": Blank.objects.get(name=blank),
+        "closures": 1,
+        "stack": version.stack,
+        "facts": [],
+        "room_c": AMBIENT_C,
+        "relative_humidity": None,
+        "note": "",
+        "peel": version.peel,
+        **fields,
     }
     pressed = noon - timedelta(days=days_ago) + timedelta(hours=3)
     return runs.log_test_press(person, element, data, uuid5(NAMESPACE_URL, f"demo:{key}"), pressed)
@@ -139,10 +164,20 @@ def _good_series(series, person: User, noon: datetime) -> None:
     element = Element.objects.get(press__slug=slug)
     for age in ages:
         piece = _log(
-            person, slug, recipe, blank, noon, age, f"{slug}:{blank}:{age}",
-            set_c=float(set_c), dwell_s=float(dwell), pressure=pressure,
-            art_width_mm=float(art[0]), art_height_mm=float(art[1]),
-            art_x_mm=(element.width_mm - art[0]) / 2, art_y_mm=(element.height_mm - art[1]) / 2 - 15,
+            person,
+            slug,
+            recipe,
+            blank,
+            noon,
+            age,
+            f"{slug}:{blank}:{age}",
+            set_c=float(set_c),
+            dwell_s=float(dwell),
+            pressure=pressure,
+            art_width_mm=float(art[0]),
+            art_height_mm=float(art[1]),
+            art_x_mm=(element.width_mm - art[0]) / 2,
+            art_y_mm=(element.height_mm - art[1]) / 2 - 15,
             facts=["transfer_fixed", "blank_prepressed"],
         )
         given = zip([code for code, _ in SCORES], scores, strict=True)
@@ -152,13 +187,33 @@ def _good_series(series, person: User, noon: datetime) -> None:
 def _faulty(row, person: User, noon: datetime) -> TestPress:
     slug, recipe, blank, set_c, dwell, pressure, peel, art, age, facts, marks = row
     piece = _log(
-        person, slug, recipe, blank, noon, age, f"faulty:{slug}:{age}",
-        set_c=float(set_c), dwell_s=float(dwell), pressure=pressure, peel=peel, facts=list(facts),
-        art_x_mm=float(art[0]), art_y_mm=float(art[1]), art_width_mm=float(art[2]), art_height_mm=float(art[3]),
+        person,
+        slug,
+        recipe,
+        blank,
+        noon,
+        age,
+        f"faulty:{slug}:{age}",
+        set_c=float(set_c),
+        dwell_s=float(dwell),
+        pressure=pressure,
+        peel=peel,
+        facts=list(facts),
+        art_x_mm=float(art[0]),
+        art_y_mm=float(art[1]),
+        art_width_mm=float(art[2]),
+        art_height_mm=float(art[3]),
     )
     for number, (symptom, when, severity, place, where) in enumerate(marks):
         x, y = place or (None, None)
-        mark = {"symptom": symptom, "when": when, "severity": severity, "x_mm": x, "y_mm": y, "where": where}
+        mark = {
+            "symptom": symptom,
+            "when": when,
+            "severity": severity,
+            "x_mm": x,
+            "y_mm": y,
+            "where": where,
+        }
         runs.mark(person, piece, mark, uuid5(NAMESPACE_URL, f"demo:mark:{slug}:{age}:{number}"))
     return runs.score(person, piece, "faulty", {})
 
@@ -171,11 +226,22 @@ def _closed_case(technician: User, lead: User, noon: datetime) -> None:
     key = uuid5(NAMESPACE_URL, "demo:check")
     traces.record_check(technician, case, check, outcome, key, now=opened + timedelta(minutes=2))
     proof = _log(
-        technician, "grebe", piece.recipe.recipe.slug, piece.blank.name, noon,
-        CLOSED_CASE["proof_days_ago"], "proof", set_c=piece.set_c,
-        dwell_s=float(CLOSED_CASE["proof_dwell_s"]), pressure=piece.pressure, peel=piece.peel,
-        art_x_mm=piece.art_x_mm, art_y_mm=piece.art_y_mm, art_width_mm=piece.art_width_mm,
-        art_height_mm=piece.art_height_mm, facts=["blank_prepressed"],
+        technician,
+        "grebe",
+        piece.recipe.recipe.slug,
+        piece.blank.name,
+        noon,
+        CLOSED_CASE["proof_days_ago"],
+        "proof",
+        set_c=piece.set_c,
+        dwell_s=float(CLOSED_CASE["proof_dwell_s"]),
+        pressure=piece.pressure,
+        peel=piece.peel,
+        art_x_mm=piece.art_x_mm,
+        art_y_mm=piece.art_y_mm,
+        art_width_mm=piece.art_width_mm,
+        art_height_mm=piece.art_height_mm,
+        facts=["blank_prepressed"],
     )
     runs.score(technician, proof, "good", {"bond": 5, "edge": 5})
     closed = proof.pressed_at + timedelta(minutes=30)
