@@ -34,22 +34,27 @@ def band_radiance(temperature_c: np.ndarray) -> np.ndarray:
     return (_WEIGHT_M * _PREFACTOR / np.expm1(_EXPONENT_K / kelvin)).sum(axis=-1)
 
 
+def _log_slope(temperature_c: np.ndarray) -> np.ndarray:
+    """d ln L / dT of the band radiance, in 1/K."""
+    kelvin = temperature_c[..., None] + ZERO_CELSIUS_K
+    x = _EXPONENT_K / kelvin
+    weighted = _WEIGHT_M * _PREFACTOR / np.expm1(x)
+    # d/dT of 1/(e^x − 1) is x/T · e^x/(e^x − 1)² = x/T · 1/(e^x − 1) · 1/(1 − e^−x).
+    return (weighted * x / -np.expm1(-x) / kelvin).sum(axis=-1) / weighted.sum(axis=-1)
+
+
 def temperature_of_radiance(radiance: np.ndarray) -> np.ndarray:
-    """Inverse of `band_radiance`, in °C, by bisection then Newton in log radiance."""
-    radiance = np.asarray(radiance, float)
-    low = np.full(radiance.shape, _COLDEST_K - ZERO_CELSIUS_K)
-    high = np.full(radiance.shape, _HOTTEST_K - ZERO_CELSIUS_K)
-    for _ in range(12):
-        middle = 0.5 * (low + high)
-        above = band_radiance(middle) > radiance
-        low, high = np.where(above, low, middle), np.where(above, middle, high)
-    guess = 0.5 * (low + high)
-    for _ in range(6):
-        here = band_radiance(guess)
-        step_c = 1e-3
-        slope = (np.log(band_radiance(guess + step_c)) - np.log(here)) / step_c
-        guess = np.clip(guess + np.log(radiance / here) / slope, low, high)
+    """Inverse of `band_radiance` in °C: from a table, then Newton in log radiance."""
+    wanted = np.log(np.asarray(radiance, float))
+    guess = np.interp(wanted, _TABLE_LOG_RADIANCE, _TABLE_C)
+    for _ in range(4):
+        guess = guess + (wanted - np.log(band_radiance(guess))) / _log_slope(guess)
     return guess
+
+
+# Starting values of the inversion: log radiance is smooth, so that few points do.
+_TABLE_C = np.geomspace(_COLDEST_K, _HOTTEST_K, 160) - ZERO_CELSIUS_K
+_TABLE_LOG_RADIANCE = np.log(band_radiance(_TABLE_C))
 
 
 def true_surface_temperature(

@@ -1,0 +1,75 @@
+"""Calibration line against numpy's polynomial fit; states of a press by hand."""
+
+from datetime import date
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tempermark.core.errors import InputError
+from tempermark.core.metrology.calibration import calibration_line
+from tempermark.core.metrology.state import PastSurvey, element_state
+
+
+@given(st.floats(0.6, 1.4), st.floats(-30, 30), st.floats(100, 220))
+def test_setting_undoes_the_line(gain, offset, target):
+    set_c = np.array([150.0, 180.0, 210.0])
+    line = calibration_line(set_c, offset + gain * set_c)
+    assert line.true_c(line.setting_for(target)) == pytest.approx(target)
+
+
+def test_line_and_uncertainty_agree_with_polyfit():
+    rng = np.random.default_rng(2)
+    set_c = np.array([150.0, 165.0, 180.0, 200.0, 215.0])
+    true_c = 3 + 1.02 * set_c + rng.normal(0, 0.6, 5)
+    (gain, offset), covariance = np.polyfit(set_c, true_c, 1, cov="unscaled")
+    line = calibration_line(set_c, true_c)
+    assert (line.gain, line.offset_c) == pytest.approx((gain, offset))
+    residual = true_c - offset - gain * set_c
+    s = (residual @ residual / 3) ** 0.5
+    at = line.setting_for(190)
+    spread = s * np.sqrt([at, 1] @ covariance @ [at, 1])
+    assert line.setting_uncertainty_c(at) == pytest.approx(2 * spread / gain)
+
+
+def test_one_setting_is_an_offset_without_uncertainty():
+    line = calibration_line(np.array([180.0, 180.0]), np.array([186.0, 187.0]))
+    assert (line.gain, line.setting_for(195)) == pytest.approx((1, 188.5))
+    assert line.setting_uncertainty_c(188) is None
+
+
+def test_a_falling_line_is_refused():
+    with pytest.raises(InputError):
+        calibration_line(np.array([150.0, 200.0]), np.array([200.0, 150.0]))
+
+
+TODAY = date(2026, 11, 24)
+
+
+def surveys(*rows):
+    return [PastSurvey(day, offset, 2.0) for day, offset in rows]
+
+
+def test_never_measured():
+    state = element_state([], 30, TODAY)
+    assert state.reads_high_c is None
+    assert not state.is_true
+
+
+def test_true_due_and_overdue():
+    fresh = element_state(surveys((date(2026, 11, 20), 0.5)), 30, TODAY)
+    old = element_state(surveys((date(2026, 9, 1), -6.0)), 30, TODAY)
+    assert fresh.is_true
+    assert fresh.overdue_days == 0
+    assert old.reads_high_c == 6.0
+    assert old.overdue_days == 54
+
+
+def test_drift_is_the_slope_of_the_last_half_year():
+    rows = [(date(2026, month, 1), -1.5 * i) for i, month in enumerate(range(6, 12))]
+    state = element_state(surveys(*rows), 30, TODAY)
+    assert state.drifting
+    assert state.drift_c_per_30_days == pytest.approx(-1.47, abs=0.03)
+    steady = element_state(surveys(*[(d, -5.0) for d, _ in rows]), 30, TODAY)
+    assert not steady.drifting
