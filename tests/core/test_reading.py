@@ -59,7 +59,7 @@ def budget_spot(**changes):
 def test_budget_agrees_with_monte_carlo():
     rng = np.random.default_rng(7)
     spread = {"instrument": [], "emissivity": [], "repeatability": []}
-    for _ in range(2000):
+    for _ in range(700):
         shift, emissivity, noise = rng.normal(0, 0.75), rng.normal(0.9, 0.03), rng.normal(0, 0.5, 2)
         plain = np.array([182.0, 178.9])
         spread["instrument"].append(true_reading(budget_spot(value_c=plain + shift)).true_c)
@@ -67,7 +67,7 @@ def test_budget_agrees_with_monte_carlo():
         spread["repeatability"].append(true_reading(budget_spot(value_c=plain + noise)).true_c)
     components = true_reading(budget_spot()).components
     for name, values in spread.items():
-        assert components[name] == pytest.approx(np.std(values), rel=0.06), name
+        assert components[name] == pytest.approx(np.std(values), rel=0.12), name
 
 
 @given(st.floats(0, 3), st.floats(0, 3))

@@ -31,7 +31,8 @@ MOST_LOG_ODDS = 6.0
 DEFAULT_SENSITIVITY = 0.75
 # A row cause → symptom weaker than this explains nothing.
 EXPLAINS_FROM = 0.03
-LEAST_PROBABILITY = 0.005
+# Less likely than this is left out: a short list is read, and refuted causes stay off it.
+LEAST_PROBABILITY = 0.02
 HUMID_FROM = 0.65
 NORMAL = "normal_appearance"
 
@@ -93,7 +94,8 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
 
 def _completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
     """Facts that follow from other entries; contradictions are set aside and said."""
-    facts, not_facts = set(case.facts), set(case.not_facts)
+    told_both_ways = case.facts & case.not_facts
+    facts, not_facts = set(case.facts - told_both_ways), set(case.not_facts - told_both_ways)
     if case.actual.closures is not None:
         (facts if case.actual.closures > 1 else not_facts).add("closed_more_than_once")
     if case.actual.peel in ("hot", "cold"):
@@ -114,7 +116,8 @@ def _completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
             facts.add(opposite)
     clash = facts & not_facts
     notes = [
-        f"Told both ways and so set aside: {base.facts[code].label}." for code in sorted(clash)
+        f"Told both ways and so set aside: {base.facts[code].label}."
+        for code in sorted(clash | told_both_ways)
     ]
     settled = replace(case, facts=frozenset(facts - clash), not_facts=frozenset(not_facts - clash))
     return settled, notes

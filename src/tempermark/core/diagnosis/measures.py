@@ -24,6 +24,8 @@ TRUTH_GRACE_C = 2.0
 TRUTH_DECIDES = -3.5
 # Seconds lost while the stack warms up again at each further closing.
 REOPENING_LOSS_S = 1.5
+# Share of a print-wide deviation that speaks for a zone rather than the whole platen.
+WHOLE_PLATEN_SHARE = 0.35
 SOFTENING_C = {"petg": 80.0, "pla": 60.0, "acrylic": 100.0}
 
 
@@ -158,7 +160,9 @@ def _place(case: Case, curves, low_side: bool) -> Evidence | None:
             return None
         excess = _beyond(mean, window, low_side)
         local_words = f"true {_c(mean)} at the print, {words}"
-        return Evidence(0.35 * weigh(curves["place"], excess), local_words)
+        log_odds = weigh(curves["place"], excess)
+        # A mean below the window may be the whole platen; a mean inside it speaks plainly.
+        return Evidence(log_odds * WHOLE_PLATEN_SHARE if log_odds > 0 else log_odds, local_words)
     excess = _beyond(local, window, low_side)
     log_odds = _weighed(curves, "place", excess, case.map_at_print.at_mark_uncertainty_c, doubt)
     if mean is not None and log_odds > 0 and abs(mean - local) < 2.0:

@@ -109,16 +109,21 @@ def questions(probabilities: dict[str, float], case: Case, base: KnowledgeBase) 
             fact.code, fact.ask, information_bits(weights, _fact_likelihood(fact, names, base))
         )
         for fact in base.facts.values()
-        if fact.code not in known and not (fact.opposite and _asked_from_other_side(fact))
+        if fact.code not in known
     ]
     found += _missing_figures(names, weights, case, base)
-    telling = [q for q in found if q.bits >= LEAST_BITS]
-    return sorted(telling, key=lambda q: (-q.bits, q.about))[:MOST_QUESTIONS]
+    telling = sorted((q for q in found if q.bits >= LEAST_BITS), key=lambda q: (-q.bits, q.about))
+    return _without_opposites(telling, base)[:MOST_QUESTIONS]
 
 
-def _asked_from_other_side(fact) -> bool:
-    """Of a pair of opposites only the first by name is asked."""
-    return fact.opposite < fact.code
+def _without_opposites(ordered: list[Question], base: KnowledgeBase) -> list[Question]:
+    """Of a pair of opposite facts only the more telling is asked."""
+    kept: list[Question] = []
+    for question in ordered:
+        fact = base.facts.get(question.about)
+        if fact is None or fact.opposite not in {q.about for q in kept}:
+            kept.append(question)
+    return kept
 
 
 def _fact_likelihood(fact, names, base) -> np.ndarray:
