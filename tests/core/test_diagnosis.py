@@ -47,7 +47,14 @@ def test_knowledge_is_sound_and_every_name_in_it_is_known():
         assert set(cause.measures) <= set(MEASURES)
         assert set(cause.settings) <= set(SETTINGS)
         for name in cause.context:
-            assert name in {"method", "press.kind", "blank.kind", "blank.colour", "blank.coating", "blank.features"}
+            assert name in {
+                "method",
+                "press.kind",
+                "blank.kind",
+                "blank.colour",
+                "blank.coating",
+                "blank.features",
+            }
     assert set(NEEDS) <= set(MEASURES)
 
 
@@ -60,7 +67,9 @@ def test_every_symptom_is_explained_by_some_cause_and_every_cause_shows_one():
 
 def test_every_cause_of_this_slice_can_be_told_by_a_check():
     base = shipped()
-    told = {c for check in base.checks.values() for outcome in check.outcomes for c in outcome.causes}
+    told = {
+        c for check in base.checks.values() for outcome in check.outcomes for c in outcome.causes
+    }
     slice_groups = ("temperature", "movement", "moisture")
     for cause in base.causes.values():
         if cause.group in slice_groups and cause.code != "retransfer":
@@ -69,7 +78,12 @@ def test_every_cause_of_this_slice_can_be_told_by_a_check():
 
 def case_of(symptom, where, **more):
     seen = {"symptom": symptom, "where": where, "when": "on_opening"}
-    return {"format": "tempermark.case/1", "method": "dye_sublimation", "observations": [seen], **more}
+    return {
+        "format": "tempermark.case/1",
+        "method": "dye_sublimation",
+        "observations": [seen],
+        **more,
+    }
 
 
 def chance(document, code):
@@ -133,8 +147,12 @@ def test_measured_truth_decides_over_the_dial():
 
 def test_a_degree_or_a_second_past_a_range_is_nothing():
     recipe = {"temperature_c": [195, 205], "time_s": [45, 60]}
-    grazing = case_of("weak_black", "all", recipe=recipe, actual={"set_c": 194, "measured_c": 194, "time_s": 44})
-    clear = case_of("weak_black", "all", recipe=recipe, actual={"set_c": 180, "measured_c": 180, "time_s": 52})
+    grazing = case_of(
+        "weak_black", "all", recipe=recipe, actual={"set_c": 194, "measured_c": 194, "time_s": 44}
+    )
+    clear = case_of(
+        "weak_black", "all", recipe=recipe, actual={"set_c": 180, "measured_c": 180, "time_s": 52}
+    )
     assert chance(grazing, "setpoint_low") < 0.5 < chance(clear, "setpoint_low")
     assert chance(grazing, "dwell_short") < 0.5
 
@@ -150,8 +168,13 @@ def test_settings_of_the_remedy_are_computed_for_this_press():
 
 def test_remedy_on_coloured_polyester_stays_low_in_the_window():
     film = {"temperature_c": [145, 155], "time_s": [10, 15]}
-    document = case_of("carrier_pulls_film", "all", recipe=film, actual={"set_c": 150, "measured_c": 135})
-    document |= {"method": "heat_transfer_film", "blank": {"kind": "garment", "polyester": 1.0, "colour": "dark"}}
+    document = case_of(
+        "carrier_pulls_film", "all", recipe=film, actual={"set_c": 150, "measured_c": 135}
+    )
+    document |= {
+        "method": "heat_transfer_film",
+        "blank": {"kind": "garment", "polyester": 1.0, "colour": "dark"},
+    }
     found = next(c for c in answer(document)["causes"] if c["code"] == "display_reads_high")
     assert found["remedy"]["settings"]["target_c"] < 149
     assert found["remedy"]["cautions"]
@@ -162,7 +185,9 @@ def test_equal_dose_of_the_handbook():
 
 
 def test_contradictory_facts_are_set_aside_and_said():
-    found = answer(case_of("ghosting", "all", facts=["transfer_fixed"], not_facts=["transfer_fixed"]))
+    found = answer(
+        case_of("ghosting", "all", facts=["transfer_fixed"], not_facts=["transfer_fixed"])
+    )
     assert any("both ways" in note for note in found["notes"])
     assert found["causes"] == answer(case_of("ghosting", "all"))["causes"]
 
@@ -176,7 +201,9 @@ def test_what_no_cause_explains_is_said():
 
 def test_questions_ask_only_for_what_is_unknown():
     open_case = answer(case_of("ghosting", "all"))["questions"]
-    told = answer(case_of("ghosting", "all", facts=["transfer_fixed"], actual={"closures": 1}))["questions"]
+    told = answer(case_of("ghosting", "all", facts=["transfer_fixed"], actual={"closures": 1}))[
+        "questions"
+    ]
     assert any(q["about"] == "transfer_not_fixed" for q in open_case)
     assert not any(q["about"].startswith("transfer_") and "fixed" in q["about"] for q in told)
     assert not any(q["about"] == "closed_more_than_once" for q in told)

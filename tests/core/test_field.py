@@ -59,7 +59,9 @@ def test_likelihood_is_that_of_the_normal_distribution():
         )
         return -multivariate_normal(cov=kernel).logpdf(deviation) + 0.5 * prior @ prior
 
-    assert objective(two[0])[0] - objective(two[1])[0] == pytest.approx(exact(two[0]) - exact(two[1]))
+    assert objective(two[0])[0] - objective(two[1])[0] == pytest.approx(
+        exact(two[0]) - exact(two[1])
+    )
 
 
 @pytest.mark.parametrize("seed", range(4))
@@ -93,7 +95,9 @@ def test_draws_have_the_stated_mean_and_covariance():
     draws = fitted.draws(asked, 20_000, np.random.default_rng(3))
     assert draws.mean(axis=0) == pytest.approx(fitted.mean(asked), abs=0.03)
     assert np.cov(draws.T) == pytest.approx(fitted.covariance(asked), abs=0.04)
-    assert fitted.standard_deviation(asked) == pytest.approx(np.sqrt(np.diag(fitted.covariance(asked))))
+    assert fitted.standard_deviation(asked) == pytest.approx(
+        np.sqrt(np.diag(fitted.covariance(asked)))
+    )
 
 
 def test_thinning_keeps_counts_and_the_mean():

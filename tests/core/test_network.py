@@ -64,4 +64,6 @@ def test_ten_findings_of_small_chance_do_not_cancel():
     prior = np.array([1e-6, 0.02])
     strength = np.array([np.full(10, 0.9), np.full(10, 0.02)])
     leak = np.full(10, 1e-4)
-    assert posteriors(prior, strength, leak) == pytest.approx(enumerated(prior, strength, leak), rel=1e-9)
+    assert posteriors(prior, strength, leak) == pytest.approx(
+        enumerated(prior, strength, leak), rel=1e-9
+    )

@@ -26,7 +26,8 @@ def test_band_radiance_is_the_integral_of_planck_s_law(celsius):
 
 
 @pytest.mark.parametrize(
-    ("shown", "setting", "emissivity", "true"), [(150.0, 1.0, 0.90, 160.24), (60.0, 0.95, 0.10, 237.3)]
+    ("shown", "setting", "emissivity", "true"),
+    [(150.0, 1.0, 0.90, 160.24), (60.0, 0.95, 0.10, 237.3)],
 )
 def test_handbook_figures(shown, setting, emissivity, true):
     found = true_surface_temperature(np.array(shown), setting, emissivity, 22.0)
@@ -35,15 +36,18 @@ def test_handbook_figures(shown, setting, emissivity, true):
 
 @given(st.floats(-40, 580))
 def test_inversion_returns_the_temperature(celsius):
-    assert temperature_of_radiance(band_radiance(np.array(celsius))) == pytest.approx(celsius, abs=1e-6)
+    assert temperature_of_radiance(band_radiance(np.array(celsius))) == pytest.approx(
+        celsius, abs=1e-6
+    )
 
 
 @given(st.floats(60, 400), st.floats(0.5, 1.0), st.floats(0.5, 1.0))
 def test_equal_emissivities_change_nothing_and_lower_ones_raise(shown, setting, emissivity):
     found = true_surface_temperature(np.array(shown), setting, emissivity, 22.0)
-    assert np.sign(np.round(found - shown, 6)) == np.sign(np.round(setting - emissivity, 6)) or abs(
-        found - shown
-    ) < 1e-3
+    assert (
+        np.sign(np.round(found - shown, 6)) == np.sign(np.round(setting - emissivity, 6))
+        or abs(found - shown) < 1e-3
+    )
 
 
 def test_a_figure_no_surface_could_give_is_refused():

@@ -33,7 +33,12 @@ def test_noisy_decay_agrees_with_scipy_s_least_squares():
 
 @pytest.mark.parametrize(
     ("values", "seconds"),
-    [([180.0], [3.0]), ([180.0, 178.0], [2.0, 2.0]), ([178.0, 180.0], [1.0, 4.0]), ([21.0, 20.0], [1.0, 4.0])],
+    [
+        ([180.0], [3.0]),
+        ([180.0, 178.0], [2.0, 2.0]),
+        ([178.0, 180.0], [1.0, 4.0]),
+        ([21.0, 20.0], [1.0, 4.0]),
+    ],
 )
 def test_what_cannot_be_extrapolated_is_averaged_and_said(values, seconds):
     spot = Spot(Instrument("contact"), np.array(values), np.array(seconds), 22.0)

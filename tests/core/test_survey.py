@@ -3,7 +3,6 @@
 import numpy as np
 import pytest
 from hypothesis import given, settings
-from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from tempermark.core.metrology.pull import pull_survey
@@ -12,9 +11,16 @@ from tempermark.core.metrology.usable import Grid, largest_rectangle, zones
 
 
 def survey(place, value, **changes):
-    base = {"width_mm": 400.0, "height_mm": 500.0, "set_c": 195.0, "target_c": 195.0, "tolerance_c": 5.0}
+    base = {
+        "width_mm": 400.0,
+        "height_mm": 500.0,
+        "set_c": 195.0,
+        "target_c": 195.0,
+        "tolerance_c": 5.0,
+    }
     return temperature_survey(
-        TemperatureSurvey(place_mm=place, value_c=value, **{**base, **changes}), np.random.default_rng(1)
+        TemperatureSurvey(place_mm=place, value_c=value, **{**base, **changes}),
+        np.random.default_rng(1),
     )
 
 
@@ -68,7 +74,8 @@ def test_correction_moves_the_mean_to_target_and_widens_the_usable_area():
 
 
 @pytest.mark.parametrize(
-    "place", [[[10, 10]], [[10, 10], [200, 10], [10, 300]], [[10, 10], [100, 100], [200, 200], [300, 300]]]
+    "place",
+    [[[10, 10]], [[10, 10], [200, 10], [10, 300]], [[10, 10], [100, 100], [200, 200], [300, 300]]],
 )
 def test_too_few_or_in_line_gives_figures_but_no_map(place):
     place = np.array(place, float)

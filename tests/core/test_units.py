@@ -32,7 +32,9 @@ def test_delay_after_opening():
     assert (entry.value, entry.delay_s) == (182.0, 6.0)
 
 
-@pytest.mark.parametrize("text", ["", "hot", "1 2", "12,3,4", "=1+1", "195 bananas", "1e5", "nan", "--5"])
+@pytest.mark.parametrize(
+    "text", ["", "hot", "1 2", "12,3,4", "=1+1", "195 bananas", "1e5", "nan", "--5"]
+)
 def test_refused_with_what_would_be_right(text):
     with pytest.raises(InputError, match=r"Type one like|Known"):
         read_entry(text, "temperature", "c")

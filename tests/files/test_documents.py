@@ -56,7 +56,11 @@ BAD = [
     (SETPOINT, ("points",), [], "points"),
     (SETPOINT, ("points", 0, "set_c"), 10**400, "points[0].set_c"),
 ]
-ANSWERS = {"tempermark.reading/1": reading, "tempermark.survey/1": survey, "tempermark.setpoint/1": setpoint}
+ANSWERS = {
+    "tempermark.reading/1": reading,
+    "tempermark.survey/1": survey,
+    "tempermark.setpoint/1": setpoint,
+}
 
 
 @pytest.mark.parametrize(("document", "path", "value", "named"), BAD)
@@ -77,7 +81,9 @@ def test_every_problem_is_told_at_once():
     assert [error["path"], *[e["path"] for e in error["also"]]] == ["set_c", "tolerance_c"]
 
 
-@pytest.mark.parametrize("text", ["", "{", "[1,", '{"a": NaN}', "[" * 100_000, b"\xff\xfe\x00", '{"a":1e400}x'])
+@pytest.mark.parametrize(
+    "text", ["", "{", "[1,", '{"a": NaN}', "[" * 100_000, b"\xff\xfe\x00", '{"a":1e400}x']
+)
 def test_text_that_is_no_json(text):
     with pytest.raises(InputError):
         parse_json(text)
@@ -85,7 +91,9 @@ def test_text_that_is_no_json(text):
 
 JSON = st.recursive(
     st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=5),
-    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=5), inner, max_size=3),
+    lambda inner: (
+        st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=5), inner, max_size=3)
+    ),
     max_leaves=8,
 )
 
@@ -108,7 +116,9 @@ def test_csv_in_the_document_is_the_same_survey():
     for row in SURVEY["readings"]:
         fahrenheit = row["value_c"] * 1.8 + 32
         lines.append(f"{row['x_mm']};{row['y_mm']};{fahrenheit:.6f}".replace(".", ","))
-    document = {k: v for k, v in SURVEY.items() if k != "readings"} | {"readings_csv": "\n".join(lines)}
+    document = {k: v for k, v in SURVEY.items() if k != "readings"} | {
+        "readings_csv": "\n".join(lines)
+    }
     assert survey.answer(document)["mean_c"] == survey.answer(SURVEY)["mean_c"]
 
 
@@ -128,13 +138,28 @@ def test_same_document_same_answer():
 
 
 def test_pull_document():
-    rows = [{"x_mm": x, "y_mm": y, "pull": p} for x, y, p in ((0, 0, "drags"), (400, 0, "holds"), (0, 500, "tears"), (400, 500, "tears"))]
-    found = survey.answer({"format": "tempermark.survey/1", "quantity": "pull", "platen": SURVEY["platen"], "readings": rows})
+    rows = [
+        {"x_mm": x, "y_mm": y, "pull": p}
+        for x, y, p in ((0, 0, "drags"), (400, 0, "holds"), (0, 500, "tears"), (400, 500, "tears"))
+    ]
+    found = survey.answer(
+        {
+            "format": "tempermark.survey/1",
+            "quantity": "pull",
+            "platen": SURVEY["platen"],
+            "readings": rows,
+        }
+    )
     assert found["weak_side"] == "front"
     assert found["verdict"] == "fail"
 
 
 def test_unknown_keys_are_ignored():
     assert case.answer(
-        {"format": "tempermark.case/1", "method": "patch", "weather": 1, "observations": [{"symptom": "peeling", "x": 2}]}
+        {
+            "format": "tempermark.case/1",
+            "method": "patch",
+            "weather": 1,
+            "observations": [{"symptom": "peeling", "x": 2}],
+        }
     )["causes"]

@@ -59,7 +59,9 @@ def test_all_bad_lines_are_told_together():
     assert [p.path for p in caught.value.problems] == ["line 2", "line 4"]
 
 
-@pytest.mark.parametrize("raw", [b"", b"  \n", b"x_mm,y_mm,value_c\n\xff\xfe,1,2\n", b"PK\x03\x04\x00\x00", b"\x00\x01"])
+@pytest.mark.parametrize(
+    "raw", [b"", b"  \n", b"x_mm,y_mm,value_c\n\xff\xfe,1,2\n", b"PK\x03\x04\x00\x00", b"\x00\x01"]
+)
 def test_no_text_is_refused(raw):
     with pytest.raises(InputError):
         parse(survey_csv.decode(raw))

@@ -1,0 +1,111 @@
+"""A small room for tests, made with the application's own actions."""
+
+from datetime import timedelta
+from uuid import uuid4
+
+from bs4 import BeautifulSoup
+from django.utils import timezone
+
+from tempermark.web.accounts.models import User
+from tempermark.web.floor.models import Element, Press
+from tempermark.web.measure import actions
+from tempermark.web.measure.forms import HEADER_FIELDS
+from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.models import Survey
+from tempermark.web.run import actions as runs
+from tempermark.web.setup.actions import load_shipped_recipes
+from tempermark.web.setup.models import Blank, Recipe
+
+PASSWORD = "regatta-week-demo"
+
+
+def person(name, role, **fields):
+    return User.objects.create_user(name, password=PASSWORD, role=role, **fields)
+
+
+def element(name, **press):
+    made = Press.objects.create(name=name, slug=name.lower(), kind="swing_away", **press)
+    return Element.objects.create(press=made, width_mm=400.0, height_mm=500.0)
+
+
+def header(**changes):
+    fields = {name: Survey._meta.get_field(name).default for name in HEADER_FIELDS}
+    fields |= {"set_c": 195.0, "target_c": 195.0, "method": "corrected", "note": "", "delay_s": 0.0}
+    return fields | {"instrument_uncertainty_c": 0.5, "repeatability_c": 0.5} | changes
+
+
+def true_platen(x_mm, y_mm):
+    """What the room's platen really is, dial at 195: 5 K low, colder at the back left."""
+    corner = ((x_mm - 0) ** 2 + (y_mm - 500) ** 2) / 2 / 110**2
+    return 190.0 - 9 * 2.718281828**-corner + 0.3 * ((x_mm * 7 + y_mm * 3) % 5 - 2)
+
+
+def survey(who, on, grid="5x5", finish=True, days_ago=0, truth=true_platen, **changes):
+    """A survey with every station read."""
+    taken = timezone.now() - timedelta(days=days_ago, minutes=5)
+    made = actions.start_survey(
+        who, on, header(grid=grid, **changes), grid_places(grid, on.width_mm, on.height_mm), taken
+    )
+    for station in made.stations.all():
+        actions.enter_reading(who, station, f"{truth(station.x_mm, station.y_mm):.1f}", uuid4())
+    return actions.finish(who, made) if finish else made
+
+
+def blank(**fields):
+    return Blank.objects.create(
+        **{
+            "name": "Crew vest",
+            "kind": "garment",
+            "polyester": 1.0,
+            "colour": "white",
+            "coating": "none",
+        }
+        | fields
+    )
+
+
+def piece(who, on, days_ago=0, key=None, **fields):
+    """A test press of the vest recipe with its art over the back left corner."""
+    load_shipped_recipes()
+    version = Recipe.objects.get(slug="dye-on-a-polyester-vest").versions.get()
+    data = {
+        "recipe": version,
+        "blank": Blank.objects.first() or blank(),
+        "set_c": 205.0,
+        "dwell_s": 52.0,
+        "closures": 1,
+        "pressure": "medium",
+        "peel": "hot",
+        "art_width_mm": 240.0,
+        "art_height_mm": 240.0,
+        "art_x_mm": 20.0,
+        "art_y_mm": 240.0,
+        "stack": version.stack,
+        "facts": ["transfer_fixed", "blank_prepressed"],
+        "room_c": None,
+        "relative_humidity": None,
+        "note": "",
+    }
+    when = timezone.now() - timedelta(days=days_ago)
+    return runs.log_test_press(who, on, data | fields, key or uuid4(), when)
+
+
+def mark(who, on, **fields):
+    data = {
+        "symptom": "edge_fade",
+        "when": "on_opening",
+        "severity": 2,
+        "x_mm": 40.0,
+        "y_mm": 460.0,
+        "where": "",
+    }
+    return runs.mark(who, on, data | fields, uuid4())
+
+
+def soup(response):
+    return BeautifulSoup(response.content, "html.parser")
+
+
+def words(response, selector="main"):
+    """The text a person reads, spaces made single."""
+    return " ".join(soup(response).select_one(selector).get_text(" ").split())

@@ -1,0 +1,104 @@
+"""The floor and the press page, in the technician's words."""
+
+from datetime import timedelta
+
+import pytest
+from django.core.management import call_command
+from django.db import IntegrityError, transaction
+from django.utils import timezone
+
+from tempermark.web.floor.models import Element, Press
+from tempermark.web.measure.models import Survey
+from tempermark.web.run.models import TestPress
+from tempermark.web.trace.models import FaultCase
+from tests.support import room
+
+
+def test_states_in_words(browse, technician, element):
+    wren = room.element("Wren", place=2)
+    room.survey(technician, element, days_ago=40, truth=lambda x, y: 189.0)
+    text = room.words(browse.get("/"))
+    assert "Heron is overdue for a survey." in text
+    assert "Wren has never been measured." in text
+    assert "reads 6 K high" in text
+    assert "survey 10 days overdue" in text
+    assert wren.press.name in text
+
+
+def test_an_empty_room_says_what_to_do(browse):
+    assert "No presses yet" in room.words(browse.get("/"))
+
+
+def test_floor_counts_its_queries(browse, technician, django_assert_max_num_queries):
+    for name in ("Heron", "Grebe", "Coot"):
+        room.survey(technician, room.element(name), grid="3x3")
+    with django_assert_max_num_queries(14):
+        browse.get("/")
+
+
+def test_press_page_tells_what_to_set_and_where(browse, technician, element):
+    room.survey(technician, element)
+    text = room.words(browse.get("/presses/heron/"))
+    assert "Set Heron to 201 °C. Keep prints inside the marked" in text
+    assert "back left corner stays" in text
+    assert "% sure" in text
+
+
+def test_using_the_setting_notes_the_dial(browse, technician, element):
+    browse.post("/presses/heron/setting/", {"set_c": "201.0"})
+    element.press.refresh_from_db()
+    assert element.press.dial_c == 201.0
+    assert browse.post("/presses/heron/setting/", {"set_c": "nine"}).status_code == 400
+    assert browse.post("/presses/heron/setting/", {"set_c": "999"}).status_code == 400
+
+
+def test_unknown_press_is_said_so(browse):
+    response = browse.get("/presses/none/")
+    assert response.status_code == 404
+    assert "no such page" in room.words(response)
+
+
+def test_the_database_itself_refuses_a_platen_of_ten_metres(element):
+    with pytest.raises(IntegrityError), transaction.atomic():
+        Element.objects.create(press=element.press, width_mm=10_000, height_mm=500)
+
+
+@pytest.fixture
+def demo(db):
+    call_command("demo_data", stdout=open("/dev/null", "w"))  # noqa: SIM115, PTH123
+
+
+def test_demo_room_tells_its_story(demo, client):
+    from tempermark.web.accounts.models import User
+
+    client.force_login(User.objects.get(username="isla"))
+    text = room.words(client.get("/"))
+    assert "Heron has an open fault." in text
+    assert "Coot is drifting." in text
+    assert "Plover is overdue" in text
+    assert "Wren has never been measured." in text
+    case = FaultCase.objects.get(closed_at=None)
+    assert "back left: cold zone" in room.words(client.get(case.get_absolute_url()), "h1")
+
+
+def test_demo_room_is_as_asked(demo):
+    assert Press.objects.count() >= 5
+    assert len(set(Press.objects.values_list("kind", flat=True))) >= 5
+    assert TestPress.objects.count() >= 36
+    assert FaultCase.objects.filter(closed_at=None).count() == 1
+    assert FaultCase.objects.exclude(closed_at=None).count() == 1
+    ages = [timezone.now() - s.taken_at for s in Survey.objects.filter(element__press__name="Coot")]
+    assert max(ages) > timedelta(days=330)
+    assert not Survey.objects.filter(element__press__name="Wren").exists()
+
+
+def test_demo_data_again_touches_nothing_typed_and_reset_rebuilds_the_same(demo):
+    figures = list(
+        Survey.objects.order_by("taken_at", "element_id").values_list("mean_true_c", flat=True)
+    )
+    Press.objects.filter(name="Heron").update(note="typed by a person")
+    call_command("demo_data", stdout=open("/dev/null", "w"))  # noqa: SIM115, PTH123
+    assert Press.objects.get(name="Heron").note == "typed by a person"
+    call_command("demo_data", reset=True, stdout=open("/dev/null", "w"))  # noqa: SIM115, PTH123
+    again = Survey.objects.order_by("taken_at", "element_id").values_list("mean_true_c", flat=True)
+    assert list(again) == figures

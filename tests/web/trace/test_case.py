@@ -1,0 +1,172 @@
+"""From a mark to a closed case."""
+
+import pytest
+from django.db import IntegrityError, transaction
+
+from tempermark.core.vocabulary import CAUSES
+from tempermark.web.trace.models import CheckRecord, FaultCase
+from tests.support import room
+
+
+@pytest.fixture
+def case(browse, technician, element):
+    room.survey(technician, element, days_ago=1)
+    piece = room.piece(technician, element)
+    room.mark(technician, piece)
+    browse.post(f"/test-presses/{piece.pk}/trace/")
+    return FaultCase.objects.get()
+
+
+def board(browse, case):
+    return room.soup(browse.get(case.get_absolute_url()))
+
+
+def order(page):
+    return [c["data-cause"] for c in page.select("[data-cause]")]
+
+
+def test_no_case_without_a_mark(browse, technician, element):
+    piece = room.piece(technician, element)
+    browse.post(f"/test-presses/{piece.pk}/trace/")
+    assert not FaultCase.objects.exists()
+    assert "Mark what is wrong" in room.words(browse.get(piece.get_absolute_url()))
+
+
+def test_the_survey_speaks_first(browse, case):
+    page = board(browse, case)
+    assert order(page)[0] == "cold_zone"
+    text = " ".join(page.get_text(" ").split())
+    assert "true at the mark, survey of" in text
+    assert "Move the art inside the marked" in text
+    assert case.test_press.outcome == "faulty"
+
+
+def test_opening_twice_is_one_case(browse, case):
+    browse.post(f"/test-presses/{case.test_press.pk}/trace/")
+    assert FaultCase.objects.count() == 1
+
+
+def test_answers_move_the_order_and_can_be_forgotten(browse, case):
+    before = board(browse, case).select_one("[data-cause=cold_zone] .chance").text
+    browse.post(f"/cases/{case.pk}/answer/", {"fact": "follows_blank", "answer": "yes"})
+    page = board(browse, case)
+    lower = page.select_one("[data-cause=cold_zone] .chance")
+    assert lower is None or float(lower.text) < float(before)
+    browse.post(f"/cases/{case.pk}/answer/", {"fact": "follows_blank", "answer": "unknown"})
+    assert board(browse, case).select_one("[data-cause=cold_zone] .chance").text == before
+
+
+def test_a_measured_figure_leads_over_the_survey(browse, case):
+    browse.post(f"/cases/{case.pk}/answer/", {"about": "actual.measured_c", "typed": "392f"})
+    case.refresh_from_db()
+    assert case.figures["actual.measured_c"] == pytest.approx(200)
+    response = browse.post(
+        f"/cases/{case.pk}/answer/", {"about": "actual.measured_c", "typed": "warm"}
+    )
+    assert response.status_code == 422
+    assert "You typed “warm”" in room.words(response)
+
+
+def test_check_recorded_once_and_taken_back(browse, case):
+    form = next(f for f in board(browse, case).select("form") if f["action"].endswith("/check/"))
+    button = form.select_one("button[name=outcome]")
+    data = {
+        i["name"]: i["value"] for i in form.select("input") if i["name"] != "csrfmiddlewaretoken"
+    }
+    data |= {"outcome": button["value"]}
+    before = order(board(browse, case)), board(browse, case).select_one(".chance").text
+    for _ in range(2):
+        browse.post(form["action"], data)
+    made = CheckRecord.objects.get()
+    assert button["value"] in board(browse, case).get_text()
+    assert board(browse, case).select_one(".chance").text != before[1]
+    browse.post(f"/cases/{case.pk}/check/take-back/", {"check": made.pk})
+    assert board(browse, case).select_one(".chance").text == before[1]
+
+
+@pytest.mark.parametrize(
+    "data",
+    [{"check": "crystal_ball", "outcome": "x"}, {"check": "pull_strips", "outcome": "purple"}],
+)
+def test_unknown_checks_are_refused(browse, case, data):
+    assert browse.post(f"/cases/{case.pk}/check/", data).status_code == 422
+
+
+def test_closing_needs_proof(browse, case, technician, element):
+    response = browse.post(f"/cases/{case.pk}/close/", {"cause": "cold_zone"})
+    assert "that is the proof" in room.words(response)
+    link = board(browse, case).select_one("[data-cause=cold_zone] a[href*='case=']")["href"]
+    page = room.soup(browse.get(link))
+    assert "Try the remedy" in page.h1.text
+    again = room.piece(technician, element, art_x_mm=100.0, art_y_mm=60.0)
+    refused = browse.post(f"/cases/{case.pk}/close/", {"cause": "cold_zone", "proof": again.pk})
+    assert "scored good" in room.words(refused)
+    browse.post(f"/test-presses/{again.pk}/outcome/", {"outcome": "good"})
+    browse.post(
+        f"/cases/{case.pk}/close/", {"cause": "cold_zone", "proof": again.pk, "note": "moved"}
+    )
+    text = room.words(browse.get(case.get_absolute_url()))
+    assert "Cold zone on the platen , proved by the test press" in text or "proved by" in text
+    assert (
+        browse.post(
+            f"/cases/{case.pk}/answer/", {"fact": "steam_seen", "answer": "yes"}
+        ).status_code
+        == 422
+    )
+    browse.post(f"/cases/{case.pk}/reopen/")
+    case.refresh_from_db()
+    assert case.closed_at is None
+
+
+def test_remedy_repeats_everything_but_the_one_thing(browse, technician, element):
+    room.survey(technician, element, truth=lambda x, y: 195.0, days_ago=1)
+    piece = room.piece(technician, element, dwell_s=25.0, set_c=200.0, art_x_mm=33.0)
+    room.mark(technician, piece, symptom="weak_black", where="all", x_mm=None, y_mm=None)
+    browse.post(f"/test-presses/{piece.pk}/trace/")
+    page = board(browse, FaultCase.objects.get())
+    assert order(page)[0] == "dwell_short"
+    form = room.soup(
+        browse.get(page.select_one("[data-cause=dwell_short] a[href*='case=']")["href"])
+    ).select_one("form#log")
+    value = {i["name"]: i.get("value") for i in form.select("input")}
+    assert (value["dwell_s"], value["set_c"], value["art_x_mm"]) == ("52.5", "200", "33")
+
+
+def test_what_worked_before_on_this_press_is_known(browse, technician, element):
+    good = room.piece(technician, element, days_ago=3, dwell_s=75.0)
+    browse.post(f"/test-presses/{good.pk}/outcome/", {"outcome": "good"})
+    piece = room.piece(technician, element, dwell_s=50.0)
+    room.mark(technician, piece, symptom="weak_black", where="all", x_mm=None, y_mm=None)
+    browse.post(f"/test-presses/{piece.pk}/trace/")
+    page = board(browse, FaultCase.objects.get())
+    assert "worked before with 75 s" in page.get_text()
+    assert order(page)[0] == "dwell_short"
+
+
+def test_normal_appearance_closes_without_proof(browse, technician, element):
+    piece = room.piece(technician, element)
+    room.mark(
+        technician,
+        piece,
+        symptom="dull_before_press",
+        where="all",
+        when="before_press",
+        x_mm=None,
+        y_mm=None,
+    )
+    browse.post(f"/test-presses/{piece.pk}/trace/")
+    case = FaultCase.objects.get()
+    assert "This is normal: not a fault." in board(browse, case).h1.text
+    browse.post(f"/cases/{case.pk}/close/", {"cause": "normal_appearance"})
+    case.refresh_from_db()
+    assert case.closed_at
+
+
+def test_the_database_itself_refuses_a_closed_case_without_proof(case):
+    with pytest.raises(IntegrityError), transaction.atomic():
+        FaultCase.objects.filter(pk=case.pk).update(closed_at=case.opened_at, cause=CAUSES[0])
+
+
+def test_lists(browse, case):
+    assert "edge fade" in room.words(browse.get("/cases/"))
+    assert "open" in room.words(browse.get("/presses/heron/"))
