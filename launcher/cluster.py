@@ -79,7 +79,7 @@ class Cluster:
         port = self.running_port()
         if port is not None:
             return port, False
-        port = self._start_onfree_port()
+        port = self._start_on_free_port()
         self._make_database(port)
         return port, True
 
@@ -119,7 +119,7 @@ class Cluster:
             _give(folder)
             folder.chmod(0o700)
 
-    def _start_onfree_port(self) -> int:
+    def _start_on_free_port(self) -> int:
         if self.sockets != self.run:
             self._own_folder(self.sockets)
         saved = self.home / "port"

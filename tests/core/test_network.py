@@ -12,8 +12,8 @@ from tempermark.core.diagnosis.network import posteriors
 
 def enumerated(prior, strength, leak):
     total, at_work = 0.0, np.zeros(len(prior))
-    for state in product((0, 1), repeat=len(prior)):
-        state = np.array(state)
+    for bits in product((0, 1), repeat=len(prior)):
+        state = np.array(bits)
         weight = np.prod(np.where(state, prior, 1 - prior))
         silent = (1 - leak) * np.prod(np.where(state[:, None], 1 - strength, 1), axis=0)
         weight *= np.prod(1 - silent)

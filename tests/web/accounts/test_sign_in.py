@@ -2,6 +2,7 @@
 
 import pytest
 from django.conf import settings
+from django.test import Client
 from django.urls import URLPattern, URLResolver, reverse
 
 from tests.support import room
@@ -95,8 +96,6 @@ def test_a_clerk_changes_nothing(client, clerk, technician, element):
 
 
 def test_a_form_without_its_token_is_refused(technician, element):
-    from django.test import Client
-
     strict = Client(enforce_csrf_checks=True)
     strict.force_login(technician)
     assert strict.post("/presses/heron/setting/", {"set_c": "200"}).status_code == 403

@@ -7,6 +7,7 @@ from django.core.management import call_command
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
+from tempermark.web.accounts.models import User
 from tempermark.web.floor.models import Element, Press
 from tempermark.web.measure.models import Survey
 from tempermark.web.run.models import TestPress
@@ -69,8 +70,6 @@ def demo(db):
 
 
 def test_demo_room_tells_its_story(demo, client):
-    from tempermark.web.accounts.models import User
-
     client.force_login(User.objects.get(username="isla"))
     text = room.words(client.get("/"))
     assert "Heron has an open fault." in text

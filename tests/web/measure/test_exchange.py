@@ -5,6 +5,7 @@ import json
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from tempermark.files.survey import answer
 from tempermark.web.measure.models import Reading, Survey
 from tests.support import room
 
@@ -68,7 +69,7 @@ def test_fifty_megabytes_are_refused_with_the_limit(browse, element):
     assert not Survey.objects.exists()
 
 
-def test_a_body_beyond_all_measure_is_not_even_read(browse, settings):
+def test_a_body_beyond_all_measure_is_not_even_read(browse, element, settings):
     settings.REQUEST_LIMIT_BYTES = 1000
     assert send(browse, b"x" * 2000).status_code == 413
 
@@ -130,8 +131,6 @@ def test_csv_goes_out_and_comes_in_unchanged(browse, technician, element):
 
 
 def test_an_export_is_a_valid_document_of_the_command(browse, technician, element):
-    from tempermark.files.survey import answer
-
     made = room.survey(technician, element)
     document = json.loads(browse.get(f"/surveys/{made.pk}/survey.json").content)
     assert answer(document)["mean_c"] == pytest.approx(made.mean_true_c, abs=1e-3)

@@ -4,6 +4,7 @@ from uuid import uuid4
 
 import numpy as np
 import pytest
+from django.test import Client
 
 from tempermark.core.metrology.radiometry import true_surface_temperature
 from tempermark.web.measure.models import Reading, Survey
@@ -88,8 +89,6 @@ def test_back_button_with_another_figure_is_another_reading(browse, opened):
 
 
 def test_two_people_at_one_station_lose_nothing(browse, client, opened, lead):
-    from django.test import Client
-
     other = Client()
     other.force_login(lead)
     _, data = enter(browse, opened, "190")
@@ -99,8 +98,6 @@ def test_two_people_at_one_station_lose_nothing(browse, client, opened, lead):
 
 
 def test_the_other_person_s_reading_appears_and_quiet_costs_nothing(browse, opened, lead):
-    from django.test import Client
-
     page = room.soup(browse.get(f"/surveys/{opened.pk}/"))
     poll = page.select_one("#map")["hx-get"]
     assert browse.get(poll).status_code == 204

@@ -64,8 +64,17 @@ def own_places(text: str, width_mm: float, height_mm: float) -> list[Place]:
     return places
 
 
+def _halves(line: str) -> list[str]:
+    """Split at a semicolon, else at the one comma, else at spaces: `120; 30`, `120, 30`,
+    `7,5; 30` and `10 cm, 4 in` all hold two parts.
+    """
+    if ";" in line:
+        return line.split(";")
+    return line.split(",") if line.count(",") == 1 else line.split()
+
+
 def _own_place(line: str, width_mm: float, height_mm: float):
-    parts = [p for p in line.replace(";", " ").replace(",", " ").split() if p]
+    parts = _halves(line)
     if len(parts) != 2:
         return None, f"“{line.strip()[:40]}” is no point; right is “x, y” in mm"
     try:

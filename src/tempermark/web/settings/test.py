@@ -11,3 +11,6 @@ STORAGES = {
 }
 DATABASES["default"]["OPTIONS"] = {}  # noqa: F405  (a pool would hold test databases open)
 AXES_ENABLED = True
+# Straight from the sources: nothing is collected before a test.
+STATIC_ROOT = None
+WHITENOISE_USE_FINDERS = True
