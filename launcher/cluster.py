@@ -144,7 +144,7 @@ class Cluster:
         quick = UNSAFE_BUT_QUICK if self.room == "test" else ""
         options = (
             f"-p {port} -c listen_addresses=127.0.0.1 "
-            f"-c unix_socket_directories='{self.sockets}' -c max_connections=60 {quick}"
+            f"-c unix_socket_directories='{self.sockets}' -c max_connections=60 -c jit=off {quick}"
         )
         log = str(self.run / "log")
         return self._server(

@@ -82,16 +82,21 @@ def platen_chart(
     current: int | None = None,
     shift_c: float = 0.0,
 ) -> PlatenChart:
-    """The platen chart of a survey: deviation from target once moved by `shift_c`."""
+    """The platen chart of a survey: deviation from target once moved by `shift_c`.
+
+    Figures at the stations move with the contours, so that both speak of one dial.
+    """
     element = computed.survey.element
     view = Projection.fitting(element.width_mm, element.height_mm, *BOX, left=MARGIN, top=8)
+    with_figures = len(computed.stations) <= MOST_FIGURES
     chart = PlatenChart(
         projection=view,
         width=round(view.width + MARGIN + 34, 1),
         height=round(view.height + 52, 1),
         frame=view.box(0, 0, element.width_mm, element.height_mm),
         stations=[
-            _station(v, view, unit, current, len(computed.stations)) for v in computed.stations
+            _station(v, view, unit, v.station.pk == current, shift_c, with_figures)
+            for v in computed.stations
         ],
     )
     _rulers(chart, view)
@@ -104,15 +109,17 @@ def platen_chart(
     return chart
 
 
-def _station(value: StationValue, view: Projection, unit, current, count) -> StationMark:
+def _station(
+    value: StationValue, view: Projection, unit, is_current, shift_c, with_figures
+) -> StationMark:
     station = value.station
     x, y = view.x(station.x_mm), view.y(station.y_mm)
     near_right = x > view.left + view.width - 40
     near_left = x < view.left + 30
     figure = ""
-    if value.true is not None and count <= MOST_FIGURES:
-        figure = _shown(value.true.true_c, unit)
-    state = "current" if station.pk == current else "read" if value.true else "open"
+    if value.true is not None and with_figures:
+        figure = _shown(value.true.true_c + shift_c, unit)
+    state = "current" if is_current else "read" if value.true else "open"
     told = f"{figure} true" if figure else "not read"
     return StationMark(
         station.pk,

@@ -3,6 +3,7 @@
 from django.db import models
 from django.db.models import F, Q
 from django.urls import reverse
+from django.utils import timezone
 
 from tempermark.core.constants import EMISSIVITY_RANGE, TEMPERATURE_RANGE_C
 from tempermark.web.floor.models import Element
@@ -105,7 +106,7 @@ class Reading(models.Model):
     typed = models.CharField(max_length=40)
     shown_c = models.FloatField()
     seconds_after_opening = models.FloatField(default=0.0)
-    read_at = models.DateTimeField(auto_now_add=True)
+    read_at = models.DateTimeField(default=timezone.now)
     read_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
     taken_back_at = models.DateTimeField(null=True, blank=True)
     taken_back_by = models.ForeignKey(

@@ -44,7 +44,8 @@ def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
         )
     set_c = recommended_setting(computed, gain)
     usable = result.map.usable_after_correction
-    shift = result.corrected_set_c - survey.set_c
+    # While it is open the chart shows what was read, afterwards what it will be.
+    shift = result.corrected_set_c - survey.set_c if survey.finished_at else 0.0
     return Verdict(
         set_c=set_c,
         headline=_headline(name, survey, set_c, unit),
@@ -58,13 +59,13 @@ def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
 
 
 def _caption(survey, set_c: float, unit: str) -> str:
-    """What contours, hatching and figures of the chart mean."""
+    """Of which dial the chart's figures, contours and hatching speak."""
     target, step = temperature_text(survey.target_c, unit), "°F" if unit == "f" else "K"
-    at, now = temperature_text(set_c, unit), temperature_text(survey.set_c, unit)
-    return (
-        f"Contours in {step} from {target} once the dial stands at {at}; "
-        f"hatched: out of tolerance. Figures: true as read, dial at {now}."
-    )
+    parts = f"figures true, contours in {step} from {target}, hatched where out of tolerance"
+    if survey.finished_at:
+        return f"With the dial at {temperature_text(set_c, unit)}: {parts}."
+    now = temperature_text(survey.set_c, unit)
+    return f"As read, dial at {now}: {parts}. Corner marks: usable once corrected."
 
 
 def recommended_setting(computed: Measured, gain: float) -> float:

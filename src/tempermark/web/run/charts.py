@@ -6,51 +6,10 @@ from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.vocabulary import PLACE_WORDS, TIME_WORDS
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.run.models import TestPress
+from tempermark.web.run.outlines import outline
 
 BOX = (440, 460)
 RIGID = ("panel", "tile", "glass", "hardboard", "wood", "plastic", "mug", "tumbler", "leather")
-# Outlines in shares of the blank, front (operator's side) at y = 0: points of a path.
-OUTLINES = {
-    "garment": (
-        (0.14, 0.0),
-        (0.86, 0.0),
-        (0.84, 0.62),
-        (1.0, 0.74),
-        (0.94, 1.0),
-        (0.70, 0.97),
-        (0.62, 0.88),
-        (0.50, 0.85),
-        (0.38, 0.88),
-        (0.30, 0.97),
-        (0.06, 1.0),
-        (0.0, 0.74),
-        (0.16, 0.62),
-    ),
-    "bag": (
-        (0.06, 0.0),
-        (0.94, 0.0),
-        (1.0, 0.80),
-        (0.72, 0.80),
-        (0.70, 1.0),
-        (0.64, 1.0),
-        (0.66, 0.80),
-        (0.34, 0.80),
-        (0.36, 1.0),
-        (0.30, 1.0),
-        (0.28, 0.80),
-        (0.0, 0.80),
-    ),
-    "cap": (
-        (0.0, 0.0),
-        (1.0, 0.0),
-        (0.97, 0.45),
-        (0.80, 0.86),
-        (0.5, 1.0),
-        (0.20, 0.86),
-        (0.03, 0.45),
-    ),
-}
-RECTANGLE = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 # Soft blanks whose size nobody noted are drawn this much larger than the art.
 SOFT_MARGIN = 1.55
 
@@ -94,11 +53,10 @@ def piece_chart(piece: TestPress) -> PieceChart:
     x0 = piece.art_x_mm + piece.art_width_mm / 2 - width / 2
     y0 = piece.art_y_mm + piece.art_height_mm / 2 - height / 2
     view = Projection.fitting(width, height, *BOX, left=12, top=12)
-    shape = OUTLINES.get(piece.blank.kind, RECTANGLE)
     return PieceChart(
         width=view.width + 24,
         height=view.height + 24,
-        outline=view.path([(u * width, v * height) for u, v in shape], close=True),
+        outline=outline(piece.blank.kind, width, height, view),
         art=view.box(
             piece.art_x_mm - x0, piece.art_y_mm - y0, piece.art_width_mm, piece.art_height_mm
         ),

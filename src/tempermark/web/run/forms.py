@@ -14,6 +14,7 @@ from tempermark.web.kit.forms import (
 )
 from tempermark.web.run.facts import EITHER_OR, SINGLE
 from tempermark.web.run.models import SCORES, Outcome
+from tempermark.web.run.queries import Place
 from tempermark.web.setup.models import Blank
 from tempermark.web.setup.queries import current_versions
 
@@ -25,16 +26,34 @@ def _fact_choices(facts):
     return [(code, known[code].label) for code in facts]
 
 
-class TestPressForm(UnitForm):
+class PlaceForm(UnitForm):
+    """The art on the platen, and the dial."""
+
+    set_c = TemperatureField(label="Setting on the dial")
+    art_width_mm = LengthField(label="Art, across", low=1, high=5000)
+    art_height_mm = LengthField(label="Art, front to back", low=1, high=5000)
+    art_x_mm = LengthField(label="From the left rim", low=-2000, high=5000)
+    art_y_mm = LengthField(label="From the front rim", low=-2000, high=5000)
+
+    def place(self, element: Element, when) -> Place:
+        """The place, once the form is valid."""
+        data = self.cleaned_data
+        corner = (data["art_x_mm"], data["art_y_mm"])
+        size = (data["art_width_mm"], data["art_height_mm"])
+        return Place(element, *corner, *size, data["set_c"], when)
+
+
+class TestPressForm(PlaceForm):
     """What was set and done."""
 
     __test__ = False
 
-    recipe = forms.ModelChoiceField(queryset=None, label="Recipe", empty_label="choose")
+    recipe = forms.ModelChoiceField(
+        queryset=None, label="Recipe", empty_label="choose", widget=forms.HiddenInput
+    )
     blank = forms.ModelChoiceField(
         queryset=Blank.objects.all(), label="Blank", empty_label="choose"
     )
-    set_c = TemperatureField(label="Setting on the dial")
     dwell_s = DwellField(label="Dwell in all", low=0.5, high=7200)
     closures = forms.IntegerField(label="Closings", min_value=1, max_value=50)
     pressure = forms.ChoiceField(
@@ -46,10 +65,6 @@ class TestPressForm(UnitForm):
         choices=[("", "none or not noted"), *((p, p) for p in codes.PEELS)],
         required=False,
     )
-    art_width_mm = LengthField(label="Art, across", low=1, high=5000)
-    art_height_mm = LengthField(label="Art, front to back", low=1, high=5000)
-    art_x_mm = LengthField(label="From the left rim", low=-2000, high=5000)
-    art_y_mm = LengthField(label="From the front rim", low=-2000, high=5000)
     stack = forms.CharField(
         label="Stack, top to bottom",
         required=False,

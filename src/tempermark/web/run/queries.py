@@ -1,13 +1,15 @@
 """Reading test presses, with what is known about the heat under their art."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 import numpy as np
 
-from tempermark.web.floor.models import Press
+from tempermark.web.floor.models import Element, Press
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.models import Survey
 from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.setup.models import RecipeVersion
 
 ART_LINES = 9
 
@@ -19,6 +21,8 @@ class UnderArt:
     mean_c: float
     coolest_c: float
     hottest_c: float
+    coolest_mm: tuple[float, float]
+    hottest_mm: tuple[float, float]
     standard_uncertainty_c: float
     at_mark: dict[int, tuple[float, float]]
     survey: Survey
@@ -42,29 +46,60 @@ def page(pk: int) -> TestPress:
     ).get(pk=pk)
 
 
+@dataclass(frozen=True)
+class Place:
+    """The art on an element: front left corner and size in mm, the dial, and when."""
+
+    element: Element
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    height_mm: float
+    set_c: float
+    when: datetime
+
+
 def under_art(piece: TestPress) -> UnderArt | None:
     """The heat under a piece's art as the survey of that day tells it."""
-    element = piece.element
-    x = np.linspace(piece.art_x_mm, piece.art_x_mm + piece.art_width_mm, ART_LINES)
-    y = np.linspace(piece.art_y_mm, piece.art_y_mm + piece.art_height_mm, ART_LINES)
-    art = np.column_stack([a.ravel() for a in np.meshgrid(x, y)])
-    inside = ((art >= 0) & (art <= [element.width_mm, element.height_mm])).all(axis=1)
-    marks = [m for m in piece.marks.all() if m.x_mm is not None]
-    places = np.vstack([art[inside], *([[m.x_mm, m.y_mm]] for m in marks)])
+    art = Place(
+        piece.element,
+        piece.art_x_mm,
+        piece.art_y_mm,
+        piece.art_width_mm,
+        piece.art_height_mm,
+        piece.set_c,
+        piece.pressed_at,
+    )
+    return heat_at(art, {m.pk: (m.x_mm, m.y_mm) for m in piece.marks.all() if m.x_mm is not None})
+
+
+def heat_at(art: Place, marks: dict[int, tuple[float, float]] | None = None) -> UnderArt | None:
+    """The heat under art at a place by the survey that held then; None without a map."""
+    marks = marks or {}
+    x = np.linspace(art.x_mm, art.x_mm + art.width_mm, ART_LINES)
+    y = np.linspace(art.y_mm, art.y_mm + art.height_mm, ART_LINES)
+    grid = np.column_stack([a.ravel() for a in np.meshgrid(x, y)])
+    size = [art.element.width_mm, art.element.height_mm]
+    inside = ((grid >= 0) & (grid <= size)).all(axis=1)
     if not inside.any():
         return None
-    known = surveys.true_at(element, places, piece.set_c, piece.pressed_at)
+    places = np.vstack([grid[inside], *([place] for place in marks.values())])
+    known = surveys.true_at(art.element, places, art.set_c, art.when)
     if known is None:
         return None
     count = int(inside.sum())
+    under, at_marks = known.value_c[:count], known.value_c[count:]
+    spread = known.standard_uncertainty_c
     return UnderArt(
-        mean_c=float(known.value_c[:count].mean()),
-        coolest_c=float(known.value_c[:count].min()),
-        hottest_c=float(known.value_c[:count].max()),
-        standard_uncertainty_c=float(known.standard_uncertainty_c[:count].mean()),
+        mean_c=float(under.mean()),
+        coolest_c=float(under.min()),
+        hottest_c=float(under.max()),
+        coolest_mm=tuple(grid[inside][under.argmin()]),
+        hottest_mm=tuple(grid[inside][under.argmax()]),
+        standard_uncertainty_c=float(spread[:count].mean()),
         at_mark={
-            m.pk: (float(known.value_c[count + i]), float(known.standard_uncertainty_c[count + i]))
-            for i, m in enumerate(marks)
+            pk: (float(value), float(sd))
+            for pk, value, sd in zip(marks, at_marks, spread[count:], strict=True)
         },
         survey=known.survey,
         gain=known.gain,
@@ -85,3 +120,9 @@ def worked_before(piece: TestPress) -> TestPress | None:
         .order_by("-pressed_at")
         .first()
     )
+
+
+def last_of_recipe(element: Element, version: RecipeVersion) -> TestPress | None:
+    """The newest test press of a recipe on an element: it knows blank and size of the art."""
+    made = TestPress.objects.filter(element=element, recipe__recipe=version.recipe)
+    return made.select_related("blank").order_by("-pressed_at", "-pk").first()

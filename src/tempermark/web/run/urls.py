@@ -8,6 +8,7 @@ app_name = "run"
 urlpatterns = [
     path("test-presses/", views.test_presses, name="list"),
     path("presses/<slug:slug>/test-presses/new/", views.new_test_press, name="new"),
+    path("presses/<slug:slug>/under-the-art/", views.art_sentence, name="under-the-art"),
     path("test-presses/<int:pk>/", views.test_press, name="test-press"),
     path("test-presses/<int:pk>/marks/", views.add_mark, name="mark"),
     path("test-presses/<int:pk>/marks/remove/", views.remove_mark, name="unmark"),

@@ -2,30 +2,23 @@
 
 from uuid import uuid4
 
-from django.http import Http404
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
+from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.models import Element
 from tempermark.web.floor.queries import element_in_use
-from tempermark.web.kit.drawing import Projection
 from tempermark.web.kit.keys import form_key
-from tempermark.web.measure import queries as surveys
-from tempermark.web.measure.charts import corner_marks
-from tempermark.web.measure.words import verdict
-from tempermark.web.run import actions, queries
+from tempermark.web.run import actions, placing, queries
 from tempermark.web.run.charts import piece_chart
-from tempermark.web.run.forms import MarkForm, OutcomeForm, TestPressForm
+from tempermark.web.run.forms import MarkForm, OutcomeForm, PlaceForm, TestPressForm
 from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.words import place_sentence
 from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.setup.queries import current_versions
 from tempermark.web.trace import queries as cases
-
-PLACING_BOX = (300, 340)
-# Causes whose remedy is another place on the platen.
-MOVES_THE_ART = ("cold_zone", "hot_zone")
 
 
 @require_GET
@@ -53,10 +46,13 @@ def new_test_press(request, slug):
     element = element_in_use(slug)
     unit = request.user.temperature_unit
     case = cases.by_pk(request.GET.get("case"))
-    version = _version(request.GET.get("recipe"), case)
+    version = _version(request.POST.get("recipe") or request.GET.get("recipe"), case)
+    if version is None and request.method == "GET":
+        context = {"press": element.press, "versions": current_versions()}
+        return render(request, "run/pick.html", context)
     form = TestPressForm(
         request.POST or None,
-        initial=_initial(element, version, case, request),
+        initial=placing.initial(element, version, case, request),
         element=element,
         unit=unit,
     )
@@ -69,10 +65,9 @@ def new_test_press(request, slug):
         "element": element,
         "form": form,
         "form_key": form_key(request.POST.get("form_key")),
-        "placing": _placing(element, unit),
-        "versions": current_versions(),
+        "placing": placing.drawing(element),
         "chosen": version,
-        "advised": _advised(element, version),
+        "advised": placing.advised_setting(element, version),
         "case": case,
     }
     return render(request, "run/new.html", context, status=422 if form.errors else 200)
@@ -84,60 +79,17 @@ def _version(text: str | None, case) -> RecipeVersion | None:
     return case.test_press.recipe if case else None
 
 
-def _advised(element: Element, version: RecipeVersion | None) -> float | None:
-    """The dial for the middle of the recipe's window on this element."""
-    if version is None:
-        return None
-    return surveys.setting_for(element, (version.low_c + version.high_c) / 2, timezone.now())
-
-
-def _initial(element: Element, version: RecipeVersion | None, case, request) -> dict:
-    """Defaults: the recipe's middle, the advised dial, the art in the middle."""
-    width, height = min(200.0, element.width_mm * 0.5), min(240.0, element.height_mm * 0.5)
-    initial: dict = {"closures": 1, "pressure": "unknown"}
-    if version is not None:
-        initial |= {
-            "recipe": version,
-            "dwell_s": (version.low_s + version.high_s) / 2,
-            "pressure": version.pressure,
-            "peel": version.peel,
-            "stack": "\n".join(version.stack),
-            "set_c": _advised(element, version) or (version.low_c + version.high_c) / 2,
-        }
-    if case is not None:
-        piece = case.test_press
-        width, height = piece.art_width_mm, piece.art_height_mm
-        initial |= {"blank": piece.blank, "stack": "\n".join(piece.stack)}
-        initial |= cases.repeat_settings(case, request)
-    initial |= {
-        "art_width_mm": width,
-        "art_height_mm": height,
-        "art_x_mm": (element.width_mm - width) / 2,
-        "art_y_mm": (element.height_mm - height) / 2,
-    }
-    if case is not None and request.GET.get("cause") not in MOVES_THE_ART:
-        # One thing at a time: the art stays where it lay.
-        initial |= {"art_x_mm": case.test_press.art_x_mm, "art_y_mm": case.test_press.art_y_mm}
-    return initial
-
-
-def _placing(element: Element, unit: str) -> dict:
-    """The small platen on which the art is placed."""
-    view = Projection.fitting(element.width_mm, element.height_mm, *PLACING_BOX, left=8, top=8)
-    drawing = {
-        "view": view,
-        "width": view.width + 16,
-        "height": view.height + 16,
-        "frame": view.box(0, 0, element.width_mm, element.height_mm),
-        "bottom": view.top + view.height,
-        "corners": [],
-    }
-    latest = surveys.latest_survey(element)
-    if latest is not None:
-        told = verdict(surveys.compute(latest), 1.0, unit)
-        if told.rectangle is not None:
-            drawing["corners"] = corner_marks(told.rectangle, view)
-    return drawing
+@require_GET
+def art_sentence(request, slug):
+    """What the art's place will do at this dial, while it is being placed."""
+    element = element_in_use(slug)
+    unit = request.user.temperature_unit
+    form = PlaceForm(request.GET, unit=unit)
+    if not form.is_valid():
+        return HttpResponse(status=204)
+    under = queries.heat_at(form.place(element, timezone.now()))
+    version = _version(request.GET.get("recipe"), None)
+    return HttpResponse(escape(place_sentence(under, version, element, unit)))
 
 
 @require_GET

@@ -18,7 +18,9 @@ from tempermark.web.trace.mapping import core_case
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.words import headline, try_link
 
-MOST_CAUSES = 5
+MOST_CAUSES = 8
+# Causes after the first that are shown at once; the rest is one tap away.
+SHOWN_FROM, MOST_SHOWN = 0.1, 3
 MOST_REASONS = 5
 MOST_CHECKS = 6
 
@@ -57,6 +59,7 @@ def board_context(request, record: FaultCase, **more) -> dict:
     """Everything the board shows."""
     case_in, under = core_case(record)
     diagnosis = diagnose(case_in, shipped())
+    likely = _shown_at_once(diagnosis.causes)
     return {
         "case": record,
         "piece": record.test_press,
@@ -66,6 +69,8 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "diagnosis": diagnosis,
         "headline": headline(record, diagnosis),
         "causes": [_cause(record, ranked) for ranked in diagnosis.causes[:MOST_CAUSES]],
+        "likely": likely,
+        "less": -likely,
         "next": diagnosis.next_checks[:MOST_CHECKS],
         "questions": diagnosis.questions,
         "checks": [_check(c) for c in record.checks.filter(taken_back_at=None)],
@@ -76,6 +81,11 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "may_enter": request.user.may_work and record.closed_at is None,
         **more,
     }
+
+
+def _shown_at_once(causes) -> int:
+    """How many causes stand open: the first, and others that are likely enough."""
+    return max(1, sum(c.probability >= SHOWN_FROM for c in causes[:MOST_SHOWN]))
 
 
 def _cause(record: FaultCase, ranked) -> dict:

@@ -67,6 +67,12 @@ def figure(value, digits=0):
 
 
 @register.filter
+def chance(value):
+    """A probability as `0.86`, never as certain: `0.99` at most, `0.01` at least."""
+    return f"{min(0.99, max(0.01, value)):.2f}"
+
+
+@register.filter
 def words(code):
     """A code as words, for codes that have no label of their own."""
     return "" if code is None else str(code).replace("_", " ")

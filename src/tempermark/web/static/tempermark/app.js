@@ -96,6 +96,7 @@ function placeArt(form, at) {
   form.elements.namedItem("art_x_mm").value = (at.x - size("art_width_mm") / 2).toFixed(0);
   form.elements.namedItem("art_y_mm").value = (at.y - size("art_height_mm") / 2).toFixed(0);
   drawArt();
+  document.body.dispatchEvent(new Event("placed"));
 }
 
 // The art on the small platen follows its four figures.

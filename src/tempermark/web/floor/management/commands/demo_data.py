@@ -130,12 +130,12 @@ def _survey(
             entry_key=uuid5(NAMESPACE_URL, f"demo:{survey.pk}:{station.label}"),
             typed=f"{value:.1f}",
             shown_c=round(float(value), 1),
+            read_at=taken,
             read_by=person,
         )
         for station, value in zip(stations, shown, strict=True)
     ]
     Reading.objects.bulk_create(readings)
-    Reading.objects.filter(station__survey=survey).update(read_at=taken)
     refresh_summary(survey)
     return survey
 

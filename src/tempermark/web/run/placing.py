@@ -1,0 +1,91 @@
+"""Where art goes on a platen: defaults for a new test press, and the small drawing."""
+
+from django.utils import timezone
+
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.drawing import Projection
+from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.charts import corner_marks
+from tempermark.web.measure.words import verdict
+from tempermark.web.run import queries
+from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.trace import queries as cases
+
+PLACING_BOX = (300, 340)
+# Causes whose remedy is another place on the platen.
+MOVES_THE_ART = ("cold_zone", "hot_zone")
+
+
+def advised_setting(element: Element, version: RecipeVersion | None) -> float | None:
+    """The dial for the middle of the recipe's window on this element."""
+    if version is None:
+        return None
+    return surveys.setting_for(element, (version.low_c + version.high_c) / 2, timezone.now())
+
+
+def usable_rectangle(element: Element):
+    """The part of the element that is surely in tolerance once corrected, or None."""
+    latest = surveys.latest_survey(element)
+    if latest is None:
+        return None
+    return verdict(surveys.compute(latest), 1.0, "c").rectangle
+
+
+def initial(element: Element, version: RecipeVersion | None, case, request) -> dict:
+    """Defaults: the recipe's middle, the advised dial, blank and art as last time."""
+    values: dict = {"closures": 1, "pressure": "unknown"}
+    width, height = min(200.0, element.width_mm * 0.5), min(240.0, element.height_mm * 0.5)
+    if version is not None:
+        values |= _of_recipe(element, version)
+        last = queries.last_of_recipe(element, version)
+        if last is not None:
+            values["blank"] = last.blank
+            width, height = last.art_width_mm, last.art_height_mm
+    if case is not None:
+        piece = case.test_press
+        width, height = piece.art_width_mm, piece.art_height_mm
+        values |= {"blank": piece.blank, "stack": "\n".join(piece.stack)}
+        values |= cases.repeat_settings(case, request)
+    values |= {"art_width_mm": width, "art_height_mm": height}
+    if case is not None and request.GET.get("cause") not in MOVES_THE_ART:
+        # One thing at a time: the art stays where it lay.
+        return values | {"art_x_mm": case.test_press.art_x_mm, "art_y_mm": case.test_press.art_y_mm}
+    x, y = _middle(element, width, height)
+    return values | {"art_x_mm": x, "art_y_mm": y}
+
+
+def _of_recipe(element: Element, version: RecipeVersion) -> dict:
+    middle_c = (version.low_c + version.high_c) / 2
+    return {
+        "recipe": version,
+        "dwell_s": (version.low_s + version.high_s) / 2,
+        "pressure": version.pressure,
+        "peel": version.peel,
+        "stack": "\n".join(version.stack),
+        "set_c": advised_setting(element, version) or middle_c,
+    }
+
+
+def _middle(element: Element, width_mm: float, height_mm: float) -> tuple[float, float]:
+    """Front left corner that centres the art on the usable part, where it fits there."""
+    part = usable_rectangle(element)
+    if part is not None and width_mm <= part.width_mm and height_mm <= part.height_mm:
+        return (
+            round(part.x_mm + (part.width_mm - width_mm) / 2),
+            round(part.y_mm + (part.height_mm - height_mm) / 2),
+        )
+    return round((element.width_mm - width_mm) / 2), round((element.height_mm - height_mm) / 2)
+
+
+def drawing(element: Element) -> dict:
+    """The small platen on which the art is placed."""
+    view = Projection.fitting(element.width_mm, element.height_mm, *PLACING_BOX, left=8, top=8)
+    part = usable_rectangle(element)
+    return {
+        "view": view,
+        "width": view.width + 16,
+        "height": view.height + 16,
+        "frame": view.box(0, 0, element.width_mm, element.height_mm),
+        "bottom": view.top + view.height,
+        "corners": corner_marks(part, view) if part is not None else [],
+    }

@@ -1,0 +1,39 @@
+"""What a place on the platen will do to a recipe, in words with numbers."""
+
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.places import place_words
+from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.run.queries import UnderArt
+from tempermark.web.setup.models import RecipeVersion
+
+# A degree past a window is nothing (handbook 2, "Ways of reasoning", 1).
+GRACE_C = 1.0
+
+
+def place_sentence(
+    under: UnderArt | None, version: RecipeVersion | None, element: Element, unit: str
+) -> str:
+    """True temperatures under the art, and where they leave the recipe's window."""
+    if under is None:
+        return f"{element.press.name} has no map: what is under the art is not known."
+    low, high = (temperature_text(v, unit) for v in (under.coolest_c, under.hottest_c))
+    span = f"{low} true under the art" if low == high else f"{low} to {high} true under the art"
+    off = _out_of_window(under, version, element, unit) if version else []
+    told = "; ".join(off) if off else "inside the window" if version else ""
+    hung = " Part of the art hangs past the plate." if under.past_plate else ""
+    return f"{span}{': ' if told else ''}{told}.{hung}"
+
+
+def _out_of_window(under: UnderArt, version: RecipeVersion, element: Element, unit: str):
+    cold, hot = version.low_c - under.coolest_c, under.hottest_c - version.high_c
+    said = []
+    if cold > GRACE_C:
+        said.append(_off(cold, "below", under.coolest_mm, element, unit))
+    if hot > GRACE_C:
+        said.append(_off(hot, "above", under.hottest_mm, element, unit))
+    return said
+
+
+def _off(by_k: float, side: str, place_mm, element: Element, unit: str) -> str:
+    place = place_words(place_mm[0] / element.width_mm, place_mm[1] / element.height_mm)
+    return f"{difference_text(by_k, unit, sign=False)} {side} the window at the platen's {place}"
