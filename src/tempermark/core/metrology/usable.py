@@ -53,29 +53,30 @@ class Grid:
 def largest_rectangle(inside: np.ndarray, grid: Grid) -> Rectangle | None:
     """Largest rectangle by area of cells that are all true; None when none is.
 
-    `inside` (rows, columns). Histogram of run lengths per row with a stack: linear in
-    cells.
+    `inside` (rows, columns). For every height the rows that hold throughout are kept and
+    their longest run of columns is found, all starting rows at once.
     """
-    best, best_block = 0.0, None
-    run = np.zeros(grid.columns, int)
-    for row in range(grid.rows):
-        run = np.where(inside[row], run + 1, 0)
-        for left, height, width in _blocks(run.tolist()):
-            if width * height > best:
-                best = width * height
-                best_block = (left, row - height + 1, width, height)
+    best, best_block = 0, None
+    throughout = inside
+    for height in range(1, grid.rows + 1):
+        if height > 1:
+            throughout = throughout[:-1] & inside[height - 1 :]
+        run = _runs(throughout)
+        at = int(run.argmax())
+        row, right = divmod(at, grid.columns)
+        width = int(run[row, right])
+        if width * grid.rows <= best:
+            break
+        if width * height > best:
+            best, best_block = width * height, (right - width + 1, row, width, height)
     return grid.rectangle(*best_block) if best_block else None
 
 
-def _blocks(heights: list[int]):
-    """Maximal blocks (left, height, width) under a histogram."""
-    stack: list[tuple[int, int]] = []
-    for index, height in enumerate([*heights, 0]):
-        left = index
-        while stack and stack[-1][1] >= height:
-            left, tall = stack.pop()
-            yield left, tall, index - left
-        stack.append((left, height))
+def _runs(cells: np.ndarray) -> np.ndarray:
+    """For every cell the number of true cells in a row that end there, going right."""
+    column = np.arange(cells.shape[1])
+    last_false = np.maximum.accumulate(np.where(cells, -1, column), axis=1)
+    return np.where(cells, column - last_false, 0)
 
 
 def zones(inside: np.ndarray) -> list[np.ndarray]:

@@ -118,6 +118,6 @@ def reopen(user, survey: Survey) -> Survey:
 def refresh_summary(survey: Survey) -> None:
     """Write the figures that the floor page needs."""
     computed = queries.compute(survey)
-    survey.mean_true_c = computed.result.mean_c if computed.result else None
-    survey.mean_uncertainty_c = computed.mean_uncertainty_c if computed.result else None
+    survey.mean_true_c = computed.mean_true_c
+    survey.mean_uncertainty_c = computed.mean_uncertainty_c if computed.read else None
     survey.save(update_fields=["mean_true_c", "mean_uncertainty_c"])

@@ -1,7 +1,7 @@
 """Rows of a survey into the core's inputs; the only place that knows both."""
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -26,8 +26,20 @@ class Measured:
 
     survey: Survey
     stations: tuple[StationValue, ...]
-    result: SurveyResult | None
     common_standard_uncertainty_c: float
+
+    @cached_property
+    def result(self) -> SurveyResult | None:
+        """Figures, map and verdict; computed when first asked for."""
+        read = self.read
+        return (
+            _result(_key(self.survey, read, self.common_standard_uncertainty_c)) if read else None
+        )
+
+    @property
+    def mean_true_c(self) -> float | None:
+        """Mean of the stations read, without computing a map."""
+        return float(np.mean([s.true.true_c for s in self.read])) if self.read else None
 
     @property
     def read(self) -> list[StationValue]:
@@ -51,8 +63,7 @@ def measured(survey: Survey, stations: list[Station]) -> Measured:
     values = tuple(_station_value(survey, station) for station in stations)
     read = [v for v in values if v.true is not None]
     common = float(np.mean([v.true.common_c for v in read])) if read else 0.0
-    result = _result(_key(survey, read, common)) if read else None
-    return Measured(survey, values, result, common)
+    return Measured(survey, values, common)
 
 
 def instrument(survey: Survey) -> Instrument:
