@@ -170,3 +170,17 @@ def test_the_database_itself_refuses_a_closed_case_without_proof(case):
 def test_lists(browse, case):
     assert "edge fade" in room.words(browse.get("/cases/"))
     assert "open" in room.words(browse.get("/presses/heron/"))
+
+
+def test_other_pieces_tell_that_the_mark_follows_the_platen(browse, technician, element):
+    earlier = room.piece(technician, element, days_ago=2, art_x_mm=10.0, art_y_mm=180.0)
+    room.mark(technician, earlier, x_mm=45.0, y_mm=415.0)
+    piece = room.piece(technician, element, art_x_mm=60.0, art_y_mm=230.0)
+    room.mark(technician, piece, x_mm=62.0, y_mm=430.0)
+    browse.post(f"/test-presses/{piece.pk}/trace/")
+    case = FaultCase.objects.get()
+    page = board(browse, case)
+    assert "same place on the platen each time" in page.get_text()
+    assert "Dashed: where other pieces" in page.get_text()
+    browse.post(f"/cases/{case.pk}/answer/", {"fact": "follows_platen", "answer": "no"})
+    assert "not so: same place on the platen" in board(browse, case).get_text()

@@ -18,6 +18,7 @@ class CalibrationLine:
     mean_set_c: float
     set_scatter: float
     residual_c: float | None
+    set_range_c: tuple[float, float]
 
     def true_c(self, set_c: float) -> float:
         """True mean temperature of the element at a setting."""
@@ -41,11 +42,12 @@ def calibration_line(set_c: np.ndarray, true_c: np.ndarray) -> CalibrationLine:
     A single setting: gain 1. (150, 154.2), (175, 180.9), (200, 207.1), (215, 222.4):
     gain 1.05, offset −3.1. Raises InputError when the gain is not positive.
     """
+    span = (float(set_c.min()), float(set_c.max()))
     centred = set_c - set_c.mean()
     scatter = float(centred @ centred)
     if np.ptp(set_c) == 0:
         return CalibrationLine(
-            1.0, float(np.mean(true_c - set_c)), len(set_c), float(set_c.mean()), 0.0, None
+            1.0, float(np.mean(true_c - set_c)), len(set_c), float(set_c.mean()), 0.0, None, span
         )
     gain = float(centred @ true_c) / scatter
     if gain <= 0:
@@ -58,4 +60,4 @@ def calibration_line(set_c: np.ndarray, true_c: np.ndarray) -> CalibrationLine:
     residual = true_c - offset - gain * set_c
     count = len(set_c)
     spread = float(np.sqrt(residual @ residual / (count - 2))) if count > 2 else None
-    return CalibrationLine(gain, offset, count, float(set_c.mean()), scatter, spread)
+    return CalibrationLine(gain, offset, count, float(set_c.mean()), scatter, spread, span)

@@ -16,6 +16,9 @@ from tempermark.web.measure.models import Reading, Survey
 CALIBRATION_DAYS = 120
 # Two settings closer than this say nothing about the gain.
 LEAST_SETTING_SPAN_C = 8.0
+# An offset is taken to hold this far from the dials it was surveyed at: a gain off by 5 %
+# is then less than 1 K.
+PROVEN_REACH_C = 15.0
 
 
 def survey_page(pk: int) -> Survey:
@@ -119,12 +122,32 @@ def true_at(element: Element, place_mm: np.ndarray, set_c: float, when) -> TrueA
     )
 
 
-def setting_for(element: Element, target_c: float, when) -> float | None:
-    """The dial that brings the element's mean to a true temperature; None if unknown."""
+@dataclass(frozen=True)
+class Correction:
+    """An element's newest survey and its line: which dial brings which true mean."""
+
+    survey: Survey
+    gain: float
+    resolution_c: float
+    surveyed_c: tuple[float, float]
+
+    def setting_for(self, target_c: float) -> float:
+        """The dial, in the controller's steps, that brings the mean to a true temperature."""
+        exact = self.survey.set_c + (target_c - self.survey.mean_true_c) / self.gain
+        return round(exact / self.resolution_c) * self.resolution_c
+
+    def is_far(self, set_c: float) -> bool:
+        """Whether a dial lies so far from those surveyed that its offset is a guess."""
+        low, high = self.surveyed_c
+        return not low - PROVEN_REACH_C <= set_c <= high + PROVEN_REACH_C
+
+
+def correction(element: Element, when) -> Correction | None:
+    """The correction that held at a moment; None before the first survey."""
     survey = latest_survey(element, before=when)
     if survey is None or survey.mean_true_c is None:
         return None
     line = calibration(element, survey)
-    exact = survey.set_c + (target_c - survey.mean_true_c) / (line.gain if line else 1.0)
-    step = element.press.resolution_c
-    return round(exact / step) * step
+    dials = line.set_range_c if line else (survey.set_c, survey.set_c)
+    gain = line.gain if line else 1.0
+    return Correction(survey, gain, element.press.resolution_c, dials)

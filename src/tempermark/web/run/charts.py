@@ -37,6 +37,7 @@ class PieceChart:
     outline: str
     art: dict
     marks: list[DrawnMark]
+    others: list[tuple[float, float]]
     scale: float
     left: float
     bottom: float
@@ -47,8 +48,8 @@ class PieceChart:
         return {"x": self.art["x"], "y": round(self.art["y"] + self.art["height"], 2)}
 
 
-def piece_chart(piece: TestPress) -> PieceChart:
-    """Outline, art and marks of a test press."""
+def piece_chart(piece: TestPress, others=()) -> PieceChart:
+    """Outline, art and marks of a test press; `others` are marks on other pieces."""
     width, height = _size(piece)
     x0 = piece.art_x_mm + piece.art_width_mm / 2 - width / 2
     y0 = piece.art_y_mm + piece.art_height_mm / 2 - height / 2
@@ -61,6 +62,7 @@ def piece_chart(piece: TestPress) -> PieceChart:
             piece.art_x_mm - x0, piece.art_y_mm - y0, piece.art_width_mm, piece.art_height_mm
         ),
         marks=[_mark(m, i, view, x0, y0) for i, m in enumerate(piece.marks.all(), 1)],
+        others=[(view.x(m.x_mm - x0), view.y(m.y_mm - y0)) for m in others],
         scale=view.scale,
         left=round(view.left - x0 * view.scale, 3),
         bottom=round(view.top + (height + y0) * view.scale, 3),

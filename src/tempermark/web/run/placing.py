@@ -1,5 +1,7 @@
 """Where art goes on a platen: defaults for a new test press, and the small drawing."""
 
+from dataclasses import dataclass
+
 from django.utils import timezone
 
 from tempermark.web.floor.models import Element
@@ -9,6 +11,7 @@ from tempermark.web.measure.charts import corner_marks
 from tempermark.web.measure.words import verdict
 from tempermark.web.run import queries
 from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.setup.queries import current_versions
 from tempermark.web.trace import queries as cases
 
 PLACING_BOX = (300, 340)
@@ -16,11 +19,32 @@ PLACING_BOX = (300, 340)
 MOVES_THE_ART = ("cold_zone", "hot_zone")
 
 
-def advised_setting(element: Element, version: RecipeVersion | None) -> float | None:
-    """The dial for the middle of the recipe's window on this element."""
-    if version is None:
+@dataclass(frozen=True)
+class Advice:
+    """The dial for the middle of a recipe's window, and whether it is only a guess."""
+
+    set_c: float
+    far: bool
+    surveyed_at_c: float
+
+
+def advised_setting(element: Element, version: RecipeVersion | None) -> Advice | None:
+    """What to set for a recipe on this element; None while it is not measured."""
+    known = surveys.correction(element, timezone.now())
+    if version is None or known is None:
         return None
-    return surveys.setting_for(element, (version.low_c + version.high_c) / 2, timezone.now())
+    set_c = known.setting_for(version.middle_c)
+    return Advice(set_c, known.is_far(set_c), known.survey.set_c)
+
+
+def recipes_here(element: Element) -> list[RecipeVersion]:
+    """Every recipe with its `advised_c` on this element, those pressed on it before first."""
+    used = queries.recipes_used(element)
+    versions = list(current_versions())
+    known = surveys.correction(element, timezone.now())
+    for version in versions:
+        version.advised_c = known.setting_for(version.middle_c) if known else None
+    return sorted(versions, key=lambda v: (v.recipe_id not in used, v.recipe.name))
 
 
 def usable_rectangle(element: Element):
@@ -55,14 +79,14 @@ def initial(element: Element, version: RecipeVersion | None, case, request) -> d
 
 
 def _of_recipe(element: Element, version: RecipeVersion) -> dict:
-    middle_c = (version.low_c + version.high_c) / 2
+    advice = advised_setting(element, version)
     return {
         "recipe": version,
         "dwell_s": (version.low_s + version.high_s) / 2,
         "pressure": version.pressure,
         "peel": version.peel,
         "stack": "\n".join(version.stack),
-        "set_c": advised_setting(element, version) or middle_c,
+        "set_c": advice.set_c if advice else version.middle_c,
     }
 
 

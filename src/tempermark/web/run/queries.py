@@ -126,3 +126,9 @@ def last_of_recipe(element: Element, version: RecipeVersion) -> TestPress | None
     """The newest test press of a recipe on an element: it knows blank and size of the art."""
     made = TestPress.objects.filter(element=element, recipe__recipe=version.recipe)
     return made.select_related("blank").order_by("-pressed_at", "-pk").first()
+
+
+def recipes_used(element: Element) -> set[int]:
+    """Recipes that were pressed on an element."""
+    made = TestPress.objects.filter(element=element)
+    return set(made.values_list("recipe__recipe_id", flat=True))

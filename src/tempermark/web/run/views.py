@@ -17,7 +17,6 @@ from tempermark.web.run.forms import MarkForm, OutcomeForm, PlaceForm, TestPress
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.run.words import place_sentence
 from tempermark.web.setup.models import RecipeVersion
-from tempermark.web.setup.queries import current_versions
 from tempermark.web.trace import queries as cases
 
 
@@ -48,8 +47,8 @@ def new_test_press(request, slug):
     case = cases.by_pk(request.GET.get("case"))
     version = _version(request.POST.get("recipe") or request.GET.get("recipe"), case)
     if version is None and request.method == "GET":
-        context = {"press": element.press, "versions": current_versions()}
-        return render(request, "run/pick.html", context)
+        versions = placing.recipes_here(element)
+        return render(request, "run/pick.html", {"press": element.press, "versions": versions})
     form = TestPressForm(
         request.POST or None,
         initial=placing.initial(element, version, case, request),

@@ -72,6 +72,11 @@ class RecipeVersion(models.Model):
     def __str__(self) -> str:
         return f"{self.recipe.name} v{self.number}"
 
+    @property
+    def middle_c(self) -> float:
+        """The middle of the temperature window: what to aim at, true."""
+        return (self.low_c + self.high_c) / 2
+
 
 class Blank(models.Model):
     """A thing that is printed."""

@@ -15,11 +15,13 @@ from tempermark.core.diagnosis.case import (
     WorkedBefore,
 )
 from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.recurrence import PlacedMark, follows
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.words import rectangle_words, verdict
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import UnderArt
+from tempermark.web.trace import queries
 from tempermark.web.trace.models import CheckRecord, FaultCase
 
 # Pad readings and maps agree at best to this (standard, K).
@@ -44,7 +46,7 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
         art=Art(piece.art_width_mm, piece.art_height_mm),
         ambient_c=piece.room_c,
         relative_humidity=piece.relative_humidity,
-        facts=frozenset(piece.facts) | frozenset(case.facts) | _placing_facts(under),
+        facts=_facts(case, under),
         not_facts=frozenset(piece.not_facts) | frozenset(case.not_facts),
         checks_done=tuple(
             done
@@ -55,8 +57,38 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
     return _with_figures(built, case.figures), under
 
 
-def _placing_facts(under: UnderArt | None) -> frozenset[str]:
-    return frozenset({"art_past_plate"}) if under is not None and under.past_plate else frozenset()
+def _facts(case: FaultCase, under: UnderArt | None) -> frozenset[str]:
+    """What was noted, answered, or follows from where art and marks lay.
+
+    A person's answer leads over what other pieces tell.
+    """
+    piece = case.test_press
+    facts = {*piece.facts, *case.facts}
+    if under is not None and under.past_plate:
+        facts.add("art_past_plate")
+    told = recurring(piece)
+    if told and not {"follows_platen", "follows_blank"} & {*facts, *case.not_facts}:
+        facts.add(told)
+    return frozenset(facts)
+
+
+def recurring(piece: TestPress) -> str | None:
+    """Whether the piece's marks follow the platen or the blank, by other pieces' marks."""
+    others = queries.same_marks(piece)
+    told = {
+        follows(_placed(mark, piece), [_placed(o, o.test_press) for o in others if _alike(o, mark)])
+        for mark in piece.marks.all()
+        if mark.x_mm is not None
+    } - {None}
+    return told.pop() if len(told) == 1 else None
+
+
+def _alike(other, mark) -> bool:
+    return other.symptom == mark.symptom
+
+
+def _placed(mark, piece: TestPress) -> PlacedMark:
+    return PlacedMark((mark.x_mm, mark.y_mm), (piece.art_x_mm, piece.art_y_mm))
 
 
 def _press(piece: TestPress, under: UnderArt | None) -> Press:

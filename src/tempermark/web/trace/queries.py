@@ -1,8 +1,13 @@
 """Reading fault cases."""
 
+from datetime import timedelta
+
 from tempermark.web.floor.models import Press
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.trace.models import FaultCase
+
+# Marks older than this were made on a press that may since have changed.
+RECENT_DAYS = 90
 
 
 def all_cases():
@@ -70,3 +75,16 @@ def proofs(case: FaultCase):
         .select_related("element__press", "blank")
         .order_by("-pressed_at")
     )
+
+
+def same_marks(piece: TestPress) -> list[Mark]:
+    """Placed marks of the same symptoms on other recent pieces of this element."""
+    symptoms = {m.symptom for m in piece.marks.all() if m.x_mm is not None}
+    since = piece.pressed_at - timedelta(days=RECENT_DAYS)
+    others = Mark.objects.filter(
+        symptom__in=symptoms,
+        x_mm__isnull=False,
+        test_press__element=piece.element,
+        test_press__pressed_at__gte=since,
+    )
+    return list(others.exclude(test_press=piece).select_related("test_press")[:200])

@@ -64,7 +64,7 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "case": record,
         "piece": record.test_press,
         "press": record.test_press.element.press,
-        "chart": piece_chart(record.test_press),
+        "chart": piece_chart(record.test_press, queries.same_marks(record.test_press)),
         "under": under,
         "diagnosis": diagnosis,
         "headline": headline(record, diagnosis),

@@ -1,0 +1,43 @@
+"""Does a mark follow the platen or the blank? Told by the same mark on other pieces.
+
+Handbook 2, "Ways of reasoning", 2. Pieces speak only when their art lay elsewhere: with
+equal placement a mark comes back at one place whichever it follows.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+# A mark is tapped to about a thumb's width; farther apart than this it is another place.
+SAME_PLACE_MM = 40.0
+
+
+@dataclass(frozen=True)
+class PlacedMark:
+    """A mark on the platen, and the front left corner of its art, both (x, y) in mm."""
+
+    mark_mm: tuple[float, float]
+    art_mm: tuple[float, float]
+
+
+def follows(mark: PlacedMark, others: list[PlacedMark]) -> str | None:
+    """`follows_platen`, `follows_blank`, or None where the others do not tell or disagree.
+
+    A mark at (60, 450) with art at (40, 215); another piece with art at (100, 215) marked
+    at (62, 448): it stayed with the platen.
+    """
+    told = {_told(mark, other) for other in others} - {None}
+    return told.pop() if len(told) == 1 else None
+
+
+def _told(mark: PlacedMark, other: PlacedMark) -> str | None:
+    on_platen = _apart(mark.mark_mm, other.mark_mm) <= SAME_PLACE_MM
+    moved = np.subtract(other.art_mm, mark.art_mm)
+    on_blank = _apart(np.add(mark.mark_mm, moved), other.mark_mm) <= SAME_PLACE_MM
+    if on_platen == on_blank:
+        return None
+    return "follows_platen" if on_platen else "follows_blank"
+
+
+def _apart(a, b) -> float:
+    return float(np.hypot(*np.subtract(a, b)))
