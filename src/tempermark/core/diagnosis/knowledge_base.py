@@ -86,6 +86,11 @@ class Fact:
     base: float
     opposite: str | None = None
     excludes: tuple[str, ...] = ()
+    methods: tuple[str, ...] = ()
+
+    def is_asked_for(self, method: str) -> bool:
+        """Whether the question makes sense for a method; no methods means any."""
+        return not self.methods or method in self.methods
 
 
 @dataclass(frozen=True)
@@ -121,7 +126,7 @@ def shipped() -> KnowledgeBase:
     base = KnowledgeBase(
         causes=causes,
         symptoms={code: Symptom(code, **row) for code, row in _load("symptoms").items()},
-        facts={code: Fact(code, **row) for code, row in _load("facts").items()},
+        facts={code: _fact(code, row) for code, row in _load("facts").items()},
         checks={code: _check(code, row) for code, row in _load("checks").items()},
         curves={
             name: Curve(tuple(row["at"]), tuple(row["log_odds"]))
@@ -158,6 +163,13 @@ def _cause(code: str, group: str, row: dict) -> Cause:
     )
 
 
+def _fact(code: str, row: dict) -> Fact:
+    """`methods` in the file names methods, or kinds of them such as `film`."""
+    named = row.get("methods", ())
+    methods = tuple(m for name in named for m in codes.METHOD_KINDS.get(name, (name,)))
+    return Fact(code, **{**row, "methods": methods})
+
+
 def _shows(key: str, strength: str) -> Shows:
     rest, _, when = key.partition("@")
     symptom, _, kind = rest.partition(":")
@@ -182,6 +194,9 @@ def problems(base: KnowledgeBase) -> list[str]:
         found += [f"{name} {code} is missing" for code in set(known) - set(given)]
     for cause in base.causes.values():
         found += [f"{cause.code}: {text}" for text in _cause_problems(cause, base)]
+    for fact in base.facts.values():
+        unknown = set(fact.methods) - set(codes.METHODS)
+        found += [f"{fact.code}: unknown method {name}" for name in unknown]
     for check in base.checks.values():
         for outcome in check.outcomes:
             found += [

@@ -109,7 +109,7 @@ def questions(probabilities: dict[str, float], case: Case, base: KnowledgeBase) 
             fact.code, fact.ask, information_bits(weights, _fact_likelihood(fact, names, base))
         )
         for fact in base.facts.values()
-        if fact.code not in known
+        if fact.code not in known and fact.is_asked_for(case.method)
     ]
     found += _missing_figures(names, weights, case, base)
     telling = sorted((q for q in found if q.bits >= LEAST_BITS), key=lambda q: (-q.bits, q.about))

@@ -10,6 +10,8 @@ from tempermark.web.run.outlines import outline
 
 BOX = (440, 460)
 RIGID = ("panel", "tile", "glass", "hardboard", "wood", "plastic", "mug", "tumbler", "leather")
+# Height of the art's centre on the blank, as a share from its front; the middle elsewhere.
+ART_CENTRE = {"garment": 0.55, "bag": 0.4}
 # Soft blanks whose size nobody noted are drawn this much larger than the art.
 SOFT_MARGIN = 1.55
 
@@ -52,7 +54,8 @@ def piece_chart(piece: TestPress, others=()) -> PieceChart:
     """Outline, art and marks of a test press; `others` are marks on other pieces."""
     width, height = _size(piece)
     x0 = piece.art_x_mm + piece.art_width_mm / 2 - width / 2
-    y0 = piece.art_y_mm + piece.art_height_mm / 2 - height / 2
+    up = ART_CENTRE.get(piece.blank.kind, 0.5)
+    y0 = piece.art_y_mm + piece.art_height_mm / 2 - height * up
     view = Projection.fitting(width, height, *BOX, left=12, top=12)
     return PieceChart(
         width=view.width + 24,

@@ -117,7 +117,7 @@ FAULTY = (
         52,
         "medium",
         "hot",
-        (46, 196, 210, 250),
+        (54, 188, 210, 250),
         2,
         ("transfer_fixed", "blank_prepressed"),
         (("edge_fade", "on_opening", 2, (64, 438), None),),

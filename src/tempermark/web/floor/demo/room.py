@@ -170,6 +170,8 @@ BLANKS = (
         "colour": "white",
         "coating": "none",
         "features": ["stretch"],
+        "width_mm": 480.0,
+        "height_mm": 560.0,
         "thickness_mm": 0.5,
     },
     {

@@ -1,0 +1,63 @@
+"""Headless Chromium against the running application."""
+
+import shutil
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+from tests.browser.person import Person
+from tests.support import room
+
+ARGUMENTS = (
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+)
+DESK = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+
+
+@pytest.fixture(scope="session")
+def chromium(tmp_path_factory):
+    options = webdriver.ChromeOptions()
+    options.binary_location = shutil.which("chromium")
+    for argument in ARGUMENTS:
+        options.add_argument(argument)
+    downloads = tmp_path_factory.mktemp("downloads")
+    options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(service=Service(shutil.which("chromedriver")), options=options)
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", DESK)
+    driver.downloads = downloads
+    yield driver
+    driver.quit()
+
+
+@pytest.fixture
+def isla(chromium, live_server, transactional_db):
+    """A technician at the desk, not signed in yet, in a room with one press."""
+    room.person("isla", "technician")
+    room.element("Heron")
+    chromium.delete_all_cookies()
+    chromium.get_log("browser")
+    person = Person(chromium, live_server.url)
+    yield person
+    refused = [
+        line["message"]
+        for line in chromium.get_log("browser")
+        if "Content Security Policy" in line["message"] or "Uncaught" in line["message"]
+    ]
+    assert not refused
+    person.online()
+    chromium.get("about:blank")
+
+
+@pytest.fixture
+def signed_in(isla):
+    isla.sign_in()
+    return isla

@@ -1,0 +1,120 @@
+"""What a person does in the browser, in their words."""
+
+from selenium.common.exceptions import (
+    NoSuchElementException,
+    StaleElementReferenceException,
+    TimeoutException,
+)
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select, WebDriverWait
+
+from tests.support import room
+
+WAIT_S = 10
+PASSING = (StaleElementReferenceException, NoSuchElementException, AssertionError)
+
+
+class Person:
+    """Sees text, follows links, fills fields, presses keys."""
+
+    def __init__(self, driver, address):
+        self.driver = driver
+        self.address = address
+
+    def go(self, path):
+        self.driver.get(self.address + path)
+
+    def sign_in(self, name="isla"):
+        self.go("/sign-in/")
+        self.fill("username", name)
+        self.fill("password", room.PASSWORD)
+        self.press("Sign in")
+        self.wait(lambda: self.find("header .brand"))
+
+    def wait(self, condition):
+        """Until a condition holds; what passes away meanwhile is looked for again."""
+        return WebDriverWait(self.driver, WAIT_S, ignored_exceptions=PASSING).until(
+            lambda _: condition()
+        )
+
+    def find(self, selector):
+        return self.driver.find_element(By.CSS_SELECTOR, selector)
+
+    def find_all(self, selector):
+        return self.driver.find_elements(By.CSS_SELECTOR, selector)
+
+    def text(self):
+        return self.find("main").text
+
+    def sees(self, text):
+        try:
+            self.wait(lambda: text.lower() in self.text().lower())
+        except TimeoutException:
+            raise AssertionError(f"“{text}” is not on the page:\n{self.text()}") from None
+
+    def headline(self):
+        return self.find("h1").text
+
+    def follow(self, words):
+        self._click(f"//a[normalize-space()='{words}'] | //a[.//*[normalize-space()='{words}']]")
+
+    def press(self, words, inside="//main"):
+        self._click(f"{inside}//button[contains(normalize-space(), '{words}')]")
+
+    def _click(self, path):
+        def act():
+            found = self.driver.find_element(By.XPATH, path)
+            self.driver.execute_script("arguments[0].scrollIntoView({block:'center'})", found)
+            found.click()
+            return True
+
+        self.wait(act)
+
+    def fill(self, name, text):
+        field = self.wait(lambda: self.find(f"main [name={name}]"))
+        field.clear()
+        field.send_keys(text)
+
+    def choose(self, name, words):
+        Select(self.find(f"main [name={name}]")).select_by_visible_text(words)
+
+    def open_details(self, words):
+        self._click(f"//summary[normalize-space()='{words}']")
+
+    def type(self, *keys):
+        ActionChains(self.driver).send_keys(*keys).perform()
+
+    def enter(self, figure):
+        """Type a figure at the station under way and wait for the next one."""
+        before = self.station()
+        self.find("#typed").send_keys(figure, Keys.ENTER)
+        self.wait(lambda: self.station() != before)
+
+    def station(self):
+        """The station being read, or nothing when all are."""
+        found = self.find_all("#entry .station-name")
+        return found[0].text if found else ""
+
+    def tap(self, selector, x_share, y_share):
+        """Tap inside a drawing at shares of its width and height from the top left."""
+        drawing = self.find(selector)
+        self.driver.execute_script("arguments[0].scrollIntoView({block:'center'})", drawing)
+        box = drawing.rect
+        across = round((x_share - 0.5) * box["width"])
+        down = round((y_share - 0.5) * box["height"])
+        ActionChains(self.driver).move_to_element_with_offset(
+            drawing, across, down
+        ).click().perform()
+
+    def offline(self):
+        self._network(True)
+
+    def online(self):
+        self._network(False)
+
+    def _network(self, offline):
+        self.driver.execute_cdp_cmd("Network.enable", {})
+        state = {"offline": offline, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+        self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", state)

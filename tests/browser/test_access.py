@@ -1,0 +1,68 @@
+"""Every main page by machine: names, contrast, order; and nothing wider than its screen."""
+
+from pathlib import Path
+
+import pytest
+
+from tempermark.web.floor.models import Element
+from tempermark.web.setup.actions import load_shipped_recipes
+from tests.browser.conftest import DESK
+from tests.support import room
+
+pytestmark = pytest.mark.browser
+AXE = (Path(__file__).parents[1] / "support" / "vendor" / "axe.min.js").read_text()
+RUN = """
+const done = arguments[arguments.length - 1];
+axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]})
+  .then(r => done(r.violations.map(v => v.id + ": " + v.nodes.map(n => n.target).join(" | "))));
+"""
+
+
+@pytest.fixture
+def pages(signed_in):
+    """Addresses of every main view, with data on them."""
+    load_shipped_recipes()
+    who, element = room.person("maren", "lead"), Element.objects.get()
+    done = room.survey(who, element, days_ago=1)
+    under_way = room.survey(who, element, grid="3x3", finish=False)
+    station = under_way.stations.last()
+    station.readings.all().delete()
+    piece = room.piece(who, element)
+    room.mark(who, piece)
+    signed_in.go(piece.get_absolute_url())
+    signed_in.press("Trace this fault")
+    signed_in.sees("Next check")
+    return [
+        "/",
+        "/presses/heron/",
+        "/presses/heron/surveys/new/",
+        "/presses/heron/surveys/import/",
+        done.get_absolute_url(),
+        under_way.get_absolute_url(),
+        "/surveys/",
+        "/test-presses/",
+        "/presses/heron/test-presses/new/",
+        f"/presses/heron/test-presses/new/?recipe={piece.recipe_id}",
+        piece.get_absolute_url(),
+        piece.fault_case.get_absolute_url(),
+        "/cases/",
+        "/recipes/",
+        piece.recipe.recipe.get_absolute_url(),
+        "/nowhere/",
+    ]
+
+
+def test_pages_are_accessible_and_fit_desk_tablet_and_phone(signed_in, pages):
+    problems = []
+    for path in pages:
+        signed_in.go(path)
+        signed_in.driver.execute_script(AXE)
+        problems += [f"{path} {p}" for p in signed_in.driver.execute_async_script(RUN)]
+        for width, height in ((1280, 800), (800, 1280), (390, 844)):
+            size = {**DESK, "width": width, "height": height}
+            signed_in.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+            wide = signed_in.driver.execute_script("return document.documentElement.scrollWidth")
+            if wide > width:
+                problems.append(f"{path} is {wide} wide on a screen of {width}")
+        signed_in.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", DESK)
+    assert not problems

@@ -1,0 +1,133 @@
+"""Entry at the bench: keyboard only, wrong input, files, a lost connection."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tempermark.web.floor.models import Element
+from tempermark.web.measure.models import Reading, Survey
+from tests.support import room
+
+pytestmark = pytest.mark.browser
+CSV = "# dial at 195\nx_mm;y_mm;value_f\n20,5;20;383,0\n380;20;374\n20;480;372\n380;480;377,5\n"
+
+
+@pytest.fixture
+def survey(signed_in):
+    who = room.person("maren", "lead")
+    return room.survey(
+        who, Element.objects.get(), grid="3x3", truth=lambda x, y: 190.0, finish=False
+    )
+
+
+def start(isla):
+    isla.go("/presses/heron/surveys/new/")
+    isla.choose("grid", "3 × 3, quick look")
+    isla.press("Start reading")
+    isla.wait(lambda: isla.station() == "A1")
+
+
+def test_keyboard_only(signed_in):
+    """Sign-in done, everything else without a pointer: the field has the focus throughout."""
+    isla = signed_in
+    isla.go("/presses/heron/surveys/new/")
+    isla.find("main select[name=grid]").send_keys("3")
+    isla.type(Keys.ENTER)
+    isla.find("main input[name=set_c]").send_keys(Keys.ENTER)
+    isla.wait(lambda: isla.station() == "A1")
+    for number in range(9):
+        before = isla.station()
+        isla.type(f"19{number},5", Keys.ENTER)
+        isla.wait(lambda before=before: isla.station() != before)
+    isla.sees("All 9 stations are read")
+    while isla.driver.switch_to.active_element.text != "Finish the survey":
+        isla.type(Keys.TAB)
+    isla.type(Keys.ENTER)
+    isla.sees("% sure")
+    assert Survey.objects.get().finished_at
+
+
+@pytest.mark.parametrize(
+    ("typed", "said"),
+    [("hot", "“hot” is no figure"), ("700", "no temperature of a platen"), ("=1+1", "no figure")],
+)
+def test_wrong_input_is_said_and_kept(signed_in, typed, said):
+    start(signed_in)
+    signed_in.find("#typed").send_keys(typed, Keys.ENTER)
+    signed_in.sees(said)
+    assert signed_in.station() == "A1"
+    assert signed_in.find("#typed").get_attribute("value") == typed
+    assert not Reading.objects.exists()
+    signed_in.find("#typed").clear()
+    signed_in.enter("191")
+    assert Reading.objects.count() == 1
+
+
+def test_back_button_and_double_enter_count_once(signed_in):
+    start(signed_in)
+    signed_in.find("#typed").send_keys("191", Keys.ENTER, Keys.ENTER)
+    signed_in.wait(lambda: signed_in.station() == "B1")
+    signed_in.driver.back()
+    signed_in.driver.forward()
+    signed_in.wait(lambda: signed_in.station() == "B1")
+    assert Reading.objects.count() == 1
+
+
+def test_a_lost_connection_keeps_the_figure_and_sends_it_once(signed_in):
+    start(signed_in)
+    signed_in.offline()
+    signed_in.find("#typed").send_keys("191,5", Keys.ENTER)
+    signed_in.sees("The figure is kept here and sent again")
+    assert not Reading.objects.exists()
+    signed_in.online()
+    signed_in.wait(lambda: signed_in.station() == "B1")
+    assert [r.typed for r in Reading.objects.all()] == ["191,5"]
+
+
+def test_a_dead_tablet_brings_the_figure_back(signed_in):
+    start(signed_in)
+    signed_in.offline()
+    signed_in.find("#typed").send_keys("188", Keys.ENTER)
+    signed_in.sees("kept here")
+    signed_in.online()
+    signed_in.go(Survey.objects.get().get_absolute_url())
+    signed_in.wait(
+        lambda: (
+            signed_in.station() == "B1" or signed_in.find("#typed").get_attribute("value") == "188"
+        )
+    )
+
+
+def test_import_and_a_refused_file(signed_in, tmp_path):
+    bad, good = tmp_path / "bad.csv", tmp_path / "good.csv"
+    bad.write_text(CSV + "500;20;380\n20;20;warm\n")
+    good.write_text(CSV)
+    signed_in.go("/presses/heron/surveys/import/")
+    signed_in.find("[name=file]").send_keys(str(bad))
+    for name, value in (("set_c", "195"), ("target_c", "383f"), ("tolerance_c", "5")):
+        signed_in.fill(name, value)
+    signed_in.press("Import")
+    signed_in.sees("Nothing was imported.")
+    assert "Line 7: x_mm 500 is off the platen" in signed_in.text()
+    assert "Line 8: value_f “warm” is no number" in signed_in.text()
+    assert signed_in.find("[name=target_c]").get_attribute("value") == "383f"
+    assert not Survey.objects.exists()
+    signed_in.find("[name=file]").send_keys(str(good))
+    signed_in.press("Import")
+    signed_in.sees("4 readings imported.")
+    assert Survey.objects.get().target_c == pytest.approx(195)
+
+
+def test_another_person_s_figure_appears(signed_in, survey):
+    signed_in.go(survey.get_absolute_url())
+    before = len(signed_in.find_all("#map .station-figure"))
+    station = survey.stations.first()
+    Reading.objects.filter(station=station).first()
+    Reading.objects.create(
+        station=station,
+        entry_key="5f2c1c9e-6d0e-4e55-9a53-1d9a3a2f9a11",
+        typed="210",
+        shown_c=210.0,
+        read_by=survey.taken_by,
+    )
+    assert before == 9
+    signed_in.wait(lambda: "200.0" in signed_in.find("#map").text)
