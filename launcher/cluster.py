@@ -76,12 +76,23 @@ class Cluster:
     def start(self) -> tuple[int, bool]:
         """Make and start the cluster; its port, and whether this call started it."""
         self._make()
-        port = self.running_port()
+        port = self._live_port()
         if port is not None:
             return port, False
         port = self._start_on_free_port()
         self._make_database(port)
         return port, True
+
+    def _live_port(self) -> int | None:
+        """The port of a server that answers; waits out one that was killed a moment ago."""
+        deadline = time.monotonic() + GRACE_S
+        while True:
+            port = self.running_port()
+            if port is None or not _port_free(port):
+                return port
+            if time.monotonic() > deadline:
+                return None
+            time.sleep(0.2)
 
     def stop(self) -> bool:
         """Stop the server; whether it was running."""

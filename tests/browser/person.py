@@ -61,7 +61,9 @@ class Person:
         self._click(f"//a[normalize-space()='{words}'] | //a[.//*[normalize-space()='{words}']]")
 
     def press(self, words, inside="//main"):
-        self._click(f"{inside}//button[contains(normalize-space(), '{words}')]")
+        self._click(
+            f"{inside}//button[contains(normalize-space(translate(., '\u00a0', ' ')), '{words}')]"
+        )
 
     def _click(self, path):
         def act():

@@ -167,7 +167,7 @@ def test_verdict_grows_with_the_readings(browse, opened):
     assert "more reading" in room.words(browse.get(f"/surveys/{opened.pk}/"), "h1")
     for typed in ("186", "185", "186"):
         enter(browse, opened, typed)
-    assert "Set Heron to" in room.words(browse.get(f"/surveys/{opened.pk}/"), "h1")
+    assert "So far: set Heron to" in room.words(browse.get(f"/surveys/{opened.pk}/"), "h1")
 
 
 def test_gain_of_two_settings_counts(browse, technician, element):

@@ -48,7 +48,9 @@ def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
     shift = result.corrected_set_c - survey.set_c if survey.finished_at else 0.0
     return Verdict(
         set_c=set_c,
-        headline=_headline(name, survey, set_c, unit),
+        headline=_headline(
+            name, survey, set_c, unit, bool(computed.left) and not survey.finished_at
+        ),
         rest=_keep_inside(usable.sure_rectangle, survey, unit) + _stays_off(usable, survey, unit),
         how_sure=_how_sure(computed, usable, unit),
         sure=usable.sure_probability,
@@ -76,8 +78,10 @@ def recommended_setting(computed: Measured, gain: float) -> float:
     return round(exact / step) * step
 
 
-def _headline(name: str, survey, set_c: float, unit: str) -> str:
+def _headline(name: str, survey, set_c: float, unit: str, unread: bool) -> str:
     shown = temperature_text(set_c, unit)
+    if unread:
+        return f"So far: set {name} to {shown}."
     if abs(set_c - survey.set_c) < survey.element.press.resolution_c / 2:
         return f"Leave {name} at {shown}."
     return f"Set {name} to {shown}."

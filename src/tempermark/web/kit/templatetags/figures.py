@@ -5,6 +5,8 @@ from django import template
 from tempermark.core.units import fahrenheit_from_celsius
 
 register = template.Library()
+# Between a figure and its unit, so that no line breaks there.
+NO_BREAK = "\u00a0"
 
 
 def minus(text: str) -> str:
@@ -22,7 +24,7 @@ def temperature_text(value_c: float | None, unit: str, digits: int = 0) -> str:
     if value_c is None:
         return "—"
     value = fahrenheit_from_celsius(value_c) if unit == "f" else value_c
-    return f"{minus(f'{value:.{digits}f}')} °{unit.upper()}"
+    return f"{minus(f'{value:.{digits}f}')}{NO_BREAK}°{unit.upper()}"
 
 
 def difference_text(value_k: float | None, unit: str, digits: int = 0, sign: bool = True) -> str:
@@ -33,7 +35,7 @@ def difference_text(value_k: float | None, unit: str, digits: int = 0, sign: boo
     shown = f"{value:+.{digits}f}" if sign else f"{abs(value):.{digits}f}"
     if float(shown) == 0:
         shown = f"{0:.{digits}f}"
-    return f"{minus(shown)} {'°F' if unit == 'f' else 'K'}"
+    return f"{minus(shown)}{NO_BREAK}{'°F' if unit == 'f' else 'K'}"
 
 
 @register.simple_tag(takes_context=True)

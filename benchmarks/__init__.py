@@ -1,0 +1,1 @@
+"""Benchmarks: timings as ratios measured in one run, never asserted."""

@@ -1,0 +1,22 @@
+"""`./tempermark bench [NAME …]`."""
+
+import importlib
+import sys
+
+NAMES = ("commands",)
+
+
+def main(names: list[str]) -> int:
+    """Run the named benchmarks, or all."""
+    unknown = [n for n in names if n not in NAMES]
+    if unknown:
+        print(f"No benchmark is called {unknown[0]}. There are: {', '.join(NAMES)}.")
+        return 2
+    for name in names or NAMES:
+        print(f"== {name}")
+        importlib.import_module(f"benchmarks.{name}").run()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,133 @@
+"""Pictures of the main views for docs/screenshots, from a demo that runs and was just reset.
+
+./tempermark demo --reset          (in another shell)
+.local/venv/bin/python tools/take_screenshots.py [NAME …]
+"""
+
+import json
+import shutil
+import sys
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import WebDriverWait
+
+ROOT = Path(__file__).resolve().parent.parent
+OUT = ROOT / "docs" / "screenshots"
+ARGUMENTS = ("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run")
+DESK, PHONE = (1280, 800), (390, 844)
+READ = ("171", "172.5", "174", "173.5", "172", "170.5")
+
+
+class Camera:
+    """A signed-in browser that keeps pictures."""
+
+    def __init__(self, address: str):
+        options = webdriver.ChromeOptions()
+        options.binary_location = shutil.which("chromium")
+        for argument in (*ARGUMENTS, "--disable-background-networking", "--hide-scrollbars"):
+            options.add_argument(argument)
+        service = Service(shutil.which("chromedriver"))
+        self.driver = webdriver.Chrome(service=service, options=options)
+        self.address = address
+        self.size(*DESK)
+        self.sign_in()
+
+    def size(self, width: int, height: int) -> None:
+        size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+        self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+
+    def sign_in(self) -> None:
+        self.go("/sign-in/")
+        self.find("[name=username]").send_keys("isla")
+        self.find("[name=password]").send_keys("regatta-week-demo", Keys.ENTER)
+        self.wait("header .brand")
+
+    def go(self, path: str) -> None:
+        self.driver.get(self.address + path)
+
+    def find(self, selector: str):
+        return self.driver.find_element(By.CSS_SELECTOR, selector)
+
+    def wait(self, selector: str):
+        return WebDriverWait(self.driver, 10).until(lambda _: self.find(selector))
+
+    def keep(self, name: str, path: str | None = None) -> None:
+        if path:
+            self.go(path)
+        WebDriverWait(self.driver, 10).until(
+            lambda d: d.execute_script("return document.fonts.status") == "loaded"
+        )
+        self.driver.save_screenshot(str(OUT / f"{name}.png"))
+
+
+def floor(camera):
+    camera.keep("floor", "/")
+
+
+def press(camera):
+    camera.keep("platen-chart", "/presses/heron/")
+
+
+def phone(camera):
+    camera.size(*PHONE)
+    camera.keep("phone", "/presses/heron/")
+    camera.size(*DESK)
+
+
+def entry(camera):
+    """Wren's first survey, six stations in."""
+    camera.go("/presses/wren/surveys/new/")
+    grid = camera.find("main [name=grid]")
+    grid.send_keys("4")
+    camera.find("main form button.go").click()
+    for figure in READ:
+        before = camera.wait("#entry .station-name").text
+        camera.find("#typed").send_keys(figure, Keys.ENTER)
+        WebDriverWait(camera.driver, 10).until(
+            lambda _, before=before: camera.find("#entry .station-name").text != before
+        )
+    camera.keep("survey-entry")
+
+
+def log(camera):
+    camera.go("/presses/heron/test-presses/new/")
+    camera.driver.find_element(By.PARTIAL_LINK_TEXT, "polyester vest").click()
+    WebDriverWait(camera.driver, 10).until(lambda _: camera.find("#under-art").text)
+    camera.keep("test-press-log")
+
+
+def piece(camera):
+    camera.go("/cases/1/")
+    camera.driver.find_element(By.PARTIAL_LINK_TEXT, "Crew vest").click()
+    camera.wait("#mark")
+    camera.keep("test-press")
+
+
+def trace(camera):
+    camera.keep("trace", "/cases/1/")
+
+
+def recipe(camera):
+    camera.keep("recipe", "/recipes/dye-on-a-coated-aluminium-panel/")
+
+
+VIEWS = {v.__name__: v for v in (floor, press, phone, entry, log, piece, trace, recipe)}
+
+
+def main(names: list[str]) -> None:
+    address = json.loads((ROOT / ".local" / "running-demo.json").read_text())["url"]
+    OUT.mkdir(parents=True, exist_ok=True)
+    camera = Camera(address)
+    try:
+        for name in names or VIEWS:
+            VIEWS[name](camera)
+    finally:
+        camera.driver.quit()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
