@@ -229,7 +229,8 @@ class Cluster:
 
 def cluster(room: str) -> Cluster:
     """The cluster of a room, wherever its server's user can work."""
-    return Cluster(room, _home(room), system.need_postgres())
+    programs = system.need_postgres()  # first: installing it makes the postgres user
+    return Cluster(room, _home(room), programs)
 
 
 def _home(room: str) -> Path:
