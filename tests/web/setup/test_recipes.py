@@ -30,6 +30,16 @@ def test_loading_again_keeps_a_shop_s_own_version(db):
     assert first.number == 1
 
 
+def test_a_card_tells_the_dial_of_each_press(browse, technician, element):
+    load_shipped_recipes()
+    room.element("Wren", place=2)
+    room.survey(technician, element)
+    vest = room.words(browse.get("/recipes/dye-on-a-polyester-vest/"))
+    assert "Heron by its survey at 195 °C 206 °C Wren not measured" in vest
+    film = room.words(browse.get("/recipes/film-on-a-cotton-bag/"))
+    assert "Heron a guess: surveyed at 195 °C only" in film
+
+
 def test_cards(browse):
     load_shipped_recipes()
     text = room.words(browse.get("/recipes/"))

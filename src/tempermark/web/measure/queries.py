@@ -151,3 +151,21 @@ def correction(element: Element, when) -> Correction | None:
     dials = line.set_range_c if line else (survey.set_c, survey.set_c)
     gain = line.gain if line else 1.0
     return Correction(survey, gain, element.press.resolution_c, dials)
+
+
+@dataclass(frozen=True)
+class Advice:
+    """The dial for a true temperature, and whether it is only a guess."""
+
+    set_c: float
+    far: bool
+    surveyed_at_c: float
+
+
+def advice(element: Element, target_c: float, when) -> Advice | None:
+    """What to set on an element for a true temperature; None while it is not measured."""
+    known = correction(element, when)
+    if known is None:
+        return None
+    set_c = known.setting_for(target_c)
+    return Advice(set_c, known.is_far(set_c), known.survey.set_c)

@@ -1,7 +1,5 @@
 """Where art goes on a platen: defaults for a new test press, and the small drawing."""
 
-from dataclasses import dataclass
-
 from django.utils import timezone
 
 from tempermark.web.floor.models import Element
@@ -19,22 +17,9 @@ PLACING_BOX = (300, 340)
 MOVES_THE_ART = ("cold_zone", "hot_zone")
 
 
-@dataclass(frozen=True)
-class Advice:
-    """The dial for the middle of a recipe's window, and whether it is only a guess."""
-
-    set_c: float
-    far: bool
-    surveyed_at_c: float
-
-
-def advised_setting(element: Element, version: RecipeVersion | None) -> Advice | None:
+def advised_setting(element: Element, version: RecipeVersion | None) -> surveys.Advice | None:
     """What to set for a recipe on this element; None while it is not measured."""
-    known = surveys.correction(element, timezone.now())
-    if version is None or known is None:
-        return None
-    set_c = known.setting_for(version.middle_c)
-    return Advice(set_c, known.is_far(set_c), known.survey.set_c)
+    return surveys.advice(element, version.middle_c, timezone.now()) if version else None
 
 
 def recipes_here(element: Element) -> list[RecipeVersion]:

@@ -17,5 +17,10 @@ def recipes(request):
 def recipe(request, slug):
     """One recipe card."""
     record = get_object_or_404(Recipe, slug=slug)
-    context = {"recipe": record, "version": queries.current_version(record)}
+    version = queries.current_version(record)
+    context = {
+        "recipe": record,
+        "version": version,
+        "presses": queries.settings_on_presses(version),
+    }
     return render(request, "setup/recipe.html", context)
