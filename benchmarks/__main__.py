@@ -3,7 +3,7 @@
 import importlib
 import sys
 
-NAMES = ("commands",)
+NAMES = ("commands", "measure", "adaptive")
 
 
 def main(names: list[str]) -> int:

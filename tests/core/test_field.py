@@ -1,17 +1,27 @@
-"""The map: gradient, optimum and posterior against independent computations."""
+"""The map: evidence, moments and draws against independent computations."""
+
+from itertools import product
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.optimize import minimize
 from scipy.stats import multivariate_normal
 
-from tempermark.core.metrology import field as f
-from tempermark.core.metrology.quasi_newton import minimise
+from tempermark.core.metrology import field_prior as prior
+from tempermark.core.metrology.field import (
+    MOST_POINTS,
+    Observations,
+    fit_field,
+    prior_covariance,
+    thinned,
+)
+
+SIZE = (400.0, 500.0)
+ASKED = np.array([[30.0, 40.0], [200.0, 250.0], [390.0, 495.0], [111.0, 333.0]])
 
 
-def grid(columns=5, rows=5, width=400.0, height=500.0):
+def grid(columns=4, rows=4, width=400.0, height=500.0):
     x, y = np.meshgrid(np.linspace(25, width - 25, columns), np.linspace(25, height - 25, rows))
     return np.column_stack([x.ravel(), y.ravel()])
 
@@ -21,89 +31,134 @@ def platen(rng, place):
     return 1.5 + 0.004 * place[:, 0] + corner + rng.normal(0, 0.6, len(place))
 
 
-def objective_of(place, deviation):
-    seen = f.Observations(place, deviation, np.ones(len(place)))
-    squared = f._distances(place, place)
-    plane = f._plane_kernel(place, place, place.mean(axis=0))
-    median = np.log(0.8)
-    return lambda q: f._negative_log_posterior(q, seen, squared, plane, median)
+def joint(place, rest, noise_c, fault=None):
+    """Prior mean and covariance of readings at places, written out in full."""
+    size = np.array(SIZE)
+    shape = prior.basis(place, size, rest.margin_reach_mm)
+    covariance = prior_covariance(place, place, size, rest)
+    if fault is not None:
+        course = prior.local_faults(*SIZE).shape(place)[:, fault]
+        covariance = covariance + prior.FAULT_SPREAD_C**2 * np.outer(course, course)
+    return shape @ prior.BASIS_MEAN, covariance + noise_c**2 * np.eye(len(place))
 
 
-@pytest.mark.parametrize("seed", range(3))
-def test_gradient_is_the_derivative(seed):
-    rng = np.random.default_rng(seed)
-    place = grid()
-    objective = objective_of(place, platen(rng, place))
-    at = np.log([120.0, 210.0, 2.0, 0.7]) + rng.normal(0, 0.2, 4)
-    step = 1e-4 * np.eye(4)
-    numeric = [(objective(at + s)[0] - objective(at - s)[0]) / 2e-4 for s in step]
-    assert objective(at)[1] == pytest.approx(numeric, rel=1e-4, abs=1e-4)
-
-
-def test_likelihood_is_that_of_the_normal_distribution():
+@pytest.fixture(scope="module")
+def fitted():
     rng = np.random.default_rng(1)
-    place = grid(3, 4)
+    place = grid()
     deviation = platen(rng, place)
-    objective = objective_of(place, deviation)
-    two = [np.log([120.0, 210.0, 2.0, 0.7]), np.log([200.0, 90.0, 4.0, 1.1])]
-
-    def exact(q):
-        length, amplitude, noise = np.exp(q[:2]), np.exp(q[2]), np.exp(q[3])
-        r2 = ((place[:, None] - place[None]) ** 2 / length**2).sum(axis=2)
-        r = np.sqrt(5 * r2)
-        kernel = amplitude**2 * (1 + r + 5 / 3 * r2) * np.exp(-r) + noise**2 * np.eye(len(place))
-        centred = (place - place.mean(axis=0)) / 100
-        kernel += f.LEVEL_SPREAD_C**2 + f.SLOPE_SPREAD_C_PER_100MM**2 * centred @ centred.T
-        prior = (q - np.array([np.log(150), np.log(150), np.log(2.5), np.log(0.8)])) / np.array(
-            [0.6, 0.6, 0.7, 0.35]
-        )
-        return -multivariate_normal(cov=kernel).logpdf(deviation) + 0.5 * prior @ prior
-
-    assert objective(two[0])[0] - objective(two[1])[0] == pytest.approx(
-        exact(two[0]) - exact(two[1])
-    )
+    return place, deviation, fit_field(place, deviation, 0.8, SIZE)
 
 
-@pytest.mark.parametrize("seed", range(4))
-def test_optimum_is_no_worse_than_scipy_s(seed):
+def test_matern_is_the_textbook_s():
+    """Rasmussen & Williams 2006, eq. 4.17, with a length for each axis."""
+    a, b = np.array([[10.0, 20.0]]), np.array([[70.0, 140.0]])
+    r = np.hypot(60 / 100, 120 / 300)
+    exact = (1 + 5**0.5 * r + 5 / 3 * r**2) * np.exp(-(5**0.5) * r)
+    assert prior.matern(a, b, (100.0, 300.0))[0, 0] == pytest.approx(exact)
+
+
+def test_beliefs_and_faults_are_chances():
+    assert sum(r.chance for r in prior.smooth_rests()) == pytest.approx(1)
+    chance = prior.local_faults(*SIZE).chance
+    assert chance.sum() == pytest.approx(prior.BAND_CHANCE + prior.SPOT_CHANCE)
+    course = prior.local_faults(*SIZE).shape(ASKED)
+    assert course.shape == (len(ASKED), len(chance))
+    assert ((course >= 0) & (course <= 1)).all()
+
+
+def test_weights_are_bayes_theorem_written_out(fitted):
+    place, deviation, field = fitted
+    chance = field.faults.chance
+    faults = [None, 0, len(field.faults.x_mm), len(chance) - 1]
+    evidence, weight = [], []
+    for member, fault in product(field.members, faults):
+        mean, covariance = joint(place, member.rest, member.rest.noise_factor * 0.8, fault)
+        before = 1 - chance.sum() if fault is None else chance[fault]
+        likelihood = multivariate_normal(mean, covariance).pdf(deviation)
+        evidence.append(likelihood * before * member.rest.chance)
+        weight.append(member.weight if fault is None else member.fault_weight[fault])
+    ratio = np.array(weight) / np.array(evidence)
+    assert ratio == pytest.approx(np.full(len(ratio), ratio[0]), rel=1e-6)
+
+
+def test_dropped_beliefs_are_the_least_likely(fitted):
+    place, deviation, field = fitted
+    kept = {m.rest for m in field.members}
+    evidence = {}
+    for rest in prior.smooth_rests():
+        mean, covariance = joint(place, rest, rest.noise_factor * 0.8)
+        evidence[rest] = multivariate_normal(mean, covariance).logpdf(deviation)
+        evidence[rest] += np.log(rest.chance)
+    best_dropped = max(v for r, v in evidence.items() if r not in kept)
+    assert sorted(evidence.values())[-1] == max(evidence[r] for r in kept)
+    assert best_dropped < max(evidence.values())
+    assert sum(m.share for m in field.members) == pytest.approx(1)
+
+
+def test_moments_are_those_of_the_mixture_written_out(fitted):
+    """Condition the joint normal of readings and places for every member and fault."""
+    place, deviation, field = fitted
+    both = np.vstack([place, ASKED])
+    n, first, second = len(place), 0.0, 0.0
+    for member in field.members:
+        for fault in [None, *range(len(member.fault_weight))]:
+            weight = member.weight if fault is None else member.fault_weight[fault]
+            mean, covariance = joint(both, member.rest, 0.0, fault)
+            seen = covariance[:n, :n] + (member.rest.noise_factor * 0.8) ** 2 * np.eye(n)
+            gain = covariance[n:, :n] @ np.linalg.inv(seen)
+            told = mean[n:] + gain @ (deviation - mean[:n])
+            variance = np.diag(covariance[n:, n:] - gain @ covariance[:n, n:])
+            first, second = first + weight * told, second + weight * (variance + told**2)
+    mean, spread = field.moments(ASKED)
+    assert mean == pytest.approx(first, abs=1e-4)
+    assert spread == pytest.approx(np.sqrt(second - first**2), abs=1e-3)
+
+
+def test_draws_have_the_stated_moments(fitted):
+    _, _, field = fitted
+    draws = field.draws(ASKED, 40_000, np.random.default_rng(3))
+    assert draws.mean(axis=0) == pytest.approx(field.mean(ASKED), abs=0.05)
+    assert draws.std(axis=0) == pytest.approx(field.standard_deviation(ASKED), rel=0.03)
+
+
+def test_a_band_that_was_read_is_found_and_followed():
+    place = grid(5, 5)
+    dead = -7 * np.exp(-0.5 * ((place[:, 1] - 250) / 22) ** 2)
+    rng = np.random.default_rng(2)
+    field = fit_field(place, dead + rng.normal(0, 0.4, 25), 0.5, SIZE)
+    assert field.fault_probability > 0.9
+    along = np.array([[x, 250.0] for x in (60.0, 150.0, 330.0)])
+    assert (field.mean(along) < -4.5).all()
+    assert np.abs(field.mean(along + np.array([0, 60]))).max() < 2.5
+
+
+def test_margins_are_believed_cooler_before_they_are_read():
+    inner = np.array([[x, y] for x in (120, 200, 280) for y in (150, 250, 350)], float)
+    field = fit_field(inner, np.zeros(9), 0.5, SIZE)
+    rim, middle = field.mean(np.array([[1.0, 250.0], [200.0, 250.0]]))
+    assert rim < -1 < middle
+    spread = field.standard_deviation(np.array([[1.0, 250.0], [200.0, 250.0]]))
+    assert spread[0] > 2 * spread[1]
+
+
+@settings(max_examples=20)
+@given(st.floats(-40, 40), st.integers(0, 5))
+def test_moving_every_reading_moves_the_map(shift, seed):
     rng = np.random.default_rng(seed)
     place = grid()
-    objective = objective_of(place, platen(rng, place))
-    start = np.log([150.0, 150.0, 2.5, 0.8])
-    lower, upper = f._lower(np.log(0.8)), f._upper(np.log(0.8))
-    ours = objective(minimise(objective, start, lower, upper))[0]
-    theirs = minimize(objective, start, jac=True, bounds=list(zip(lower, upper, strict=True))).fun
-    assert ours <= theirs + 1e-3
-
-
-@settings(max_examples=20, deadline=None)
-@given(st.floats(-8, 8), st.floats(-2, 2), st.floats(-2, 2))
-def test_a_plane_is_found_everywhere(level, across, along):
-    place = grid(4, 4)
-    deviation = level + across * place[:, 0] / 100 + along * place[:, 1] / 100
-    fitted = f.fit_field(place, deviation, 0.3)
-    corners = np.array([[0.0, 0.0], [400.0, 500.0]])
-    exact = level + across * corners[:, 0] / 100 + along * corners[:, 1] / 100
-    assert fitted.mean(corners) == pytest.approx(exact, abs=0.25)
-
-
-def test_draws_have_the_stated_mean_and_covariance():
-    rng = np.random.default_rng(2)
-    place = grid()
-    fitted = f.fit_field(place, platen(rng, place), 0.6)
-    asked = grid(4, 4)
-    draws = fitted.draws(asked, 20_000, np.random.default_rng(3))
-    assert draws.mean(axis=0) == pytest.approx(fitted.mean(asked), abs=0.03)
-    assert np.cov(draws.T) == pytest.approx(fitted.covariance(asked), abs=0.04)
-    assert fitted.standard_deviation(asked) == pytest.approx(
-        np.sqrt(np.diag(fitted.covariance(asked)))
-    )
+    deviation = platen(rng, place)
+    still = fit_field(place, deviation, 0.8, SIZE)
+    moved = fit_field(place, deviation + shift, 0.8, SIZE)
+    # The level's prior is wide, not flat: it holds back by (0.8/100)² of the shift.
+    assert moved.mean(ASKED) == pytest.approx(still.mean(ASKED) + shift, abs=0.02)
 
 
 def test_thinning_keeps_counts_and_the_mean():
     rng = np.random.default_rng(0)
     place = rng.uniform(0, 400, (5000, 2))
-    seen = f.thinned(f.Observations(place, place[:, 0] / 100, np.ones(5000)))
-    assert len(seen.count) <= f.MOST_POINTS
-    assert seen.count.sum() == 5000
-    assert seen.deviation_c @ seen.count / 5000 == pytest.approx((place[:, 0] / 100).mean())
+    value = rng.normal(0, 1, 5000)
+    few = thinned(Observations(place, value, np.ones(5000)))
+    assert len(few.count) <= MOST_POINTS
+    assert few.count.sum() == 5000
+    assert few.count @ few.deviation_c / 5000 == pytest.approx(value.mean())

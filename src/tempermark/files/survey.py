@@ -137,8 +137,7 @@ def to_document(result: SurveyResult) -> dict:
         and {"x_mm": round(mapped.next_point[0], 3), "y_mm": round(mapped.next_point[1], 3)},
         "model": mapped
         and {
-            "length_mm": [round(float(v), 1) for v in mapped.field.length_mm],
-            "amplitude_c": round(mapped.field.amplitude_c, 4),
+            "local_fault_probability": round(mapped.field.fault_probability, 4),
             "noise_c": round(mapped.field.noise_c, 4),
         },
     }

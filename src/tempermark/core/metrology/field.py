@@ -1,9 +1,11 @@
-"""The platen's temperature as a Gaussian process: Matérn 5/2 over a plane trend.
+"""The platen's temperature everywhere, from readings: a weighed set of Gaussian processes.
 
-Source: handbook 3, "Map". Per-axis length scales, amplitude and noise by maximum
-posterior likelihood (Rasmussen & Williams 2006, ch. 5, eq. 5.9 for the gradient). The
-plane enters as a linear kernel with a wide prior, so its uncertainty is carried along.
-Lengths here are in mm, temperatures as deviations in K.
+Source: handbook 3, "Map"; Rasmussen & Williams 2006, ch. 2 and 5. For each belief about the
+smooth rest the readings are jointly normal, so evidence and prediction are exact; a local
+fault of unknown strength adds one rank to that (matrix determinant lemma). What is not known
+about the platen's unevenness is thus carried into every probability instead of being
+fixed at its likeliest value, which a few readings cannot know.
+Lengths in mm, temperatures as deviations in K.
 """
 
 from dataclasses import dataclass
@@ -11,20 +13,12 @@ from functools import cached_property
 
 import numpy as np
 
-from tempermark.core.metrology.quasi_newton import minimise
+from tempermark.core.metrology import field_prior as prior
 
-SQRT5 = 5**0.5
-LENGTH_RANGE_MM = (50.0, 400.0)
-# Prior medians and spreads (natural log): margins and heater bands of ordinary platens.
-LENGTH_PRIOR = (np.log(150.0), 0.6)
-AMPLITUDE_PRIOR = (np.log(2.5), 0.7)
-NOISE_PRIOR_SPREAD = 0.35
-NOISE_FLOOR_C = 0.02
-# Prior standard deviations of the plane: its level and its fall per 100 mm.
-LEVEL_SPREAD_C = 100.0
-SLOPE_SPREAD_C_PER_100MM = 3.0
 # Above this many readings neighbours are averaged; a bin is then small against 50 mm.
 MOST_POINTS = 300
+# The likeliest beliefs are kept, this many at most and none below this share of the first.
+MOST_MEMBERS, LEAST_SHARE = 6, 0.03
 
 
 @dataclass(frozen=True)
@@ -37,74 +31,209 @@ class Observations:
 
 
 @dataclass(frozen=True)
+class Member:
+    """One belief about the smooth rest, conditioned on the readings.
+
+    `weight` without a fault, `fault_weight` (J,) with each; strengths given each fault are
+    normal with `strength_c` (J,) and `strength_variance` (J,).
+    """
+
+    rest: prior.SmoothRest
+    weight: float
+    fault_weight: np.ndarray
+    strength_c: np.ndarray
+    strength_variance: np.ndarray
+    inverse: np.ndarray
+    weights: np.ndarray
+    fault_weights: np.ndarray
+
+    @property
+    def share(self) -> float:
+        """Weight with and without a fault."""
+        return self.weight + float(self.fault_weight.sum())
+
+
+@dataclass(frozen=True)
 class Field:
-    """A fitted process; predicts mean and covariance anywhere on the platen."""
+    """The posterior; predicts mean, spread and joint draws anywhere on the platen."""
 
     seen: Observations
-    length_mm: np.ndarray
-    amplitude_c: float
-    noise_c: float
-    centre_mm: np.ndarray
+    size_mm: np.ndarray
+    repeatability_c: float
+    faults: prior.LocalFaults
+    members: tuple[Member, ...]
 
     @cached_property
-    def _inverse(self) -> np.ndarray:
-        noise = np.diag(self.noise_c**2 / self.seen.count)
-        return np.linalg.inv(self._prior(self.seen.place_mm, self.seen.place_mm) + noise)
+    def noise_c(self) -> float:
+        """Expected standard deviation of one reading, K."""
+        return float(
+            sum(m.share * m.rest.noise_factor for m in self.members) * self.repeatability_c
+        )
 
     @cached_property
-    def _weights(self) -> np.ndarray:
-        return self._inverse @ self.seen.deviation_c
-
-    def _prior(self, a: np.ndarray, b: np.ndarray) -> np.ndarray:
-        smooth = self.amplitude_c**2 * _matern(_distances(a, b) @ (1 / self.length_mm**2))
-        return smooth + _plane_kernel(a, b, self.centre_mm)
+    def fault_probability(self) -> float:
+        """Chance that the platen has a local fault."""
+        return float(sum(m.fault_weight.sum() for m in self.members))
 
     def mean(self, place_mm: np.ndarray) -> np.ndarray:
         """Expected deviation (m,) in K at places (m, 2) in mm."""
-        return self._prior(place_mm, self.seen.place_mm) @ self._weights
+        return self._moments(place_mm)[0]
 
     def standard_deviation(self, place_mm: np.ndarray) -> np.ndarray:
         """Standard deviation (m,) in K of the deviation at places (m, 2) in mm."""
-        cross = self._prior(place_mm, self.seen.place_mm)
-        spread = (place_mm - self.centre_mm) / 100.0
-        own = (
-            self.amplitude_c**2
-            + LEVEL_SPREAD_C**2
-            + SLOPE_SPREAD_C_PER_100MM**2 * (spread**2).sum(axis=1)
-        )
-        explained = ((cross @ self._inverse) * cross).sum(axis=1)
-        return np.sqrt(np.maximum(own - explained, 1e-12))
+        return np.sqrt(self._moments(place_mm)[1])
 
-    def covariance(self, place_mm: np.ndarray) -> np.ndarray:
-        """Joint posterior covariance (m, m) in K²."""
-        cross = self._prior(place_mm, self.seen.place_mm)
-        return self._prior(place_mm, place_mm) - cross @ self._inverse @ cross.T
+    def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Mean and standard deviation, (m,) each, at the price of one."""
+        mean, variance = self._moments(place_mm)
+        return mean, np.sqrt(variance)
+
+    def _moments(self, place_mm):
+        """Mixture moments without forming a fault's change (m, J) at every place."""
+        first, second = np.zeros(len(place_mm)), np.zeros(len(place_mm))
+        course = self.faults.shape(place_mm)
+        squared = course**2
+        for member, cross, own, at_rest in self._at(place_mm):
+            mean = cross @ member.weights + at_rest
+            variance = own - ((cross @ member.inverse) * cross).sum(axis=1)
+            # Σ w·strength·(course − cross·fault_weights)
+            pull = member.fault_weight * member.strength_c
+            shift = course @ pull - cross @ (member.fault_weights @ pull)
+            # Σ w·(strength² + its variance)·(course − cross·fault_weights)²
+            size = member.fault_weight * (member.strength_variance + member.strength_c**2)
+            scaled = member.fault_weights * size
+            spread = squared @ size - 2 * (cross * (course @ scaled.T)).sum(axis=1)
+            spread += ((cross @ (scaled @ member.fault_weights.T)) * cross).sum(axis=1)
+            first += member.share * mean + shift
+            second += member.share * (variance + mean**2) + 2 * mean * shift + spread
+        return first, np.maximum(second - first**2, 1e-10)
+
+    def _at(self, place_mm):
+        """Each member with its prior at places: cross covariance (m, n), own variance, mean."""
+        alike = {rest.length_mm for rest in (m.rest for m in self.members)}
+        here = {a: prior.matern(place_mm, self.seen.place_mm, a) for a in alike}
+        reaches = {m.rest.margin_reach_mm for m in self.members}
+        shapes = {r: prior.basis(place_mm, self.size_mm, r) for r in reaches}
+        seen = {r: prior.basis(self.seen.place_mm, self.size_mm, r) for r in reaches}
+        for member in self.members:
+            rest = member.rest
+            shape = shapes[rest.margin_reach_mm]
+            scaled = shape * prior.BASIS_SPREAD**2
+            cross = rest.amplitude_c**2 * here[rest.length_mm]
+            cross = cross + scaled @ seen[rest.margin_reach_mm].T
+            own = rest.amplitude_c**2 + (scaled * shape).sum(axis=1)
+            yield member, cross, own, shape @ prior.BASIS_MEAN
 
     def draws(self, place_mm: np.ndarray, count: int, rng: np.random.Generator) -> np.ndarray:
         """Joint samples (count, m) of the field in K at places (m, 2)."""
-        factor = _stable_cholesky(self.covariance(place_mm))
-        normal = rng.standard_normal((count, len(place_mm)))
-        return self.mean(place_mm) + normal @ factor.T
+        chances = [np.append(m.weight, m.fault_weight) for m in self.members]
+        pick = rng.multinomial(count, np.concatenate(chances) / np.concatenate(chances).sum())
+        course = self.faults.shape(place_mm)
+        alike = {m.rest.length_mm for m in self.members}
+        smooth = {a: prior.matern(place_mm, place_mm, a) for a in alike}
+        samples, start = [], 0
+        for member, cross, _, at_rest in self._at(place_mm):
+            picked = pick[start : start + 1 + len(member.fault_weight)]
+            start += len(picked)
+            if picked.sum():
+                shape = prior.basis(place_mm, self.size_mm, member.rest.margin_reach_mm)
+                shape = shape * prior.BASIS_SPREAD
+                covariance = member.rest.amplitude_c**2 * smooth[member.rest.length_mm]
+                covariance = covariance + shape @ shape.T - cross @ member.inverse @ cross.T
+                mean = cross @ member.weights + at_rest
+                base = mean + rng.standard_normal((picked.sum(), len(mean))) @ (
+                    stable_cholesky(covariance).T
+                )
+                samples.append(_with_faults(base, member, picked, cross, course, rng))
+        return np.vstack(samples)
 
 
-def fit_field(place_mm: np.ndarray, deviation_c: np.ndarray, repeatability_c: float) -> Field:
-    """The most probable field behind readings at (n, 2) mm of deviations (n,) in K.
+def _with_faults(base, member, picked, cross, course, rng) -> np.ndarray:
+    """Draws of the smooth field with each picked fault added at a drawn strength."""
+    fault = np.repeat(np.arange(len(picked)), picked) - 1
+    has = fault >= 0
+    which = fault[has]
+    spread = np.sqrt(member.strength_variance[which])
+    strength = member.strength_c[which] + spread * rng.standard_normal(len(which))
+    used, back = np.unique(which, return_inverse=True)
+    change = course[:, used] - cross @ member.fault_weights[:, used]
+    base[has] += strength[:, None] * change.T[back]
+    return base
 
-    `repeatability_c` is the prior median of one reading's noise. Needs at least four
-    readings not on one line for a map that means anything; the caller sees to that.
+
+def prior_covariance(a, b, size_mm, rest: prior.SmoothRest) -> np.ndarray:
+    """Covariance (n, m) in K² of the deviation at places (n, 2) and (m, 2), no fault."""
+    left = prior.basis(a, size_mm, rest.margin_reach_mm) * prior.BASIS_SPREAD
+    right = prior.basis(b, size_mm, rest.margin_reach_mm) * prior.BASIS_SPREAD
+    return rest.amplitude_c**2 * prior.matern(a, b, rest.length_mm) + left @ right.T
+
+
+def fit_field(
+    place_mm: np.ndarray,
+    deviation_c: np.ndarray,
+    repeatability_c: float,
+    size_mm: tuple[float, float],
+) -> Field:
+    """The field behind readings at (n, 2) mm of deviations (n,) in K on a platen of a size.
+
+    `repeatability_c` is one reading's noise as the technician states it; half as much again
+    is weighed too.
     """
     seen = thinned(Observations(place_mm, deviation_c, np.ones(len(deviation_c))))
-    squared = _distances(seen.place_mm, seen.place_mm)
-    centre = seen.place_mm.mean(axis=0)
-    plane = _plane_kernel(seen.place_mm, seen.place_mm, centre)
-    noise_median = np.log(max(repeatability_c, NOISE_FLOOR_C))
-    start = np.array([LENGTH_PRIOR[0], LENGTH_PRIOR[0], AMPLITUDE_PRIOR[0], noise_median])
+    size = np.array(size_mm, float)
+    repeatability = max(repeatability_c, prior.NOISE_FLOOR_C)
+    faults = prior.local_faults(*size_mm)
+    course = faults.shape(seen.place_mm)
+    smooth = {a: prior.matern(seen.place_mm, seen.place_mm, a) for a in prior.LENGTHS_MM}
+    shapes = {r: prior.basis(seen.place_mm, size, r) for r in prior.MARGIN_REACH_MM}
+    made = [
+        _condition(seen, repeatability, rest, faults, course, smooth, shapes)
+        for rest in prior.smooth_rests()
+    ]
+    log_evidence = np.array([evidence.max() for _, evidence in made])
+    scale = log_evidence.max()
+    totals = np.array([np.exp(evidence - scale).sum() for _, evidence in made])
+    least = max(LEAST_SHARE * totals.max(), np.sort(totals)[-MOST_MEMBERS])
+    kept = totals >= least
+    whole = totals[kept].sum()
+    members = tuple(
+        _member(parts, np.exp(evidence - scale) / whole)
+        for (parts, evidence), keep in zip(made, kept, strict=True)
+        if keep
+    )
+    return Field(seen, size, repeatability, faults, members)
 
-    def objective(log_params):
-        return _negative_log_posterior(log_params, seen, squared, plane, noise_median)
 
-    best = minimise(objective, start, lower=_lower(noise_median), upper=_upper(noise_median))
-    return Field(seen, np.exp(best[:2]), float(np.exp(best[2])), float(np.exp(best[3])), centre)
+def _condition(seen, repeatability_c, rest, faults, course, smooth, shapes):
+    """A belief's posterior pieces, and log evidences (1 + J,): no fault, each fault."""
+    noise = (rest.noise_factor * repeatability_c) ** 2 / seen.count
+    shape = shapes[rest.margin_reach_mm]
+    scaled = shape * prior.BASIS_SPREAD
+    covariance = rest.amplitude_c**2 * smooth[rest.length_mm] + scaled @ scaled.T
+    covariance[np.diag_indices_from(covariance)] += noise
+    inverse = np.linalg.inv(covariance)
+    residual = seen.deviation_c - shape @ prior.BASIS_MEAN
+    weights = inverse @ residual
+    log_no_fault = -0.5 * (residual @ weights + np.linalg.slogdet(covariance)[1])
+    fault_weights = inverse @ course
+    precision = 1 / prior.FAULT_SPREAD_C**2 + (course * fault_weights).sum(axis=0)
+    variance = 1 / precision
+    strength = variance * (course.T @ weights)
+    log_faults = (
+        log_no_fault
+        + 0.5 * strength**2 * precision
+        + 0.5 * np.log(variance / prior.FAULT_SPREAD_C**2)
+    )
+    log_chance = np.log(rest.chance) + np.log(np.append(1 - faults.chance.sum(), faults.chance))
+    parts = (rest, strength, variance, inverse, weights, fault_weights)
+    return parts, np.append(log_no_fault, log_faults) + log_chance
+
+
+def _member(parts, weight: np.ndarray) -> Member:
+    rest, strength, variance, inverse, weights, fault_weights = parts
+    return Member(
+        rest, float(weight[0]), weight[1:], strength, variance, inverse, weights, fault_weights
+    )
 
 
 def thinned(seen: Observations) -> Observations:
@@ -124,72 +253,14 @@ def thinned(seen: Observations) -> Observations:
     return Observations(np.column_stack(average[:2]), average[2], count)
 
 
-def _lower(noise_median):
-    return np.log([LENGTH_RANGE_MM[0], LENGTH_RANGE_MM[0], 0.05, np.exp(noise_median) / 4])
-
-
-def _upper(noise_median):
-    return np.log([LENGTH_RANGE_MM[1], LENGTH_RANGE_MM[1], 40.0, np.exp(noise_median) * 8])
-
-
-def _distances(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Squared separations per axis, (n, m, 2) in mm²."""
-    return (a[:, None, :] - b[None, :, :]) ** 2
-
-
-def _matern(squared: np.ndarray) -> np.ndarray:
-    r = np.sqrt(squared)
-    return (1 + SQRT5 * r + 5 / 3 * squared) * np.exp(-SQRT5 * r)
-
-
-def _plane_kernel(a, b, centre_mm):
-    left, right = (a - centre_mm) / 100.0, (b - centre_mm) / 100.0
-    return LEVEL_SPREAD_C**2 + SLOPE_SPREAD_C_PER_100MM**2 * (left @ right.T)
-
-
-def _negative_log_posterior(log_params, seen, squared, plane, noise_median):
-    """Value and gradient with respect to log lengths, log amplitude, log noise."""
-    inverse_squares = np.exp(-2 * log_params[:2])
-    variance, noise_variance = np.exp(2 * log_params[2:])
-    scaled = squared @ inverse_squares
-    r = np.sqrt(scaled)
-    fall = np.exp(-SQRT5 * r)
-    smooth = variance * (1 + SQRT5 * r + 5 / 3 * scaled) * fall
-    noise = noise_variance / seen.count
-    covariance = smooth + plane
-    covariance[np.diag_indices_from(covariance)] += noise
-    inverse = np.linalg.inv(covariance)
-    weights = inverse @ seen.deviation_c
-    log_determinant = np.linalg.slogdet(covariance)[1]
-    value = 0.5 * seen.deviation_c @ weights + 0.5 * log_determinant
-    # dL/dθ = −½ tr((αα' − K⁻¹) dK/dθ)
-    sensitivity = inverse - np.outer(weights, weights)
-    # dk/d(log l_i) = σ² 5/3 (1 + √5 r) e^(−√5 r) d_i²/l_i²
-    common = variance * 5 / 3 * (1 + SQRT5 * r) * fall * sensitivity
-    by_length = np.tensordot(common, squared, axes=2) * inverse_squares
-    gradient = 0.5 * np.array(
-        [
-            *by_length,
-            2 * np.vdot(sensitivity, smooth),
-            2 * np.diag(sensitivity) @ noise,
-        ]
-    )
-    return _with_priors(value, gradient, log_params, noise_median)
-
-
-def _with_priors(value, gradient, log_params, noise_median):
-    medians = np.array([LENGTH_PRIOR[0], LENGTH_PRIOR[0], AMPLITUDE_PRIOR[0], noise_median])
-    spreads = np.array([LENGTH_PRIOR[1], LENGTH_PRIOR[1], AMPLITUDE_PRIOR[1], NOISE_PRIOR_SPREAD])
-    standard = (log_params - medians) / spreads
-    return value + 0.5 * standard @ standard, gradient + standard / spreads
-
-
-def _stable_cholesky(covariance: np.ndarray) -> np.ndarray:
-    """Lower factor; the diagonal lifted a little where rounding made it indefinite."""
-    scale = float(np.mean(np.diag(covariance))) or 1.0
-    for lift in (1e-10, 1e-8, 1e-6, 1e-4):
+def stable_cholesky(covariance: np.ndarray) -> np.ndarray:
+    """Lower factor (m, m), with the least jitter that makes rounding harmless."""
+    size = float(np.trace(covariance)) / len(covariance)
+    for jitter in (1e-10, 1e-8, 1e-6, 1e-4):
         try:
-            return np.linalg.cholesky(covariance + lift * scale * np.eye(len(covariance)))
+            return np.linalg.cholesky(
+                covariance + jitter * max(size, 1e-6) * np.eye(len(covariance))
+            )
         except np.linalg.LinAlgError:
             continue
     values, vectors = np.linalg.eigh(covariance)

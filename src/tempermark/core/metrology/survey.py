@@ -16,6 +16,8 @@ from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle,
 FEWEST_FOR_MAP = 4
 # A rectangle to keep prints in is shrunk until this sure (interface.md, rule 1).
 SURE_FROM = 0.9
+# Standard deviations by which a sure rectangle may stay clear of the tolerance.
+GUARDS = np.arange(0.0, 3.01, 0.25)
 
 
 @dataclass(frozen=True)
@@ -77,10 +79,8 @@ class SurveyMap:
 
     def true_c(self, place_mm: np.ndarray, target_c: float) -> tuple[np.ndarray, np.ndarray]:
         """True temperatures (m,) as set, and their standard deviations, at (m, 2) mm."""
-        return (
-            target_c + self.field.mean(place_mm),
-            self.field.standard_deviation(place_mm),
-        )
+        mean, spread = self.field.moments(place_mm)
+        return target_c + mean, spread
 
 
 @dataclass(frozen=True)
@@ -138,10 +138,11 @@ def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> S
 
 
 def _map(survey: TemperatureSurvey, shift_c: float, rng) -> SurveyMap:
-    field = fit_field(survey.place_mm, survey.value_c - survey.target_c, survey.repeatability_c)
-    grid = Grid(survey.width_mm, survey.height_mm)
-    deviation = grid.shaped(field.mean(grid.places_mm))
-    spread = grid.shaped(field.standard_deviation(grid.places_mm))
+    size = (survey.width_mm, survey.height_mm)
+    deviations = survey.value_c - survey.target_c
+    field = fit_field(survey.place_mm, deviations, survey.repeatability_c, size)
+    grid = Grid(*size)
+    deviation, spread = (grid.from_nodes(v) for v in field.moments(grid.nodes_mm))
     draws = decide.draw_field(
         field, survey.width_mm, survey.height_mm, survey.common_standard_uncertainty_c, rng
     )
@@ -189,15 +190,22 @@ def _spots(excess: np.ndarray, survey: TemperatureSurvey, grid: Grid, sign: int)
 
 
 def _sure_rectangle(deviation, spread, tolerance_c, grid, draws, shift_c):
-    """Shrink by more and more standard deviations until the rectangle is sure enough."""
+    """Stay clear of the tolerance by more and more standard deviations until sure enough.
+
+    The least such guard is found by halving: a smaller rectangle is never less sure.
+    """
     best: tuple[Rectangle | None, float | None] = (None, None)
-    for guard in np.arange(0.0, 3.01, 0.25):
-        rectangle = largest_rectangle(np.abs(deviation) + guard * spread <= tolerance_c, grid)
+    low, high = 0, len(GUARDS) - 1
+    while low <= high:
+        middle = (low + high) // 2
+        clear = np.abs(deviation) + GUARDS[middle] * spread <= tolerance_c
+        rectangle = largest_rectangle(clear, grid)
         if rectangle is None:
-            break
+            high = middle - 1
+            continue
         probability = decide.probability_inside(draws, rectangle, shift_c, tolerance_c)
-        if best[1] is None or probability > best[1]:
+        enough = probability >= SURE_FROM
+        if best[1] is None or enough or (best[1] < SURE_FROM and probability > best[1]):
             best = (rectangle, probability)
-        if probability >= SURE_FROM:
-            break
+        low, high = (low, middle - 1) if enough else (middle + 1, high)
     return best

@@ -1,6 +1,7 @@
 """Where on the platen prints may go: areas and the largest rectangle in tolerance."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -44,10 +45,52 @@ class Grid:
         """Values over the cells as (rows, columns)."""
         return values.reshape(self.rows, self.columns)
 
+    @property
+    def nodes_mm(self) -> np.ndarray:
+        """A coarser lattice with the rims on it (nodes, 2), row by row from the front."""
+        x = np.linspace(0, self.width_mm, _node_count(self.columns))
+        y = np.linspace(0, self.height_mm, _node_count(self.rows))
+        return np.column_stack([a.ravel() for a in np.meshgrid(x, y)])
+
+    def from_nodes(self, values: np.ndarray) -> np.ndarray:
+        """Values (nodes,) of a smooth field carried to the cells (rows, columns), cubically."""
+        columns, rows = _node_count(self.columns), _node_count(self.rows)
+        table = values.reshape(rows, columns)
+        return _cubic(rows, self.rows) @ table @ _cubic(columns, self.columns).T
+
+    def to_the_rims(self, values: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """x (columns + 2,), y (rows + 2,) and values over them, carried straight on from the
+        outermost centres to the platen's rims.
+        """
+        x = np.concatenate([[0.0], self.x_mm, [self.width_mm]])
+        y = np.concatenate([[0.0], self.y_mm, [self.height_mm]])
+        for axis in (0, 1):
+            first = 1.5 * values.take([0], axis) - 0.5 * values.take([1], axis)
+            last = 1.5 * values.take([-1], axis) - 0.5 * values.take([-2], axis)
+            values = np.concatenate([first, values, last], axis)
+        return x, y, values
+
     def rectangle(self, column: int, row: int, columns: int, rows: int) -> Rectangle:
         """The rectangle covering a block of cells."""
         wide, high = self.width_mm / self.columns, self.height_mm / self.rows
         return Rectangle(column * wide, row * high, columns * wide, rows * high)
+
+
+def _node_count(cells: int) -> int:
+    return max(4, cells // 2 + 1)
+
+
+@lru_cache(maxsize=16)
+def _cubic(nodes: int, cells: int) -> np.ndarray:
+    """Weights (cells, nodes) of the cubic through the four nodes around each cell's centre."""
+    at = (np.arange(cells) + 0.5) / cells * (nodes - 1)
+    first = np.clip(np.floor(at).astype(int) - 1, 0, nodes - 4)
+    weights = np.zeros((cells, nodes))
+    for i in range(4):
+        others = [j for j in range(4) if j != i]
+        lagrange = np.prod([(at - first - j) / (i - j) for j in others], axis=0)
+        weights[np.arange(cells), first + i] = lagrange
+    return weights
 
 
 def largest_rectangle(inside: np.ndarray, grid: Grid) -> Rectangle | None:
@@ -80,23 +123,19 @@ def _runs(cells: np.ndarray) -> np.ndarray:
 
 
 def zones(inside: np.ndarray) -> list[np.ndarray]:
-    """Connected zones (4-neighbours) of true cells, each as (k, 2) row and column."""
-    left = {tuple(cell) for cell in np.argwhere(inside)}
-    found = []
-    while left:
-        edge = [left.pop()]
-        zone = []
-        while edge:
-            row, column = edge.pop()
-            zone.append((row, column))
-            for near in (
-                (row + 1, column),
-                (row - 1, column),
-                (row, column + 1),
-                (row, column - 1),
-            ):
-                if near in left:
-                    left.remove(near)
-                    edge.append(near)
-        found.append(np.array(zone))
-    return found
+    """Connected zones (4-neighbours) of true cells, each as (k, 2) row and column.
+
+    Every cell starts with a number of its own; the largest spreads through its zone.
+    """
+    if not inside.any():
+        return []
+    label = np.where(inside, np.arange(1, inside.size + 1).reshape(inside.shape), 0)
+    while True:
+        wide = np.pad(label, 1)
+        near = np.maximum.reduce(
+            [label, wide[:-2, 1:-1], wide[2:, 1:-1], wide[1:-1, :-2], wide[1:-1, 2:]]
+        )
+        near[~inside] = 0
+        if np.array_equal(near, label):
+            return [np.argwhere(label == name) for name in np.unique(label[inside])]
+        label = near

@@ -14,7 +14,7 @@ from tempermark.core.metrology.usable import Rectangle
 PASS_FROM, FAIL_UP_TO = 0.95, 0.05
 DRAWS = 1000
 # Joint draws are taken on this many lines each way, rims included.
-LINES = (19, 23)
+LINES = (15, 18)
 
 
 @dataclass(frozen=True)

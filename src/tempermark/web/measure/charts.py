@@ -13,7 +13,6 @@ from tempermark.web.measure.mapping import Measured, StationValue
 
 BOX = (500, 600)
 MARGIN = 46
-LINES = (49, 61)
 # At most about this many contour lines; steps people count in.
 MOST_CONTOURS = 14
 STEPS = (1, 2, 5, 10, 20)
@@ -154,12 +153,10 @@ def _contours(
     chart: PlatenChart, computed: Measured, view: Projection, unit: str, shift_c: float
 ) -> None:
     survey = computed.survey
-    x = np.linspace(0, view.width_mm, LINES[0])
-    y = np.linspace(0, view.height_mm, LINES[1])
-    places = np.column_stack([a.ravel() for a in np.meshgrid(x, y)])
+    mapped = computed.result.map
+    x, y, map_c = mapped.grid.to_the_rims(mapped.map_c)
     per_degree = 1.8 if unit == "f" else 1.0
-    moved = computed.result.map.field.mean(places) + shift_c
-    deviation = moved.reshape(len(y), len(x)) * per_degree
+    deviation = (map_c - survey.target_c + shift_c) * per_degree
     generator = contour_generator(x, y, deviation, fill_type=FillType.OuterOffset)
     busy = [(s.x, s.y - 8) for s in chart.stations if s.figure]
     for level in _levels(deviation):
