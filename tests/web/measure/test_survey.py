@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 from django.test import Client
 
+from tempermark.core.metrology.adaptive import FEWEST_FOR_PASS, MOST_READINGS
 from tempermark.core.metrology.radiometry import true_surface_temperature
+from tempermark.web.measure import queries
 from tempermark.web.measure.models import Reading, Survey
 from tests.support import room
 
@@ -159,6 +161,32 @@ def test_a_station_of_another_survey_is_not_found(browse, opened, technician, el
         {"station": other.stations.first().pk, "typed": "190", "form_key": str(uuid4())},
     )
     assert response.status_code == 404
+
+
+def test_as_few_readings_as_needed(browse, technician, element):
+    """A platen far off is decided by the first five; a good one is read on where it matters."""
+    start(browse, grid="adaptive", method="contact")
+    off = Survey.objects.get()
+    assert [s.label for s in off.stations.all()] == ["N1", "N2", "N3", "N4", "N5"]
+    for station in list(off.stations.all()):
+        room.actions.enter_reading(technician, station, "180", uuid4())
+    assert off.stations.count() == 5
+    text = room.words(browse.get(f"/surveys/{off.pk}/"))
+    assert "5 readings are enough." in text
+    assert "Decided: the platen is not all within ± 5 K as set." in text
+
+    start(browse, grid="adaptive", method="contact", repeatability_c="0.3")
+    good = Survey.objects.exclude(pk=off.pk).get()
+    rng = np.random.default_rng(1)
+    while left := queries.compute(good).left:
+        figure = f"{195 + rng.normal(0, 0.2):.2f}"
+        room.actions.enter_reading(technician, left[0].station, figure, uuid4())
+    count = good.stations.count()
+    assert FEWEST_FOR_PASS <= count <= MOST_READINGS
+    places = {(s.x_mm, s.y_mm) for s in good.stations.all()}
+    assert len(places) == count
+    text = room.words(browse.get(f"/surveys/{good.pk}/"))
+    assert "Decided: the platen is within ± 5 K as set." in text or count == MOST_READINGS
 
 
 def test_verdict_grows_with_the_readings(browse, opened):

@@ -57,5 +57,5 @@ def survey_until_decided(
         probability = float(within.mean())
         if stands(probability, len(value)) or len(value) >= most:
             return probability, len(value)
-        at = np.array([decide.next_place(draws, within, field.noise_c, *size_mm)])
+        at = np.array([decide.next_place(draws, within, field.noise_c, *size_mm, place)])
         place, value = np.vstack([place, at]), np.append(value, read(at))

@@ -10,6 +10,7 @@ import numpy as np
 
 from tempermark.core.constants import DEFAULT_REPEATABILITY_C
 from tempermark.core.metrology import verdict as decide
+from tempermark.core.metrology.adaptive import stands
 from tempermark.core.metrology.field import Field, fit_field
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle, zones
 
@@ -158,9 +159,9 @@ def _map(survey: TemperatureSurvey, shift_c: float, rng) -> SurveyMap:
         usable_after_correction=_usable(survey, deviation + shift_c, total, grid, draws, shift_c),
         probability_within=probability,
         next_point=(
-            decide.next_place(draws, within, field.noise_c, survey.width_mm, survey.height_mm)
-            if decide.word(probability) == "undecided"
-            else None
+            None
+            if stands(probability, len(survey.value_c))
+            else decide.next_place(draws, within, field.noise_c, *size, survey.place_mm)
         ),
     )
 

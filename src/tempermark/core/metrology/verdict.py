@@ -13,6 +13,8 @@ from tempermark.core.metrology.usable import Rectangle
 
 PASS_FROM, FAIL_UP_TO = 0.95, 0.05
 DRAWS = 1000
+# A reading this close to another tells of the same place.
+SAME_PLACE_MM = 12.0
 # Joint draws are taken on this many lines each way, rims included.
 LINES = (15, 18)
 
@@ -74,13 +76,18 @@ def word(probability: float) -> str:
 
 
 def next_place(
-    draws: Draws, within: np.ndarray, noise_c: float, width_mm: float, height_mm: float
+    draws: Draws,
+    within: np.ndarray,
+    noise_c: float,
+    width_mm: float,
+    height_mm: float,
+    read_mm: np.ndarray | None = None,
 ) -> tuple[float, float]:
     """Where one more reading tells most about the verdict, in mm.
 
     Mutual information between that reading and the verdict, with the reading taken as
     normal within each class: ½ ln v − Σ p_k ½ ln v_k. Rims are kept clear by 4 %, for
-    no instrument reads the very edge.
+    no instrument reads the very edge; so are places (n, 2) that were read already.
     """
     x, y = draws.place_mm.T
     reachable = (
@@ -89,10 +96,13 @@ def next_place(
         & (y >= 0.04 * height_mm)
         & (y <= 0.96 * height_mm)
     )
+    if read_mm is not None:
+        away = np.hypot(x[:, None] - read_mm[:, 0], y[:, None] - read_mm[:, 1]).min(axis=1)
+        reachable &= away > SAME_PLACE_MM
     samples = draws.deviation_c
     gain = 0.5 * np.log(samples.var(axis=0) + noise_c**2)
     for group in (within, ~within):
         if group.sum() >= 2:
             gain -= group.mean() * 0.5 * np.log(samples[group].var(axis=0) + noise_c**2)
-    best = np.argmax(np.where(reachable, gain, -np.inf))
+    best = np.argmax(np.where(reachable, gain, -np.inf)) if reachable.any() else np.argmax(gain)
     return float(x[best]), float(y[best])

@@ -7,13 +7,14 @@ from django.utils import timezone
 
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
+from tempermark.core.metrology.adaptive import MOST_READINGS
 from tempermark.core.units import read_entry
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries
-from tempermark.web.measure.grids import Place
+from tempermark.web.measure.grids import ADAPTIVE, Place
 from tempermark.web.measure.models import Reading, Station, Survey
 
 LONGEST_DELAY_S = 3600.0
@@ -67,7 +68,32 @@ def enter_reading(user, station: Station, typed: str, form_key: UUID) -> Reading
             "read_by": user,
         },
     )
+    if survey.grid == ADAPTIVE:
+        extend(survey)
     return reading
+
+
+def extend(survey: Survey) -> Station | None:
+    """The next station of a survey that asks for as few readings as it needs.
+
+    None while a station is still to be read, once the verdict stands, or after the most
+    readings that are worth while. Called with the survey locked.
+    """
+    computed = queries.compute(survey)
+    mapped = computed.result.map if computed.result else None
+    if computed.left or mapped is None or mapped.next_point is None:
+        return None
+    if len(computed.read) >= MOST_READINGS:
+        return None
+    x, y = mapped.next_point
+    order = len(computed.stations)
+    station, _ = Station.objects.get_or_create(
+        survey=survey,
+        x_mm=round(x, 1),
+        y_mm=round(y, 1),
+        defaults={"label": f"N{order + 1}", "order": order},
+    )
+    return station
 
 
 @transaction.atomic

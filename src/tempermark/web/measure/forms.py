@@ -7,13 +7,20 @@ from tempermark.core.constants import EMISSIVITY_RANGE
 from tempermark.core.errors import InputError
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureField, UnitForm
-from tempermark.web.measure.grids import GRIDS, grid_places, own_places
+from tempermark.web.measure.grids import (
+    ADAPTIVE,
+    GRIDS,
+    first_stations,
+    grid_places,
+    own_places,
+)
 from tempermark.web.measure.models import Method, Survey
 
 GRID_CHOICES = [
     ("3x3", "3 × 3, quick look"),
     ("4x4", "4 × 4"),
     ("5x5", "5 × 5, full survey"),
+    (ADAPTIVE, "as few as needed, 5 to 17"),
     ("own", "own points"),
 ]
 # Fields of the form that are fields of the survey under the same name.
@@ -98,6 +105,8 @@ class SurveyForm(HeaderForm):
         size = (self.element.width_mm, self.element.height_mm)
         if data.get("grid") in GRIDS:
             data["places"] = grid_places(data["grid"], *size)
+        elif data.get("grid") == ADAPTIVE:
+            data["places"] = first_stations(*size)
         elif data.get("grid") == "own":
             try:
                 data["places"] = own_places(data.get("points", ""), *size)

@@ -4,8 +4,10 @@ from dataclasses import dataclass
 from string import ascii_uppercase
 
 from tempermark.core.errors import InputError, Problem
+from tempermark.core.metrology.adaptive import first_places
 from tempermark.core.units import read_entry
 
+ADAPTIVE = "adaptive"
 GRIDS = {"3x3": (3, 3), "4x4": (4, 4), "5x5": (5, 5)}
 # Elements run cool at their margins, so the outer stations stand close to the rim.
 INSET_SHARE, LARGEST_INSET_MM = 0.06, 25.0
@@ -31,6 +33,12 @@ def grid_places(grid: str, width_mm: float, height_mm: float) -> list[Place]:
         walk = range(columns) if row % 2 == 0 else reversed(range(columns))
         places += [Place(f"{ascii_uppercase[c]}{row + 1}", xs[c], y) for c in walk]
     return places
+
+
+def first_stations(width_mm: float, height_mm: float) -> list[Place]:
+    """Where a survey begins that asks for as few readings as it needs."""
+    places = first_places(width_mm, height_mm)
+    return [Place(f"N{i}", round(x, 1), round(y, 1)) for i, (x, y) in enumerate(places, 1)]
 
 
 def _spread(size_mm: float, count: int) -> list[float]:

@@ -16,7 +16,7 @@ from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.forms import ImportForm, SurveyForm, initial_header
 from tempermark.web.measure.mapping import Measured, StationValue
 from tempermark.web.measure.models import Reading, Station, Survey
-from tempermark.web.measure.words import verdict
+from tempermark.web.measure.words import progress, verdict
 
 
 @require_GET
@@ -198,6 +198,7 @@ def bench_context(request, record: Survey, station_pk: int | None = None) -> dic
         ),
         "current": current,
         "decides": _decides(computed),
+        "progress": progress(computed, unit),
         "last": queries.last_reading(record, request.user) if open_now else None,
         "seen": queries.change_count(record),
         "form_key": uuid4(),

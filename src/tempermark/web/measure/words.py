@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from tempermark.core.metrology.adaptive import stands
 from tempermark.core.metrology.survey import Spot
 from tempermark.core.metrology.usable import Rectangle
 from tempermark.web.kit.places import place_words
@@ -58,6 +59,21 @@ def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
         shift_c=shift,
         caption=_caption(survey, set_c, unit),
     )
+
+
+def progress(computed: Measured, unit: str) -> str:
+    """While reading: does the verdict stand already, or how open is it."""
+    mapped = computed.result.map if computed.result else None
+    if mapped is None:
+        return ""
+    chance = mapped.probability_within
+    tolerance = difference_text(computed.survey.tolerance_c, unit, sign=False)
+    if not stands(chance, len(computed.read)):
+        return (
+            f"Not decided: {_percent(chance)} sure that all of it is within ± {tolerance} as set."
+        )
+    told = "is within" if chance > 0.5 else "is not all within"
+    return f"Decided: the platen {told} ± {tolerance} as set. Finish, or read on."
 
 
 def _caption(survey, set_c: float, unit: str) -> str:
