@@ -1,6 +1,6 @@
 """Calibration line against numpy's polynomial fit; states of a press by hand."""
 
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 import pytest
@@ -52,14 +52,14 @@ def surveys(*rows):
 
 
 def test_never_measured():
-    state = element_state([], 30, TODAY)
+    state = element_state([], 30, TODAY, 5.0)
     assert state.reads_high_c is None
     assert not state.is_true
 
 
 def test_true_due_and_overdue():
-    fresh = element_state(surveys((date(2026, 11, 20), 0.5)), 30, TODAY)
-    old = element_state(surveys((date(2026, 9, 1), -6.0)), 30, TODAY)
+    fresh = element_state(surveys((date(2026, 11, 20), 0.5)), 30, TODAY, 5.0)
+    old = element_state(surveys((date(2026, 9, 1), -6.0)), 30, TODAY, 5.0)
     assert fresh.is_true
     assert fresh.overdue_days == 0
     assert old.reads_high_c == 6.0
@@ -68,8 +68,31 @@ def test_true_due_and_overdue():
 
 def test_drift_is_the_slope_of_the_last_half_year():
     rows = [(date(2026, month, 1), -1.5 * i) for i, month in enumerate(range(6, 12))]
-    state = element_state(surveys(*rows), 30, TODAY)
+    state = element_state(surveys(*rows), 30, TODAY, 5.0)
     assert state.drifting
     assert state.drift_c_per_30_days == pytest.approx(-1.47, abs=0.03)
-    steady = element_state(surveys(*[(d, -5.0) for d, _ in rows]), 30, TODAY)
+    steady = element_state(surveys(*[(d, -5.0) for d, _ in rows]), 30, TODAY, 5.0)
     assert not steady.drifting
+    assert steady.leaves_in_days is None
+
+
+def test_a_fast_change_brings_the_next_survey_forward():
+    """2 K a fortnight use up ±5 K within a few weeks: sooner than the monthly rule."""
+    noise = (0.1, -0.1, 0.05, -0.05, 0.1, -0.1)
+    rows = [(date(2026, 9, 1) + timedelta(days=14 * i), -2.0 * i + noise[i]) for i in range(6)]
+    state = element_state(surveys(*rows), 60, date(2026, 11, 12), 5.0)
+    likely, earliest, latest = state.leaves_in_days
+    assert likely == pytest.approx(35, abs=2)
+    assert earliest < likely < latest
+    assert state.due_by_trend
+    assert state.due_on == rows[-1][0] + timedelta(days=int(earliest))
+
+
+def test_a_spot_check_tells_of_drift_and_puts_off_no_survey():
+    rows = surveys((date(2026, 10, 1), -5.0))
+    spot = PastSurvey(date(2026, 11, 20), -7.0, 2.0, full=False)
+    state = element_state([*rows, spot], 30, TODAY, 5.0)
+    assert state.reads_high_c == 7.0
+    assert state.surveyed_on == date(2026, 10, 1)
+    assert state.overdue_days > 0
+    assert element_state([spot], 30, TODAY, 5.0).reads_high_c is None

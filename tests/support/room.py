@@ -1,6 +1,7 @@
 """A small room for tests, made with the application's own actions."""
 
 from datetime import timedelta
+from functools import partial
 from uuid import uuid4
 
 from bs4 import BeautifulSoup
@@ -10,7 +11,7 @@ from tempermark.web.accounts.models import User
 from tempermark.web.floor.models import Element, Press
 from tempermark.web.measure import actions
 from tempermark.web.measure.forms import HEADER_FIELDS
-from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.grids import grid_places, spot_station
 from tempermark.web.measure.models import Survey
 from tempermark.web.run import actions as runs
 from tempermark.web.setup.actions import load_shipped_recipes
@@ -43,9 +44,8 @@ def true_platen(x_mm, y_mm):
 def survey(who, on, grid="5x5", finish=True, days_ago=0, truth=true_platen, **changes):
     """A survey with every station read."""
     taken = timezone.now() - timedelta(days=days_ago, milliseconds=1)
-    made = actions.start_survey(
-        who, on, header(grid=grid, **changes), grid_places(grid, on.width_mm, on.height_mm), taken
-    )
+    places = {"spot": spot_station}.get(grid, partial(grid_places, grid))(on.width_mm, on.height_mm)
+    made = actions.start_survey(who, on, header(grid=grid, **changes), places, taken)
     for station in made.stations.all():
         actions.enter_reading(who, station, f"{truth(station.x_mm, station.y_mm):.1f}", uuid4())
     return actions.finish(who, made) if finish else made

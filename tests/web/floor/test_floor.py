@@ -101,3 +101,43 @@ def test_demo_data_again_touches_nothing_typed_and_reset_rebuilds_the_same(demo)
     call_command("demo_data", reset=True, stdout=open("/dev/null", "w"))  # noqa: SIM115, PTH123
     again = Survey.objects.order_by("taken_at", "element_id").values_list("mean_true_c", flat=True)
     assert list(again) == figures
+
+
+def test_drift_is_told_with_its_interval_and_drawn(browse, technician, element):
+    """−1 K every three weeks, with the room's own pattern of noise."""
+    for step in range(7):
+        level = 194.0 - step
+        room.survey(
+            technician,
+            element,
+            grid="3x3",
+            days_ago=130 - 21 * step,
+            truth=lambda x, y, level=level: level + 0.2 * ((x + y) % 3 - 1),
+        )
+    page = browse.get("/presses/heron/")
+    text = room.words(page)
+    assert "will leave ± 5 K in about 15 weeks, interval" in text
+    assert "Not as usual:" in text
+    assert len(room.soup(page).select("svg path title")) >= 1
+    assert "will leave ± 5 K in about 15 weeks" in room.words(browse.get("/"))
+
+
+def test_a_steady_press_says_so(browse, technician, element):
+    for age in (100, 70, 40, 10):
+        room.survey(technician, element, grid="3x3", days_ago=age, truth=lambda x, y: 193.0)
+    text = room.words(browse.get("/presses/heron/"))
+    assert "no run rule speaks" in text
+    assert "will leave" not in text
+
+
+def test_a_spot_check_counts_for_drift_and_keeps_the_map(browse, technician, element):
+    room.survey(technician, element, days_ago=10, truth=lambda x, y: 190.0 + x / 100)
+    spot = room.survey(
+        technician, element, grid="spot", days_ago=1, truth=lambda x, y: 187.0 + x / 100
+    )
+    assert spot.mean_true_c == pytest.approx(189.0, abs=0.3)
+    text = room.words(browse.get("/presses/heron/"))
+    assert "Set Heron to" in text
+    assert "reads 6 K high" in text
+    page = room.words(browse.get(f"/surveys/{spot.pk}/"))
+    assert "The middle of Heron has 189.0 °C true." in page

@@ -1,42 +1,60 @@
-"""A press's state in words, from the surveys of its element."""
+"""A press's state in words, from the surveys and spot checks of its element."""
 
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 import numpy as np
 
+from tempermark.core.metrology.drift import ControlChart, Trend, control_chart, trend
+
 # Within this a display counts as true; a shop's leaflet windows are 10 K wide.
 TRUE_WITHIN_C = 2.0
 # A steady change faster than this is drift (handbook 1 §2: "Watch drift").
-DRIFT_C_PER_30_DAYS = 0.8
-FEWEST_FOR_DRIFT = 3
-DRIFT_LOOK_BACK_DAYS = 180
+DRIFT_C_PER_30_DAYS = 0.5
+DAYS_PER_MONTH = 30.0
 
 
 @dataclass(frozen=True)
 class PastSurvey:
-    """One survey: its day, and true mean minus setting in K with its k = 2 uncertainty."""
+    """One survey: its day, and true mean minus setting in K with its k = 2 uncertainty.
+
+    A spot check is not `full`: it tells of drift and asks for no later survey.
+    """
 
     day: date
     offset_c: float
     expanded_uncertainty_c: float
+    full: bool = True
 
 
 @dataclass(frozen=True)
 class ElementState:
-    """The state; `reads_high_c` is display minus true, None when never surveyed."""
+    """The state; `reads_high_c` is display minus true, None when never surveyed.
+
+    `leaves_in_days` is (likely, earliest, latest or None) until a steady change has used
+    up the tolerance, None without such a change.
+    """
 
     reads_high_c: float | None
     expanded_uncertainty_c: float | None
     surveyed_on: date | None
     due_on: date | None
+    due_by_trend: bool
     overdue_days: int
-    drift_c_per_30_days: float | None
+    trend: Trend | None
+    leaves_in_days: tuple[float, float, float | None] | None
+    chart: ControlChart | None
+
+    @property
+    def drift_c_per_30_days(self) -> float | None:
+        """How the offset moves in a month, K."""
+        return self.trend.slope_c_per_day * DAYS_PER_MONTH if self.trend else None
 
     @property
     def drifting(self) -> bool:
-        """Whether the offset has been moving steadily."""
-        return abs(self.drift_c_per_30_days or 0.0) >= DRIFT_C_PER_30_DAYS
+        """Whether the offset has been moving steadily, and by more than chance."""
+        moved = abs(self.drift_c_per_30_days or 0.0) >= DRIFT_C_PER_30_DAYS
+        return self.trend is not None and self.trend.is_one and moved
 
     @property
     def is_true(self) -> bool:
@@ -44,30 +62,36 @@ class ElementState:
         return self.reads_high_c is not None and abs(self.reads_high_c) < TRUE_WITHIN_C
 
 
-def element_state(surveys: list[PastSurvey], every_days: int, today: date) -> ElementState:
-    """State of an element on a day; `surveys` in any order."""
-    if not surveys:
-        return ElementState(None, None, None, None, 0, None)
+UNKNOWN = ElementState(None, None, None, None, False, 0, None, None, None)
+
+
+def element_state(
+    surveys: list[PastSurvey], every_days: int, today: date, tolerance_c: float
+) -> ElementState:
+    """State of an element on a day; `surveys` in any order.
+
+    The next full survey is due `every_days` after the last, or when a steady change may
+    first have used up the tolerance, whichever comes sooner.
+    """
+    if not any(s.full for s in surveys):
+        return UNKNOWN
     ordered = sorted(surveys, key=lambda s: s.day)
-    last = ordered[-1]
-    due = last.day + timedelta(days=every_days)
+    last, full = ordered[-1], [s for s in ordered if s.full][-1]
+    offset = np.array([s.offset_c for s in ordered])
+    day = np.array([s.day.toordinal() for s in ordered], float)
+    found = trend(day, offset)
+    leaves = found.days_until(tolerance_c) if found is not None and found.is_one else None
+    by_rule = full.day + timedelta(days=every_days)
+    by_trend = full.day + timedelta(days=int(min(leaves[1], 3650))) if leaves else by_rule
+    due = min(by_rule, by_trend)
     return ElementState(
         reads_high_c=-last.offset_c,
         expanded_uncertainty_c=last.expanded_uncertainty_c,
-        surveyed_on=last.day,
+        surveyed_on=full.day,
         due_on=due,
+        due_by_trend=by_trend < by_rule,
         overdue_days=max(0, (today - due).days),
-        drift_c_per_30_days=_drift(ordered),
+        trend=found,
+        leaves_in_days=leaves,
+        chart=control_chart(offset),
     )
-
-
-def _drift(ordered: list[PastSurvey]) -> float | None:
-    """Least-squares slope of the offsets of the last half year, K per 30 days."""
-    since = ordered[-1].day - timedelta(days=DRIFT_LOOK_BACK_DAYS)
-    recent = [s for s in ordered if s.day >= since]
-    days = np.array([(s.day - since).days for s in recent], float)
-    if len(recent) < FEWEST_FOR_DRIFT or np.ptp(days) == 0:
-        return None
-    centred = days - days.mean()
-    offsets = np.array([s.offset_c for s in recent])
-    return float(30 * (centred @ offsets) / (centred @ centred))

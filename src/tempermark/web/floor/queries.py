@@ -5,18 +5,20 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from django.apps import apps
-from django.db.models import Count, Q
+from django.db.models import Case, Count, F, Q, When
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from tempermark.core.metrology.state import (
-    DRIFT_LOOK_BACK_DAYS,
     ElementState,
     PastSurvey,
     element_state,
 )
-from tempermark.web.floor.models import Element, Press
+from tempermark.web.floor.models import Element, ElementRole, Press
+
+# Older surveys say nothing about a press as it is now.
+STATE_LOOK_BACK_DAYS = 720
 
 
 @dataclass(frozen=True)
@@ -27,8 +29,13 @@ class PressState:
     element: Element | None
     state: ElementState
     open_cases: int
-    last_survey_pk: int | None
     open_survey_pk: int | None
+    offsets: tuple[tuple[date, float, bool], ...] = ()
+
+    @property
+    def measured_before(self) -> bool:
+        """Whether there was a map that became history."""
+        return self.element is not None and self.element.map_since is not None
 
 
 def floor(today: date | None = None) -> list[PressState]:
@@ -43,10 +50,14 @@ def floor(today: date | None = None) -> list[PressState]:
             )
         )
     )
-    elements = {e.press_id: e for e in Element.objects.filter(taken_out_on=None).order_by("-pk")}
+    elements = {e.press_id: e for e in fitted_first().reverse()}
     surveys = _surveys(today)
     opened = _open_surveys()
     return [_state(p, elements.get(p.pk), surveys, opened, today) for p in presses]
+
+
+# `Survey.grid` of a check of one place (see `measure.grids`).
+SPOT = "spot"
 
 
 def _survey_model():
@@ -55,14 +66,17 @@ def _survey_model():
 
 
 def _surveys(today: date) -> dict[int, list]:
-    since = today - timedelta(days=DRIFT_LOOK_BACK_DAYS * 4)
+    since = today - timedelta(days=STATE_LOOK_BACK_DAYS)
     rows = (
         _survey_model()
         .objects.exclude(finished_at=None)
         .exclude(mean_true_c=None)
         .filter(taken_at__date__gte=since)
+        .filter(Q(element__map_since=None) | Q(taken_at__gte=F("element__map_since")))
         .order_by("taken_at", "pk")
-        .values("pk", "element_id", "taken_at", "set_c", "mean_true_c", "mean_uncertainty_c")
+        .values(
+            "pk", "element_id", "taken_at", "set_c", "mean_true_c", "mean_uncertainty_c", "grid"
+        )
     )
     found = defaultdict(list)
     for row in rows:
@@ -82,23 +96,33 @@ def _state(press: Press, element: Element | None, surveys, opened, today: date) 
             timezone.localtime(r["taken_at"]).date(),
             r["mean_true_c"] - r["set_c"],
             r["mean_uncertainty_c"] or 0.0,
+            r["grid"] != SPOT,
         )
         for r in rows
     ]
     return PressState(
         press=press,
         element=element,
-        state=element_state(past, press.survey_every_days, today),
+        state=element_state(past, press.survey_every_days, today, press.tolerance_c),
         open_cases=press.open_cases,
-        last_survey_pk=rows[-1]["pk"] if rows else None,
         open_survey_pk=opened.get(element.pk) if element else None,
+        offsets=tuple((p.day, p.offset_c, p.full) for p in past),
     )
 
 
-def element_in_use(slug: str) -> Element:
-    """The heated element in a press now; Http404 when there is none."""
+def fitted_first():
+    """Elements that are in a press, the upper ones leading."""
+    upper_first = Case(When(role=ElementRole.UPPER, then=0), default=1)
+    return Element.objects.filter(taken_out_on=None).order_by(upper_first, "pk")
+
+
+def element_in_use(slug: str, asked: str = "") -> Element:
+    """The heated element in a press now, or the one asked for; Http404 when there is none."""
     press = get_object_or_404(Press, slug=slug)
-    element = press.elements.filter(taken_out_on=None).select_related("press").first()
+    fitted = fitted_first().filter(press=press).select_related("press")
+    if asked.isdecimal():
+        fitted = fitted.filter(pk=asked)
+    element = fitted.first()
     if element is None:
         raise Http404("This press has no heated element in it.")
     return element

@@ -2,11 +2,18 @@
 
 from django.urls import path
 
-from tempermark.web.floor import views
+from tempermark.web.floor import register_views, views
 
 app_name = "floor"
 urlpatterns = [
     path("", views.floor, name="floor"),
+    path("presses/new/", register_views.new_press, name="new-press"),
+    path("presses/labels/", register_views.labels, name="labels"),
+    path("presses/<slug:slug>/label.svg", register_views.label_code, name="label-code"),
+    path("presses/<slug:slug>/change/", register_views.change_press, name="change"),
+    path("presses/<slug:slug>/elements/", register_views.elements, name="elements"),
+    path("presses/<slug:slug>/elements/refit/", register_views.refit, name="refit"),
+    path("presses/<slug:slug>/events/", register_views.event, name="event"),
     path("presses/<slug:slug>/", views.press, name="press"),
     path("presses/<slug:slug>/setting/", views.use_setting, name="use-setting"),
 ]

@@ -8,6 +8,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.web.floor import actions, queries, words
+from tempermark.web.floor.charts import drift_chart
 from tempermark.web.floor.models import Press
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries as surveys
@@ -28,7 +29,7 @@ def floor(request):
             "entry": entry,
             "display": words.display_words(entry.state, unit),
             "due": words.due_words(entry.state, today),
-            "drift": words.drift_words(entry.state, unit),
+            "drift": words.leaving_words(entry.state, entry.press.tolerance_c, unit),
             "attention": words.needs_attention(entry),
         }
         for entry in entries
@@ -50,6 +51,9 @@ def press(request, slug):
         "display": words.display_words(entry.state, unit),
         "due": words.due_words(entry.state, today),
         "drift": words.drift_words(entry.state, unit),
+        "leaving": words.leaving_words(entry.state, record.tolerance_c, unit),
+        "chart_words": words.chart_words(entry.state),
+        "drift_chart": drift_chart(entry, unit),
         "surveys": surveys.finished(entry.element)[:12] if entry.element else [],
         "test_presses": runs.of_press(record)[:8],
         "cases": cases.of_press(record)[:6],

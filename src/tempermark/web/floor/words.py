@@ -2,6 +2,7 @@
 
 from datetime import date
 
+from tempermark.core.metrology.drift import RULES
 from tempermark.web.floor.queries import PressState
 from tempermark.web.kit.templatetags.figures import difference_text
 
@@ -25,19 +26,47 @@ def due_words(state, today: date) -> str:
     left = (state.due_on - today).days
     if left == 0:
         return "survey due today"
-    return f"survey due {state.due_on:%a} {state.due_on.day} {state.due_on:%b}"
+    why = ", sooner for its drift" if state.due_by_trend else ""
+    return f"survey due {state.due_on:%a} {state.due_on.day} {state.due_on:%b}{why}"
 
 
 def drift_words(state, unit: str) -> str:
     """`drifting −2 K a month`, or nothing."""
     if not state.drifting:
         return ""
-    return f"true temperature drifts {difference_text(state.drift_c_per_30_days, unit, 1)} a month"
+    moves = difference_text(state.drift_c_per_30_days, unit, 1)
+    return f"true temperature drifts {moves} a month"
+
+
+def leaving_words(state, tolerance_c: float, unit: str) -> str:
+    """`will leave ± 5 K in about 16 weeks, interval 11–29`, or nothing."""
+    if not state.drifting or state.leaves_in_days is None:
+        return ""
+    likely, earliest, latest = state.leaves_in_days
+    span = f"{_weeks(earliest)}–{_weeks(latest)}" if latest else f"{_weeks(earliest)} or later"
+    tolerance = difference_text(tolerance_c, unit, sign=False)
+    return f"will leave ± {tolerance} in about {_weeks(likely)} weeks, interval {span}"
+
+
+def _weeks(days: float) -> int:
+    return max(1, round(days / 7))
+
+
+def chart_words(state) -> str:
+    """What the control chart says of the newest survey."""
+    if state.chart is None:
+        return "Fewer than four surveys: no control chart yet."
+    speaking = [RULES[rule] for rule in dict.fromkeys(state.chart.speaks_now)]
+    if not speaking:
+        return "The newest survey is as usual: no run rule speaks."
+    return f"Not as usual: {'; '.join(speaking)}."
 
 
 def short_state(entry: PressState, unit: str) -> str:
     """The few words of the strip under the navigation."""
     words = display_words(entry.state, unit)
+    if entry.state.reads_high_c is None and entry.measured_before:
+        words = "to be measured anew"
     if entry.state.drifting:
         words += ", drifting"
     if entry.state.overdue_days:
@@ -57,7 +86,9 @@ def floor_sentence(entries: list[PressState]) -> str:
     if not entries:
         return "No presses yet. A lead adds the first one."
     parts = []
-    never = [e.press.name for e in entries if e.state.reads_high_c is None]
+    unknown = [e for e in entries if e.state.reads_high_c is None]
+    never = [e.press.name for e in unknown if not e.measured_before]
+    anew = [e.press.name for e in unknown if e.measured_before]
     overdue = [e.press.name for e in entries if e.state.overdue_days]
     drifting = [e.press.name for e in entries if e.state.drifting]
     faults = [e.press.name for e in entries if e.open_cases]
@@ -67,6 +98,8 @@ def floor_sentence(entries: list[PressState]) -> str:
         parts.append(f"{_names(drifting)} {_has(drifting, 'is', 'are')} drifting.")
     if overdue:
         parts.append(f"{_names(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
+    if anew:
+        parts.append(f"{_names(anew)} {_has(anew, 'needs', 'need')} a new survey.")
     if never:
         parts.append(f"{_names(never)} {_has(never, 'has', 'have')} never been measured.")
     return " ".join(parts) or "Every press is measured and none is due."

@@ -2,6 +2,7 @@
 
 from uuid import UUID, uuid5
 
+import numpy as np
 from django.db import transaction
 from django.utils import timezone
 
@@ -14,7 +15,7 @@ from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries
-from tempermark.web.measure.grids import ADAPTIVE, Place
+from tempermark.web.measure.grids import ADAPTIVE, SPOT, Place
 from tempermark.web.measure.models import Reading, Station, Survey
 
 LONGEST_DELAY_S = 3600.0
@@ -145,5 +146,9 @@ def refresh_summary(survey: Survey) -> None:
     """Write the figures that the floor page needs."""
     computed = queries.compute(survey)
     survey.mean_true_c = computed.mean_true_c
+    if survey.grid == SPOT and computed.read:
+        station = computed.read[0].station
+        place = np.array([[station.x_mm, station.y_mm]])
+        survey.mean_true_c = queries.mean_of_spot(survey, place, computed.mean_true_c)
     survey.mean_uncertainty_c = computed.mean_uncertainty_c if computed.read else None
     survey.save(update_fields=["mean_true_c", "mean_uncertainty_c"])

@@ -10,9 +10,11 @@ from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureFi
 from tempermark.web.measure.grids import (
     ADAPTIVE,
     GRIDS,
+    SPOT,
     first_stations,
     grid_places,
     own_places,
+    spot_station,
 )
 from tempermark.web.measure.models import Method, Survey
 
@@ -21,6 +23,7 @@ GRID_CHOICES = [
     ("4x4", "4 × 4"),
     ("5x5", "5 × 5, full survey"),
     (ADAPTIVE, "as few as needed, 5 to 17"),
+    (SPOT, "spot check, the middle"),
     ("own", "own points"),
 ]
 # Fields of the form that are fields of the survey under the same name.
@@ -107,6 +110,8 @@ class SurveyForm(HeaderForm):
             data["places"] = grid_places(data["grid"], *size)
         elif data.get("grid") == ADAPTIVE:
             data["places"] = first_stations(*size)
+        elif data.get("grid") == SPOT:
+            data["places"] = spot_station(*size)
         elif data.get("grid") == "own":
             try:
                 data["places"] = own_places(data.get("points", ""), *size)
@@ -147,7 +152,7 @@ def initial_header(element: Element, last: Survey | None) -> dict:
         initial |= {name: getattr(last, name) for name in HEADER_FIELDS if name != "note"}
         if initial["method"] == Method.CORRECTED:
             initial["method"] = Method.PAD
-        if initial["grid"] not in dict(GRID_CHOICES) or initial["grid"] == "own":
+        if initial["grid"] not in dict(GRID_CHOICES) or initial["grid"] in ("own", SPOT):
             initial["grid"] = "5x5"
     dial = press.dial_c if press.dial_c is not None else press.target_c
     return initial | {

@@ -7,7 +7,7 @@ from tempermark.core.errors import InputError, Problem
 from tempermark.core.metrology.adaptive import first_places
 from tempermark.core.units import read_entry
 
-ADAPTIVE = "adaptive"
+ADAPTIVE, SPOT = "adaptive", "spot"
 GRIDS = {"3x3": (3, 3), "4x4": (4, 4), "5x5": (5, 5)}
 # Elements run cool at their margins, so the outer stations stand close to the rim.
 INSET_SHARE, LARGEST_INSET_MM = 0.06, 25.0
@@ -33,6 +33,11 @@ def grid_places(grid: str, width_mm: float, height_mm: float) -> list[Place]:
         walk = range(columns) if row % 2 == 0 else reversed(range(columns))
         places += [Place(f"{ascii_uppercase[c]}{row + 1}", xs[c], y) for c in walk]
     return places
+
+
+def spot_station(width_mm: float, height_mm: float) -> list[Place]:
+    """The one place of a spot check: always the middle."""
+    return [Place("middle", round(width_mm / 2, 1), round(height_mm / 2, 1))]
 
 
 def first_stations(width_mm: float, height_mm: float) -> list[Place]:

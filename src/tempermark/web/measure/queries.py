@@ -9,6 +9,7 @@ from django.db.models import F, Prefetch
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.calibration import CalibrationLine, calibration_line
 from tempermark.web.floor.models import Element
+from tempermark.web.measure.grids import SPOT
 from tempermark.web.measure.mapping import Measured, measured
 from tempermark.web.measure.models import Reading, Survey
 
@@ -65,18 +66,29 @@ def finished(element: Element):
 
 def latest_survey(element: Element, before=None) -> Survey | None:
     """The newest finished survey, or the newest at a moment."""
-    surveys = finished(element).select_related("element__press", "taken_by")
-    if before is not None:
-        surveys = surveys.filter(taken_at__lte=before)
-    return surveys.first()
+    return holding(element, before).select_related("element__press", "taken_by").first()
+
+
+def holding(element: Element, when=None):
+    """Finished surveys that describe the element at a moment (now), newest first.
+
+    Those from before an exchange, a repair or a changed pad are history once that happened.
+    """
+    surveys = finished(element).exclude(grid=SPOT)
+    if when is not None:
+        surveys = surveys.filter(taken_at__lte=when)
+    since = element.map_since
+    if since is not None and (when is None or when >= since):
+        surveys = surveys.filter(taken_at__gte=since)
+    return surveys
 
 
 def calibration(element: Element, survey: Survey) -> CalibrationLine | None:
     """The element's line through recent surveys at different settings, if there are any."""
     since = survey.taken_at - timedelta(days=CALIBRATION_DAYS)
     rows = list(
-        finished(element)
-        .filter(taken_at__gte=since, taken_at__lte=survey.taken_at)
+        holding(element, survey.taken_at)
+        .filter(taken_at__gte=since)
         .exclude(mean_true_c=None)
         .values_list("set_c", "mean_true_c")
     )
@@ -169,3 +181,15 @@ def advice(element: Element, target_c: float, when) -> Advice | None:
         return None
     set_c = known.setting_for(target_c)
     return Advice(set_c, known.is_far(set_c), known.survey.set_c)
+
+
+def mean_of_spot(survey: Survey, place_mm: np.ndarray, true_c: float) -> float:
+    """The element's mean that a spot check tells: its reading, less what the map says of the
+    place against the mean. Without a map the reading itself.
+    """
+    expected = true_at(survey.element, place_mm, survey.set_c, survey.taken_at)
+    if expected is None or expected.survey.mean_true_c is None:
+        return true_c
+    held = expected.survey
+    mean = held.mean_true_c + expected.gain * (survey.set_c - held.set_c)
+    return true_c - (float(expected.value_c[0]) - mean)

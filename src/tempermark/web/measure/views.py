@@ -33,7 +33,7 @@ def _survey(pk: int) -> Survey:
 def new_survey(request, slug):
     """Choose stations, method and settings, and start."""
     must_work(request.user)
-    element = element_in_use(slug)
+    element = element_in_use(slug, request.GET.get("element", ""))
     unit = request.user.temperature_unit
     initial = initial_header(element, queries.latest_survey(element))
     form = SurveyForm(request.POST or None, initial=initial, element=element, unit=unit)
@@ -49,7 +49,7 @@ def new_survey(request, slug):
 def import_survey(request, slug):
     """A file in: understood whole or refused with every reason."""
     must_work(request.user)
-    element = element_in_use(slug)
+    element = element_in_use(slug, request.GET.get("element", ""))
     form = ImportForm(
         request.POST or None, request.FILES or None, unit=request.user.temperature_unit
     )

@@ -7,6 +7,7 @@ from tempermark.core.metrology.survey import Spot
 from tempermark.core.metrology.usable import Rectangle
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.measure.grids import SPOT
 from tempermark.web.measure.mapping import Measured
 
 FEWEST_STATIONS = 4
@@ -32,6 +33,8 @@ def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
     """What to set, where prints may go, what stays off, how sure."""
     survey, result = computed.survey, computed.result
     name = survey.element.press.name
+    if survey.grid == SPOT:
+        return _spot_verdict(computed, unit)
     if result is None or result.map is None:
         missing = max(1, FEWEST_STATIONS - len(computed.read))
         line = "not on one line, " if len(computed.read) >= FEWEST_STATIONS else ""
@@ -59,6 +62,21 @@ def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
         shift_c=shift,
         caption=_caption(survey, set_c, unit),
     )
+
+
+def _spot_verdict(computed: Measured, unit: str) -> Verdict:
+    """A spot check tells of drift; it makes no map."""
+    survey, name = computed.survey, computed.survey.element.press.name
+    if not computed.read:
+        text, sure = f"Read the middle of {name}.", "One reading tells whether it has drifted."
+        return Verdict(None, text, "", sure, None, None)
+    read = temperature_text(computed.mean_true_c, unit, 1)
+    dial = temperature_text(survey.set_c, unit)
+    sure = f"± {difference_text(computed.mean_uncertainty_c, unit, 1, sign=False)}, dial at {dial}."
+    if survey.mean_true_c is not None:
+        offset = difference_text(survey.mean_true_c - survey.set_c, unit, 1)
+        sure += f" By its map the whole platen lies {offset} from the dial."
+    return Verdict(None, f"The middle of {name} has {read} true.", "", sure, None, None)
 
 
 def progress(computed: Measured, unit: str) -> str:
@@ -120,7 +138,7 @@ def _keep_inside(rectangle: Rectangle | None, survey, unit: str) -> str:
 def rectangle_words(rectangle: Rectangle) -> str:
     """`310 × 390 mm`, rounded down to 5 mm so that it is never too large."""
     width, height = (int(v // 5 * 5) for v in (rectangle.width_mm, rectangle.height_mm))
-    return f"{width} × {height} mm"
+    return f"{width}\u00a0×\u00a0{height}\u00a0mm"
 
 
 def _stays_off(usable, survey, unit: str) -> str:

@@ -13,7 +13,7 @@ from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
 from tempermark.web.floor.demo.pieces import CLOSED_CASE, FAULTY, GOOD_SERIES, OPEN_CASE
 from tempermark.web.floor.demo.room import BLANKS, PRESSES, DemoPress
-from tempermark.web.floor.models import Element, Press
+from tempermark.web.floor.models import Element, Press, PressEvent
 from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.measure.actions import refresh_summary
 from tempermark.web.measure.grids import grid_places
@@ -36,6 +36,7 @@ ROOM = (
     Reading,
     Station,
     Survey,
+    PressEvent,
     Element,
     Press,
     Blank,

@@ -1,0 +1,149 @@
+"""The register: presses, elements, events; what they do to maps."""
+
+from datetime import timedelta
+
+import pytest
+from django.utils import timezone
+
+from tempermark.web.floor import register
+from tempermark.web.floor.models import Element, Press, PressEvent
+from tempermark.web.measure import queries
+from tests.support import room
+
+
+@pytest.fixture
+def leading(client, lead):
+    client.force_login(lead)
+    return client
+
+
+def fields(page, **changes):
+    """What the form would send, with changes."""
+    form = next(f for f in page.select("main form") if f.select("input[name=name]"))
+    data = {i["name"]: i.get("value", "") for i in form.select("input[name]")}
+    data |= {
+        s["name"]: (s.select_one("[selected]") or s.option).get("value", "")
+        for s in form.select("select")
+    }
+    data.pop("own_setting", None)
+    return data | changes
+
+
+def test_a_lead_adds_a_press(leading):
+    page = room.soup(leading.get("/presses/new/"))
+    data = fields(page, name="Teal", width_mm="15.75 in", height_mm="500", tolerance_c="4")
+    response = leading.post("/presses/new/", data)
+    press = Press.objects.get()
+    assert response.url == "/presses/teal/"
+    assert press.tolerance_c == 4
+    assert press.elements.get().width_mm == pytest.approx(400.05)
+    assert "Teal has never been measured" in room.words(leading.get("/"))
+
+
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [
+        ({"name": ""}, "required"),
+        ({"name": "heron"}, "There is a press named heron already."),
+        ({"name": "Labels"}, "cannot name a press"),
+        ({"width_mm": "9"}, "9 is out of range. Right is 20 to 5000 mm."),
+        ({"control_low_c": "220", "control_high_c": "100"}, "must lie above its start"),
+        ({"kind": "toaster"}, "valid choice"),
+        ({"line_kpa": "80 s"}, "not a unit of pressure"),
+    ],
+)
+def test_wrong_entries_are_said_and_kept(leading, element, changes, said):
+    page = room.soup(leading.get("/presses/new/"))
+    good = {"name": "Teal", "width_mm": "400", "height_mm": "500", "note": "by the door"}
+    response = leading.post("/presses/new/", fields(page, **good) | changes)
+    assert response.status_code == 422
+    assert said in room.words(response)
+    assert 'value="by the door"' in response.content.decode()
+    assert Press.objects.count() == 1
+
+
+def test_a_change_is_kept_and_on_record(leading, element):
+    page = room.soup(leading.get("/presses/heron/change/"))
+    response = leading.post("/presses/heron/change/", fields(page, line_kpa="80 psi", pad="felt"))
+    element.press.refresh_from_db()
+    assert response.url == "/presses/heron/"
+    assert element.press.line_kpa == pytest.approx(551.6, abs=0.1)
+    assert element.press.get_pad_display() == "aramid felt"
+    again = fields(room.soup(leading.get("/presses/heron/change/")))
+    assert (again["name"], again["pad"]) == ("Heron", "felt")
+
+
+def test_only_a_lead_changes_presses(browse, element):
+    for path in ("/presses/new/", "/presses/heron/change/"):
+        assert browse.get(path).status_code == 403
+        assert browse.post(path, {"name": "x"}).status_code == 403
+
+
+def sleeve(**changes):
+    plain = {"role": "upper", "label": "Sleeve 90", "shape": "straight"}
+    return {**plain, "width_mm": 240.0, "height_mm": 120.0, **changes}
+
+
+def test_an_exchange_makes_the_old_map_history(browse, technician, element):
+    """What was pressed before keeps its map; from the exchange on there is none."""
+    room.survey(technician, element, days_ago=3)
+    before = timezone.now() - timedelta(days=1)
+    browse.post("/presses/heron/elements/", sleeve())
+    element.refresh_from_db()
+    fitted = Element.objects.get(taken_out_on=None)
+    assert fitted.label == "Sleeve 90"
+    assert element.taken_out_on
+    assert "Heron needs a new survey" in room.words(browse.get("/presses/heron/"))
+    assert "Heron needs a new survey." in room.words(browse.get("/"))
+    assert "Sleeve 90 in, upper platen out" in room.words(browse.get("/presses/heron/elements/"))
+    response = browse.post("/presses/heron/elements/refit/", {"element": element.pk})
+    assert response.url == "/presses/heron/"
+    element.refresh_from_db()
+    assert element.taken_out_on is None
+    assert queries.latest_survey(element) is None
+    assert queries.latest_survey(element, before=before) is not None
+    room.survey(technician, element)
+    Element.objects.filter(pk=element.pk).update(map_since=before)
+    element.refresh_from_db()
+    assert queries.latest_survey(element) is not None
+
+
+def test_an_element_in_use_cannot_be_put_in_again(browse, element):
+    response = browse.post("/presses/heron/elements/refit/", {"element": element.pk}, follow=True)
+    assert "not in store" in room.words(response)
+    assert not PressEvent.objects.exists()
+
+
+def test_a_changed_pad_asks_for_a_survey(browse, technician, element):
+    room.survey(technician, element, days_ago=3)
+    browse.post("/presses/heron/events/", {"kind": "pad", "note": "felt, 6 mm"})
+    element.press.refresh_from_db()
+    assert element.press.pad_since == timezone.localdate()
+    assert "Heron needs a new survey" in room.words(browse.get("/presses/heron/"))
+    assert "pad changed felt, 6 mm" in room.words(browse.get("/presses/heron/elements/"))
+
+
+@pytest.mark.parametrize("kind", ["", "element", "painted"])
+def test_no_event_without_a_kind(browse, element, kind):
+    browse.post("/presses/heron/events/", {"kind": kind})
+    assert not PressEvent.objects.exists()
+
+
+def test_a_lower_platen_is_surveyed_on_its_own(browse, lead, element):
+    lower = register.fit_element(lead, element.press, None, sleeve(role="lower", label=""))
+    assert Element.objects.filter(taken_out_on=None).count() == 2
+    page = room.soup(browse.get(f"/presses/heron/surveys/new/?element={lower.pk}"))
+    assert page.h1
+    assert browse.get("/presses/heron/surveys/new/?element=99999").status_code == 404
+    room.survey(lead, lower, grid="3x3")
+    assert queries.latest_survey(element) is None
+    assert queries.latest_survey(lower) is not None
+
+
+def test_labels_carry_codes_that_open_the_press(browse, element):
+    page = room.soup(browse.get("/presses/labels/"))
+    image = page.select_one(".label img")
+    code = browse.get(image["src"])
+    assert code["Content-Type"] == "image/svg+xml"
+    assert code.content.startswith(b"<svg")
+    assert "Heron" in image["alt"]
