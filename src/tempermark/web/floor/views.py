@@ -12,6 +12,7 @@ from tempermark.web.floor.charts import drift_chart
 from tempermark.web.floor.models import Press
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.words import verdict
 from tempermark.web.run import queries as runs
@@ -73,6 +74,7 @@ def _map(survey, unit: str) -> dict:
         "computed": computed,
         "verdict": told,
         "line": line,
+        "cautions": cautions(computed, unit),
         "chart": platen_chart(computed, told.rectangle, unit, shift_c=told.shift_c),
     }
 

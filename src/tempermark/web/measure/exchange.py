@@ -21,8 +21,9 @@ from tempermark.web.kit.audit import record
 from tempermark.web.measure import actions
 from tempermark.web.measure.grids import MOST_POINTS
 from tempermark.web.measure.mapping import Measured
-from tempermark.web.measure.models import Method, Reading, Station, Survey
+from tempermark.web.measure.models import Instrument, Method, Reading, Station, Survey
 
+MOST_CORRECTIONS = 100
 # Header figures that travel with a survey: name, lowest, highest.
 HEADER_NUMBERS = (
     ("correction_c", -100, 100),
@@ -115,6 +116,9 @@ def _header_document(computed: Measured) -> dict:
         "grid": survey.grid,
         "method": survey.method,
         **{name: getattr(survey, name) for name, _, _ in HEADER_NUMBERS},
+        "instrument": survey.instrument.name if survey.instrument else None,
+        "instrument_overdue_days": survey.instrument_overdue_days,
+        "corrections": [{"shown_c": s, "correction_c": c} for s, c in survey.corrections],
         "note": survey.note,
         "unread": [
             {
@@ -243,6 +247,12 @@ def _header(head: Fields) -> dict:
     for name, low, high in HEADER_NUMBERS:
         if head.has(name):
             header[name] = head.number(name, low, high)
+    header["instrument"] = Instrument.objects.filter(name=head.text("instrument", "")).first()
+    header["instrument_overdue_days"] = int(head.number("instrument_overdue_days", 0, 10_000, 0))
+    header["corrections"] = [
+        [row.temperature("shown_c"), row.number("correction_c", -100, 100)]
+        for row in head.objects("corrections", 0, MOST_CORRECTIONS, default=[])
+    ]
     return header
 
 

@@ -2,9 +2,17 @@
 
 from django import forms
 from django.conf import settings
+from django.utils import timezone
 
 from tempermark.core.constants import EMISSIVITY_RANGE
 from tempermark.core.errors import InputError
+from tempermark.core.metrology.fixed_points import (
+    ALTITUDE_RANGE_M,
+    PRESSURE_RANGE_KPA,
+    boiling_point_c,
+    checked,
+    pressure_at_kpa,
+)
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureField, UnitForm
 from tempermark.web.measure.grids import (
@@ -16,7 +24,8 @@ from tempermark.web.measure.grids import (
     own_places,
     spot_station,
 )
-from tempermark.web.measure.models import Method, Survey
+from tempermark.web.measure.instruments import header_of
+from tempermark.web.measure.models import Instrument, InstrumentKind, Method, Survey
 
 GRID_CHOICES = [
     ("3x3", "3 × 3, quick look"),
@@ -88,6 +97,13 @@ class HeaderForm(UnitForm):
 class SurveyForm(HeaderForm):
     """A new survey: header and stations."""
 
+    instrument = forms.ModelChoiceField(
+        label="Instrument",
+        queryset=Instrument.objects.filter(retired=False),
+        required=False,
+        empty_label="figures typed below",
+    )
+
     grid = forms.ChoiceField(label="Stations", choices=GRID_CHOICES)
     points = forms.CharField(
         label="Own points",
@@ -105,6 +121,7 @@ class SurveyForm(HeaderForm):
     def clean(self):
         """Stations in `places`."""
         data = super().clean()
+        self._check_instrument(data)
         size = (self.element.width_mm, self.element.height_mm)
         if data.get("grid") in GRIDS:
             data["places"] = grid_places(data["grid"], *size)
@@ -119,6 +136,25 @@ class SurveyForm(HeaderForm):
                 for problem in error.problems[:20]:
                     self.add_error("points", problem.message)
         return data
+
+    def _check_instrument(self, data) -> None:
+        """An infrared method needs a gun, a contact method something that touches."""
+        chosen, method = data.get("instrument"), data.get("method")
+        if chosen is None or method is None:
+            return
+        infrared = method in (Method.PAD, Method.PATCH)
+        if infrared != (chosen.kind == InstrumentKind.INFRARED):
+            self.add_error(
+                "instrument",
+                f"{chosen.name} is of the kind “{chosen.get_kind_display()}”: choose another, "
+                "or another way to read.",
+            )
+
+    def header(self) -> dict:
+        """Values by field of `Survey`, the instrument's leading."""
+        chosen = self.cleaned_data.get("instrument")
+        own = header_of(chosen, timezone.localdate()) if chosen else {}
+        return super().header() | own
 
 
 class ImportForm(UnitForm):
@@ -150,6 +186,8 @@ def initial_header(element: Element, last: Survey | None) -> dict:
     }
     if last is not None:
         initial |= {name: getattr(last, name) for name in HEADER_FIELDS if name != "note"}
+        if last.instrument_id and not last.instrument.retired:
+            initial["instrument"] = last.instrument
         if initial["method"] == Method.CORRECTED:
             initial["method"] = Method.PAD
         if initial["grid"] not in dict(GRID_CHOICES) or initial["grid"] in ("own", SPOT):
@@ -161,3 +199,65 @@ def initial_header(element: Element, last: Survey | None) -> dict:
         "tolerance_c": press.tolerance_c,
         "note": "",
     }
+
+
+class InstrumentForm(UnitForm):
+    """An instrument."""
+
+    name = forms.CharField(label="Name", max_length=60)
+    kind = forms.ChoiceField(label="Kind", choices=InstrumentKind.choices)
+    expanded_uncertainty_c = DifferenceField(
+        label="Uncertainty (k = 2)", min_value=0, max_value=100
+    )
+    emissivity_setting = NumberField(
+        label="Emissivity set on it",
+        min_value=EMISSIVITY_RANGE[0],
+        max_value=EMISSIVITY_RANGE[1],
+        required=False,
+        help_text="guns only",
+    )
+    check_every_days = forms.IntegerField(
+        label="Check every", min_value=1, max_value=2000, help_text="days"
+    )
+    retired = forms.BooleanField(label="Out of use", required=False)
+    note = forms.CharField(label="Note", max_length=400, required=False)
+
+
+class FixedPointForm(UnitForm):
+    """A check in melting ice and boiling water."""
+
+    ice_c = TemperatureField(label="Shown in melting ice", required=False)
+    boil_c = TemperatureField(label="Shown in boiling water", required=False)
+    pressure_kpa = NumberField(
+        label="Air pressure",
+        min_value=PRESSURE_RANGE_KPA[0],
+        max_value=PRESSURE_RANGE_KPA[1],
+        required=False,
+        suffix="kPa",
+    )
+    altitude_m = NumberField(
+        label="or height above the sea",
+        min_value=ALTITUDE_RANGE_M[0],
+        max_value=ALTITUDE_RANGE_M[1],
+        required=False,
+        suffix="m",
+    )
+
+    def clean(self):
+        """The table of corrections in `table`."""
+        data = super().clean()
+        if self.errors:
+            return data
+        pressure, altitude = data.get("pressure_kpa"), data.get("altitude_m")
+        if data.get("boil_c") is not None and pressure is None and altitude is None:
+            self.add_error("pressure_kpa", "Water boils lower up high: give pressure or height.")
+            return data
+        if pressure is None:
+            pressure = pressure_at_kpa(altitude or 0.0)
+        try:
+            data["table"] = checked(
+                data.get("ice_c"), data.get("boil_c"), boiling_point_c(pressure)
+            )
+        except InputError as error:
+            self.add_error(None, str(error))
+        return data

@@ -5,6 +5,7 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
+from tempermark.core.metrology.fixed_points import correction_table
 from tempermark.core.metrology.reading import Instrument, Spot, TrueReading, true_reading
 from tempermark.core.metrology.survey import SurveyResult, TemperatureSurvey, temperature_survey
 from tempermark.files.survey import SEED
@@ -79,9 +80,12 @@ def instrument(survey: Survey) -> Instrument:
 
 def spot(survey: Survey, readings: tuple[Reading, ...]) -> Spot:
     """The readings of one station as the core takes them."""
+    shown = np.array([r.shown_c for r in readings])
+    if survey.corrections:
+        shown = shown + correction_table([tuple(c) for c in survey.corrections]).at(shown)
     return Spot(
         instrument=instrument(survey),
-        value_c=np.array([r.shown_c for r in readings]),
+        value_c=shown,
         seconds=np.array([r.seconds_after_opening for r in readings]),
         ambient_c=survey.ambient_c,
         surface_emissivity=survey.surface_emissivity,

@@ -1,5 +1,7 @@
 """Surveys: what was read, where, by whom. Readings are only ever added or taken back."""
 
+from datetime import date, timedelta
+
 from django.db import models
 from django.db.models import F, Q
 from django.urls import reverse
@@ -18,6 +20,52 @@ class Method(models.TextChoices):
     CORRECTED = "corrected", "values already corrected"
 
 
+class InstrumentKind(models.TextChoices):
+    """What reads temperatures."""
+
+    INFRARED = "infrared", "infrared gun"
+    CONTACT = "contact", "contact probe"
+    LOGGER = "logger", "logger"
+    STRIP = "strip", "indicator strips"
+
+
+class Instrument(models.Model):
+    """A gun, probe, logger or strips, with its corrections and when it is to be checked."""
+
+    name = models.CharField(max_length=60, unique=True)
+    kind = models.CharField(max_length=8, choices=InstrumentKind.choices)
+    emissivity_setting = models.FloatField(null=True, blank=True)
+    expanded_uncertainty_c = models.FloatField(default=1.5, help_text="k = 2")
+    corrections = models.JSONField(default=list, help_text="rows of shown and correction, °C")
+    checked_on = models.DateField(null=True, blank=True)
+    check_every_days = models.PositiveSmallIntegerField(default=180)
+    retired = models.BooleanField(default=False)
+    note = models.CharField(max_length=400, blank=True)
+
+    class Meta:
+        ordering = ["retired", "name"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(expanded_uncertainty_c__gte=0), name="instrument_uncertainty_positive"
+            ),
+            models.CheckConstraint(
+                condition=Q(kind__in=InstrumentKind.values), name="instrument_kind_known"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def due_on(self) -> date | None:
+        """When it is to be checked again; None while it never was."""
+        return self.checked_on and self.checked_on + timedelta(days=self.check_every_days)
+
+    def days_overdue(self, day: date) -> int:
+        """How long past its check it was on a day; 0 when not, or never checked."""
+        return max(0, (day - self.due_on).days) if self.due_on else 0
+
+
 class Survey(models.Model):
     """One survey of one element."""
 
@@ -30,6 +78,12 @@ class Survey(models.Model):
     set_c = models.FloatField()
     target_c = models.FloatField()
     tolerance_c = models.FloatField(default=5.0)
+    instrument = models.ForeignKey(
+        Instrument, on_delete=models.PROTECT, related_name="surveys", null=True, blank=True
+    )
+    # The instrument's corrections and delay past its check as they were then.
+    corrections = models.JSONField(default=list)
+    instrument_overdue_days = models.PositiveIntegerField(default=0)
     correction_c = models.FloatField(default=0.0)
     instrument_uncertainty_c = models.FloatField(default=1.5, help_text="expanded, k = 2")
     emissivity_setting = models.FloatField(default=0.95)

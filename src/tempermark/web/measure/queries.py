@@ -24,12 +24,12 @@ PROVEN_REACH_C = 15.0
 
 def survey_page(pk: int) -> Survey:
     """A survey with its element and press; raises Survey.DoesNotExist."""
-    return Survey.objects.select_related("element__press", "taken_by").get(pk=pk)
+    return Survey.objects.select_related("element__press", "taken_by", "instrument").get(pk=pk)
 
 
 def all_surveys():
     """Every survey, those under way first, then newest first."""
-    return Survey.objects.select_related("element__press", "taken_by").order_by(
+    return Survey.objects.select_related("element__press", "taken_by", "instrument").order_by(
         F("finished_at").desc(nulls_first=True), "-taken_at"
     )
 
@@ -66,7 +66,9 @@ def finished(element: Element):
 
 def latest_survey(element: Element, before=None) -> Survey | None:
     """The newest finished survey, or the newest at a moment."""
-    return holding(element, before).select_related("element__press", "taken_by").first()
+    return (
+        holding(element, before).select_related("element__press", "taken_by", "instrument").first()
+    )
 
 
 def holding(element: Element, when=None):

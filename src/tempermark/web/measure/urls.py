@@ -2,12 +2,16 @@
 
 from django.urls import path
 
-from tempermark.web.measure import views
+from tempermark.web.measure import instrument_views, views
 
 app_name = "measure"
 urlpatterns = [
     path("presses/<slug:slug>/surveys/new/", views.new_survey, name="new"),
     path("presses/<slug:slug>/surveys/import/", views.import_survey, name="import"),
+    path("instruments/", instrument_views.all_instruments, name="instruments"),
+    path("instruments/new/", instrument_views.edit, name="new-instrument"),
+    path("instruments/<int:pk>/", instrument_views.edit, name="instrument"),
+    path("instruments/<int:pk>/check/", instrument_views.check, name="check-instrument"),
     path("surveys/", views.surveys, name="list"),
     path("surveys/<int:pk>/", views.survey, name="survey"),
     path("surveys/<int:pk>/chart/", views.chart_fragment, name="chart"),

@@ -12,6 +12,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.keys import form_key
 from tempermark.web.measure import actions, exchange, queries
+from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.forms import ImportForm, SurveyForm, initial_header
 from tempermark.web.measure.mapping import Measured, StationValue
@@ -26,7 +27,9 @@ def surveys(request):
 
 
 def _survey(pk: int) -> Survey:
-    return get_object_or_404(Survey.objects.select_related("element__press", "taken_by"), pk=pk)
+    return get_object_or_404(
+        Survey.objects.select_related("element__press", "taken_by", "instrument"), pk=pk
+    )
 
 
 @require_http_methods(["GET", "POST"])
@@ -199,6 +202,7 @@ def bench_context(request, record: Survey, station_pk: int | None = None) -> dic
         "current": current,
         "decides": _decides(computed),
         "progress": progress(computed, unit),
+        "cautions": cautions(computed, unit),
         "last": queries.last_reading(record, request.user) if open_now else None,
         "seen": queries.change_count(record),
         "form_key": uuid4(),

@@ -1,0 +1,62 @@
+"""Pages of the instruments."""
+
+from django.contrib import messages
+from django.db import IntegrityError, transaction
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.measure import instruments
+from tempermark.web.measure.forms import FixedPointForm, InstrumentForm
+from tempermark.web.measure.models import Instrument
+
+FIELDS = tuple(InstrumentForm.base_fields)
+
+
+@require_GET
+def all_instruments(request):
+    """Every instrument with its next check."""
+    today = timezone.localdate()
+    rows = [{"it": i, "overdue": i.days_overdue(today)} for i in Instrument.objects.all()]
+    return render(request, "measure/instruments.html", {"rows": rows})
+
+
+@require_http_methods(["GET", "POST"])
+def edit(request, pk=None):
+    """Add an instrument, or change one."""
+    must_work(request.user)
+    record = get_object_or_404(Instrument, pk=pk) if pk else Instrument()
+    initial = {name: getattr(record, name) for name in FIELDS}
+    form = InstrumentForm(request.POST or None, initial=initial, unit=request.user.temperature_unit)
+    if request.method == "POST" and form.is_valid():
+        try:
+            with transaction.atomic():
+                instruments.save(request.user, record, form.cleaned_data)
+        except IntegrityError:
+            form.add_error("name", "There is an instrument of that name already.")
+        else:
+            return redirect("measure:instruments")
+    return _page(request, record if pk else None, form, FixedPointForm(), bool(form.errors))
+
+
+@require_POST
+def check(request, pk):
+    """An ice- and boiling-point check."""
+    must_work(request.user)
+    record = get_object_or_404(Instrument, pk=pk)
+    unit = request.user.temperature_unit
+    form = FixedPointForm(request.POST, unit=unit)
+    if form.is_valid():
+        instruments.note_check(request.user, record, form.cleaned_data["table"])
+        messages.success(
+            request, f"{record.name} is checked and due again {record.due_on:%d %b %Y}."
+        )
+        return redirect("measure:instruments")
+    initial = {name: getattr(record, name) for name in FIELDS}
+    return _page(request, record, InstrumentForm(initial=initial, unit=unit), form, True)
+
+
+def _page(request, record, form, check_form, wrong: bool):
+    context = {"instrument": record, "form": form, "check_form": check_form}
+    return render(request, "measure/instrument.html", context, status=422 if wrong else 200)
