@@ -141,3 +141,27 @@ def test_a_spot_check_counts_for_drift_and_keeps_the_map(browse, technician, ele
     assert "reads 6 K high" in text
     page = room.words(browse.get(f"/surveys/{spot.pk}/"))
     assert "The middle of Heron has 189.0 °C true." in page
+
+
+@pytest.mark.parametrize(
+    ("place", "said"),
+    [
+        ({"x_mm": "20", "y_mm": "480"}, "Back left corner, 20, 480 mm:"),
+        ({"x_mm": "8 in", "y_mm": "250"}, "Middle, 203, 250 mm:"),
+        ({"x_mm": "450", "y_mm": "250"}, "450, 250 mm is off the platen of Heron."),
+        ({"x_mm": "here", "y_mm": "250"}, "“here” is no figure"),
+    ],
+)
+def test_what_to_set_for_one_place(browse, technician, element, place, said):
+    room.survey(technician, element)
+    text = browse.get("/presses/heron/place/", place).content.decode()
+    assert said in text
+    if "corner" in said:
+        told = text.replace("\u00a0", " ")
+        assert "true, dial at 201 °C. For 195 °C true just there set 2" in told
+        assert int(told.split("there set ")[1].split()[0]) >= 206
+
+
+def test_a_place_without_a_map_says_so(browse, element):
+    text = browse.get("/presses/heron/place/", {"x_mm": "20", "y_mm": "20"}).content.decode()
+    assert "has no map" in text

@@ -87,6 +87,13 @@ class PressForm(UnitForm):
         return data
 
 
+class PlaceForm(forms.Form):
+    """A place on a platen."""
+
+    x_mm = LengthField(label="To the right", low=0, high=PLATEN_RANGE_MM[1])
+    y_mm = LengthField(label="To the back", low=0, high=PLATEN_RANGE_MM[1])
+
+
 class ElementForm(forms.Form):
     """A heated element that is new in the house."""
 

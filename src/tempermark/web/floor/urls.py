@@ -7,8 +7,10 @@ from tempermark.web.floor import register_views, views
 app_name = "floor"
 urlpatterns = [
     path("", views.floor, name="floor"),
+    path("due.ics", views.due_calendar, name="due-calendar"),
     path("presses/new/", register_views.new_press, name="new-press"),
     path("presses/labels/", register_views.labels, name="labels"),
+    path("presses/<slug:slug>/place/", views.place_sentence, name="place"),
     path("presses/<slug:slug>/label.svg", register_views.label_code, name="label-code"),
     path("presses/<slug:slug>/change/", register_views.change_press, name="change"),
     path("presses/<slug:slug>/elements/", register_views.elements, name="elements"),

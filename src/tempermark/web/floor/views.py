@@ -1,19 +1,24 @@
 """The floor and a press's page."""
 
+import numpy as np
 from django.contrib import messages
-from django.http import HttpResponseBadRequest
+from django.http import HttpResponse, HttpResponseBadRequest
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
+from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.web.floor import actions, queries, words
+from tempermark.web.floor.calendar import feed
 from tempermark.web.floor.charts import drift_chart
+from tempermark.web.floor.forms import PlaceForm
 from tempermark.web.floor.models import Press
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
+from tempermark.web.measure.models import Instrument
 from tempermark.web.measure.words import verdict
 from tempermark.web.run import queries as runs
 from tempermark.web.trace import queries as cases
@@ -77,6 +82,28 @@ def _map(survey, unit: str) -> dict:
         "cautions": cautions(computed, unit),
         "chart": platen_chart(computed, told.rectangle, unit, shift_c=told.shift_c),
     }
+
+
+@require_GET
+def place_sentence(request, slug):
+    """What to set for a print at one place of the platen."""
+    element = queries.element_in_use(slug)
+    form = PlaceForm(request.GET)
+    if not form.is_valid():
+        return HttpResponse(escape(" ".join(e for found in form.errors.values() for e in found)))
+    place = np.array([[form.cleaned_data["x_mm"], form.cleaned_data["y_mm"]]])
+    told = words.place_words_for(element, place, timezone.now(), request.user.temperature_unit)
+    return HttpResponse(escape(told))
+
+
+@require_GET
+def due_calendar(request):
+    """Due surveys and checks as a calendar file."""
+    instruments = Instrument.objects.filter(retired=False)
+    text = feed(queries.floor(), instruments, timezone.now())
+    response = HttpResponse(text, content_type="text/calendar; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="tempermark-due.ics"'
+    return response
 
 
 @require_POST

@@ -4,7 +4,9 @@ from datetime import date
 
 from tempermark.core.metrology.drift import RULES
 from tempermark.web.floor.queries import PressState
-from tempermark.web.kit.templatetags.figures import difference_text
+from tempermark.web.kit.places import place_words
+from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.measure.queries import correction, true_at
 
 
 def display_words(state, unit: str) -> str:
@@ -111,3 +113,27 @@ def _names(names: list[str]) -> str:
 
 def _has(names: list[str], one: str, many: str) -> str:
     return one if len(names) == 1 else many
+
+
+def place_words_for(element, place_mm, when, unit: str) -> str:
+    """`Back left corner, 20, 480 mm: 187 °C ± 2 K true, dial at 200 °C. For 195 °C …`."""
+    x, y = place_mm[0]
+    press = element.press
+    if x > element.width_mm or y > element.height_mm:
+        return f"{x:g}, {y:g} mm is off the platen of {press.name}."
+    known = correction(element, when)
+    if known is None:
+        return f"{press.name} has no map: what that place has is not known."
+    dial = known.setting_for(press.target_c)
+    there = true_at(element, place_mm, dial, when)
+    step = press.resolution_c
+    setting = dial + (press.target_c - float(there.value_c[0])) / there.gain
+    setting = round(setting / step) * step
+    reach = difference_text(2 * float(there.standard_uncertainty_c[0]), unit, 1, sign=False)
+    name = place_words(x / element.width_mm, y / element.height_mm)
+    true, shown = (temperature_text(v, unit) for v in (float(there.value_c[0]), dial))
+    target = temperature_text(press.target_c, unit)
+    text = f"{name.capitalize()}, {x:.0f}, {y:.0f} mm: {true} ± {reach} true, dial at {shown}. "
+    if abs(setting - dial) < step / 2:
+        return text + f"That is {target} as near as the dial goes."
+    return text + f"For {target} true just there set {temperature_text(setting, unit)}."

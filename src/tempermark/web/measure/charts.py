@@ -73,6 +73,11 @@ class PlatenChart:
     suggestion: dict | None = None
     summary: str = ""
 
+    @property
+    def bottom(self) -> float:
+        """Where the platen's front rim is drawn."""
+        return self.projection.top + self.projection.height
+
 
 def platen_chart(
     computed: Measured,

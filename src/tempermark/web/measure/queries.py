@@ -24,14 +24,12 @@ PROVEN_REACH_C = 15.0
 
 def survey_page(pk: int) -> Survey:
     """A survey with its element and press; raises Survey.DoesNotExist."""
-    return Survey.objects.select_related("element__press", "taken_by", "instrument").get(pk=pk)
+    return with_names(Survey.objects).get(pk=pk)
 
 
 def all_surveys():
     """Every survey, those under way first, then newest first."""
-    return Survey.objects.select_related("element__press", "taken_by", "instrument").order_by(
-        F("finished_at").desc(nulls_first=True), "-taken_at"
-    )
+    return with_names(Survey.objects).order_by(F("finished_at").desc(nulls_first=True), "-taken_at")
 
 
 def compute(survey: Survey) -> Measured:
@@ -66,9 +64,12 @@ def finished(element: Element):
 
 def latest_survey(element: Element, before=None) -> Survey | None:
     """The newest finished survey, or the newest at a moment."""
-    return (
-        holding(element, before).select_related("element__press", "taken_by", "instrument").first()
-    )
+    return with_names(holding(element, before)).first()
+
+
+def with_names(surveys):
+    """Surveys with press, person and instrument in the same query."""
+    return surveys.select_related("element__press", "taken_by", "instrument")
 
 
 def holding(element: Element, when=None):

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from tempermark.web.measure import instrument_views, views
+from tempermark.web.measure import certificate_views, instrument_views, views
 
 app_name = "measure"
 urlpatterns = [
@@ -12,6 +12,17 @@ urlpatterns = [
     path("instruments/new/", instrument_views.edit, name="new-instrument"),
     path("instruments/<int:pk>/", instrument_views.edit, name="instrument"),
     path("instruments/<int:pk>/check/", instrument_views.check, name="check-instrument"),
+    path("surveys/<int:pk>/sign/", certificate_views.sign, name="sign"),
+    path(
+        "certificates/<int:number>/<int:version>/",
+        certificate_views.certificate,
+        name="certificate",
+    ),
+    path(
+        "certificates/<int:number>/<int:version>/certificate.pdf",
+        certificate_views.pdf,
+        name="certificate-pdf",
+    ),
     path("surveys/", views.surveys, name="list"),
     path("surveys/<int:pk>/", views.survey, name="survey"),
     path("surveys/<int:pk>/chart/", views.chart_fragment, name="chart"),

@@ -27,9 +27,7 @@ def surveys(request):
 
 
 def _survey(pk: int) -> Survey:
-    return get_object_or_404(
-        Survey.objects.select_related("element__press", "taken_by", "instrument"), pk=pk
-    )
+    return get_object_or_404(queries.with_names(Survey.objects), pk=pk)
 
 
 @require_http_methods(["GET", "POST"])

@@ -168,6 +168,29 @@ PRESSES = (
     ),
 )
 
+# Each with the days since its last check.
+INSTRUMENTS = (
+    (
+        {
+            "name": "Gun 1",
+            "kind": "infrared",
+            "emissivity_setting": 0.95,
+            "expanded_uncertainty_c": 1.5,
+            "corrections": [[0.3, -0.3], [99.2, 0.8]],
+        },
+        60,
+    ),
+    (
+        {
+            "name": "Probe 2",
+            "kind": "contact",
+            "expanded_uncertainty_c": 0.8,
+            "corrections": [[100.0, 0.2], [200.0, 0.5]],
+        },
+        205,
+    ),
+)
+
 BLANKS = (
     {
         "name": "Crew vest, white",

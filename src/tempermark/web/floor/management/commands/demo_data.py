@@ -12,12 +12,12 @@ from tempermark.core.metrology.radiometry import true_surface_temperature
 from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
 from tempermark.web.floor.demo.pieces import CLOSED_CASE, FAULTY, GOOD_SERIES, OPEN_CASE
-from tempermark.web.floor.demo.room import BLANKS, PRESSES, DemoPress
+from tempermark.web.floor.demo.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
 from tempermark.web.floor.models import Element, Press, PressEvent
 from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.measure.actions import refresh_summary
 from tempermark.web.measure.grids import grid_places
-from tempermark.web.measure.models import Reading, Station, Survey
+from tempermark.web.measure.models import Certificate, Instrument, Reading, Station, Survey
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import SCORES, Mark, TestPress
 from tempermark.web.setup.actions import load_shipped_recipes
@@ -29,6 +29,7 @@ NOISE_C = 0.6
 EMISSIVITY, EMISSIVITY_SETTING, AMBIENT_C = 0.92, 0.95, 22.0
 SEED = 1887
 ROOM = (
+    Certificate,
     CheckRecord,
     FaultCase,
     Mark,
@@ -36,6 +37,7 @@ ROOM = (
     Reading,
     Station,
     Survey,
+    Instrument,
     PressEvent,
     Element,
     Press,
@@ -90,6 +92,8 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
     rng = np.random.default_rng(SEED)
     for row in BLANKS:
         Blank.objects.create(**row)
+    for tool, checked_days_ago in INSTRUMENTS:
+        Instrument.objects.create(checked_on=noon.date() - timedelta(days=checked_days_ago), **tool)
     for demo in PRESSES:
         press = Press.objects.create(**demo.record, dial_since=noon - timedelta(days=20))
         element = Element.objects.create(

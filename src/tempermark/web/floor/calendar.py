@@ -1,0 +1,57 @@
+"""Due checks as a calendar feed (iCalendar, RFC 5545)."""
+
+from datetime import date, datetime, timedelta
+
+from tempermark.web.floor.queries import PressState
+
+LONGEST_LINE_BYTES = 75
+
+
+def _text(value: str) -> str:
+    """Escaped as RFC 5545, 3.3.11 asks."""
+    for plain, escaped in (("\\", "\\\\"), (";", "\\;"), (",", "\\,"), ("\n", "\\n")):
+        value = value.replace(plain, escaped)
+    return value
+
+
+def _folded(line: str) -> str:
+    """Lines of at most 75 bytes, broken between characters (RFC 5545, 3.1)."""
+    parts, part = [], ""
+    for letter in line:
+        if len((part + letter).encode()) > LONGEST_LINE_BYTES - bool(parts):
+            parts.append(part)
+            part = ""
+        part += letter
+    return "\r\n ".join([*parts, part])
+
+
+def _event(uid: str, day: date, summary: str, detail: str, now: datetime) -> list[str]:
+    return [
+        "BEGIN:VEVENT",
+        f"UID:{uid}@tempermark.local",
+        f"DTSTAMP:{now:%Y%m%dT%H%M%SZ}",
+        f"DTSTART;VALUE=DATE:{day:%Y%m%d}",
+        f"DTEND;VALUE=DATE:{day + timedelta(days=1):%Y%m%d}",
+        f"SUMMARY:{_text(summary)}",
+        f"DESCRIPTION:{_text(detail)}",
+        "TRANSP:TRANSPARENT",
+        "END:VEVENT",
+    ]
+
+
+def feed(entries: list[PressState], instruments, now: datetime) -> str:
+    """Surveys of presses and checks of instruments by their day; `now` in UTC."""
+    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Tempermark//due checks//EN"]
+    lines.append("X-WR-CALNAME:Tempermark")
+    for entry in entries:
+        name, state = entry.press.name, entry.state
+        day = state.due_on or now.date()
+        why = "never measured" if state.due_on is None else f"last surveyed {state.surveyed_on}"
+        if state.due_by_trend:
+            why += ", sooner because it drifts"
+        lines += _event(f"press-{entry.press.pk}", day, f"Survey {name}", why, now)
+    for tool in instruments:
+        day = tool.due_on or now.date()
+        uid = f"instrument-{tool.pk}"
+        lines += _event(uid, day, f"Check {tool.name}", tool.get_kind_display(), now)
+    return "\r\n".join(_folded(line) for line in [*lines, "END:VCALENDAR"]) + "\r\n"

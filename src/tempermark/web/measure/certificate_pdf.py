@@ -1,0 +1,192 @@
+"""A certificate as a PDF of one or more A4 pages, drawn from its frozen content."""
+
+import io
+import re
+from xml.sax.saxutils import escape
+
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import getSampleStyleSheet
+from reportlab.lib.units import mm
+from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from tempermark.web.kit.templatetags.figures import minus
+from tempermark.web.measure.models import Certificate
+
+CHART_WIDTH_MM = 112
+INK, BELOW, ABOVE, PINE = "#1b2326", "#2b5a91", "#a8490f", "#14584a"
+COLOUR = {"below": BELOW, "above": ABOVE, "target": INK}
+# The PDF's standard fonts hold Latin letters only; these have a plain stand-in.
+STAND_INS = str.maketrans({"−": "-", "\u00a0": " ", "“": '"', "”": '"', "σ": "sigma", "ε": "e"})
+_STEP = re.compile(r"([MLHVZ])\s*((?:-?[\d.]+[\s,]*)*)")
+
+
+def plain(text: str) -> str:
+    """Text in the letters the standard fonts hold."""
+    return text.translate(STAND_INS).encode("cp1252", "replace").decode("cp1252")
+
+
+class Drawing(Flowable):
+    """The platen chart, from the same paths as on the page."""
+
+    def __init__(self, chart: dict):
+        super().__init__()
+        self.chart = chart
+        self.scale = CHART_WIDTH_MM * mm / chart["width"]
+        self.width, self.height = CHART_WIDTH_MM * mm, chart["height"] * self.scale
+
+    def draw(self) -> None:
+        """Draw with y turned up, as PDF has it."""
+        canvas, chart = self.canv, self.chart
+        canvas.scale(self.scale, self.scale)
+        frame = chart["frame"]
+        bottom = chart["height"] - frame["y"] - frame["height"]
+        canvas.setLineWidth(1.6)
+        canvas.rect(frame["x"], bottom, frame["width"], frame["height"])
+        canvas.setLineWidth(1)
+        for area in chart["hatched"]:
+            canvas.setFillColor(COLOUR[area["kind"]], alpha=0.25)
+            canvas.drawPath(self._path(area["path"]), stroke=0, fill=1)
+        for line in chart["lines"]:
+            canvas.setStrokeColor(COLOUR[line["kind"]])
+            canvas.drawPath(self._path(line["path"]))
+        canvas.setStrokeColor(PINE)
+        canvas.setLineWidth(4)
+        for corner in chart["corners"]:
+            canvas.drawPath(self._path(corner))
+        canvas.setFillColor(INK, alpha=1)
+        canvas.setFont("Helvetica", 13)
+        for text in (*chart["labels"], *chart["rulers"]):
+            end = text["anchor"] == "end"
+            say = canvas.drawRightString if end else canvas.drawCentredString
+            say(text["x"], self._up(text["y"]), plain(text["text"]))
+        for station in chart["stations"]:
+            if station["figure"]:
+                place = station["x"], self._up(station["y"])
+                canvas.drawCentredString(place[0], place[1] + 7, plain(station["figure"]))
+                canvas.circle(*place, 2, stroke=0, fill=1)
+
+    def _up(self, y: float) -> float:
+        return self.chart["height"] - y
+
+    def _path(self, text: str):
+        path, x, y = self.canv.beginPath(), 0.0, 0.0
+        for letter, figures in _STEP.findall(text):
+            if letter == "Z":
+                path.close()
+                continue
+            numbers = [float(v) for v in re.findall(r"-?[\d.]+", figures)]
+            if letter == "H":
+                x = numbers[0]
+            elif letter == "V":
+                y = numbers[0]
+            else:
+                x, y = numbers[:2]
+            (path.moveTo if letter == "M" else path.lineTo)(x, self._up(y))
+        return path
+
+
+def as_pdf(certificate: Certificate) -> bytes:
+    """The certificate's pages."""
+    out, style = io.BytesIO(), getSampleStyleSheet()
+    content = certificate.content
+    document = SimpleDocTemplate(
+        out,
+        pagesize=A4,
+        title=f"Calibration certificate {certificate.title}",
+        author="Tempermark",
+        topMargin=16 * mm,
+        bottomMargin=16 * mm,
+        invariant=1,
+    )
+
+    def said(text: str, name: str = "BodyText") -> Paragraph:
+        return Paragraph(escape(plain(text)), style[name])
+
+    parts = [
+        said(f"Calibration certificate {certificate.title}", "Title"),
+        said(f"{content['element']}: {content['sentence']}", "Heading3"),
+        said(content["how_sure"]),
+        *[said(f"Caution: {text}") for text in content["cautions"]],
+        Spacer(1, 4 * mm),
+        Drawing(content["chart"]),
+        said(content["caption"]),
+        Spacer(1, 3 * mm),
+        _table([[said(a), said(b)] for a, b in facts(certificate)], (52 * mm, 118 * mm)),
+        said("Readings", "Heading3"),
+        _table([[said(c) for c in row] for row in readings(content)], (28 * mm,) * 6),
+        Spacer(1, 3 * mm),
+        said(f"SHA-256 of the content: {certificate.sha256}", "Code"),
+    ]
+    document.build(parts)
+    return out.getvalue()
+
+
+def _table(rows, widths) -> Table:
+    table = Table(rows, colWidths=widths, repeatRows=0)
+    table.setStyle(
+        TableStyle(
+            [
+                ("LINEBELOW", (0, 0), (-1, -1), 0.3, "#cfccc0"),
+                ("VALIGN", (0, 0), (-1, -1), "TOP"),
+                ("TOPPADDING", (0, 0), (-1, -1), 1),
+                ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
+            ]
+        )
+    )
+    return table
+
+
+def facts(certificate: Certificate) -> list[tuple[str, str]]:
+    """What stands in the certificate's table, label and value."""
+    content = certificate.content
+    survey, head = content["survey"], content["survey"]["survey"]
+    signed = certificate.signed_at
+    return [
+        (
+            "Verdict as set",
+            f"{content['verdict']}, probability {_sure(content)}",
+        ),
+        ("Decision rule", content["decision_rule"]),
+        ("Setting, target", f"{survey['set_c']:g} °C, {survey['target_c']:g} °C"),
+        ("Tolerance", f"± {survey['tolerance_c']:g} K"),
+        (
+            "True mean",
+            f"{content['mean_c']:.1f} °C ± {_reach(content)} K (k = 2)",
+        ),
+        ("True mean less dial", minus(f"{content['offset_c']:+.1f} K")),
+        ("Spread of the readings", f"{content['spread_c']:.1f} K"),
+        ("Corrected setting", f"{content['corrected_set_c']:g} °C"),
+        (
+            "Standard uncertainties",
+            f"shared by all readings {content['common_standard_uncertainty_c']:.2f} K, "
+            f"of one reading {content['noise_c']:.2f} K",
+        ),
+        (
+            "Instrument",
+            f"{head['instrument'] or 'not named'}, ± "
+            f"{head['instrument_uncertainty_c']:g} K (k = 2), {head['method']}",
+        ),
+        ("Conditions", f"ambient {head['ambient_c']:g} °C, soak {head['soak_min']:g} min"),
+        ("Taken", f"{head['taken_at'][:16].replace('T', ' ')} by {head['taken_by']}"),
+        ("Signed", f"{signed:%Y-%m-%d %H:%M} by {certificate.signed_by.username}"),
+    ]
+
+
+def readings(content: dict) -> list[list[str]]:
+    """Stations with their true values, three to a line."""
+    cells = [
+        cell
+        for r in content["survey"]["readings"]
+        for cell in (f"{r['station']} {r['x_mm']:g}, {r['y_mm']:g} mm", f"{r['value_c']:.1f} °C")
+    ]
+    cells += [""] * (-len(cells) % 6)
+    return [cells[i : i + 6] for i in range(0, len(cells), 6)]
+
+
+def _sure(content: dict) -> str:
+    """Never certain: it was drawn by lot."""
+    return f"{min(0.999, max(0.001, content['probability_within'])):.3f}"
+
+
+def _reach(content: dict) -> str:
+    return f"{content['mean_uncertainty_c']:.1f}"

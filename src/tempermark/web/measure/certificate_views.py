@@ -1,0 +1,54 @@
+"""Pages of the certificates."""
+
+from django.contrib import messages
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.web.measure import certificates
+from tempermark.web.measure.certificate_pdf import as_pdf, facts, readings
+from tempermark.web.measure.models import Certificate, Survey
+
+
+@require_POST
+def sign(request, pk):
+    """Sign a survey."""
+    survey = get_object_or_404(Survey, pk=pk)
+    try:
+        return redirect(certificates.sign(request.user, survey))
+    except InputError as error:
+        messages.error(request, str(error))
+        return redirect(survey)
+
+
+def _certificate(number: int, version: int) -> Certificate:
+    found = Certificate.objects.select_related("survey__element__press", "signed_by")
+    return get_object_or_404(found, number=number, version=version)
+
+
+@require_GET
+def certificate(request, number, version):
+    """A certificate as signed."""
+    record = _certificate(number, version)
+    context = {
+        "certificate": record,
+        "press": record.survey.element.press,
+        "content": record.content,
+        "chart": record.content["chart"],
+        "facts": facts(record),
+        "readings": readings(record.content),
+        "whole": certificates.is_whole(record),
+        "others": record.survey.certificates.exclude(pk=record.pk),
+    }
+    return render(request, "measure/certificate.html", context)
+
+
+@require_GET
+def pdf(request, number, version):
+    """The certificate as PDF."""
+    record = _certificate(number, version)
+    response = HttpResponse(as_pdf(record), content_type="application/pdf")
+    name = f"certificate-{record.number:04d}-{record.version}.pdf"
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response

@@ -1,0 +1,117 @@
+"""Calibration certificates: built from a survey, signed by a lead, never changed."""
+
+import hashlib
+import json
+from dataclasses import asdict
+
+from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
+
+from tempermark.core.errors import InputError
+from tempermark.core.metrology.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
+from tempermark.web.accounts.permissions import must_lead
+from tempermark.web.kit.audit import record
+from tempermark.web.measure import exchange, queries
+from tempermark.web.measure.cautions import cautions
+from tempermark.web.measure.charts import platen_chart
+from tempermark.web.measure.mapping import Measured
+from tempermark.web.measure.models import Certificate, Survey
+from tempermark.web.measure.words import verdict
+
+DECISION_RULE = (
+    f"Pass when the probability that the whole element lies within tolerance as set is at least "
+    f"{PASS_FROM:.2f}, fail up to {FAIL_UP_TO:.2f}, else undecided (guard-banded decision, "
+    f"ILAC-G8). The probability is taken over {DRAWS} joint draws of the map, with the errors "
+    "shared by all readings moving each draw as a whole."
+)
+
+
+@transaction.atomic
+def sign(user, survey: Survey) -> Certificate:
+    """Sign a finished survey. The same content again is the same certificate."""
+    must_lead(user)
+    survey = queries.with_names(Survey.objects.select_for_update(of=("self",))).get(pk=survey.pk)
+    if not survey.finished_at:
+        raise InputError.single(None, "This survey is not finished: finish it, then sign.")
+    content = build(queries.compute(survey))
+    digest = hash_of(content)
+    known = Certificate.objects.filter(survey=survey).order_by("-version")
+    same = known.filter(sha256=digest).first()
+    if same is not None:
+        return same
+    last = known.first()
+    made = Certificate.objects.create(
+        survey=survey,
+        number=last.number if last else _next_number(),
+        version=last.version + 1 if last else 1,
+        content=content,
+        sha256=digest,
+        signed_at=timezone.now(),
+        signed_by=user,
+    )
+    record(user, "signed certificate", made, number=made.title, sha256=digest)
+    return made
+
+
+def _next_number() -> int:
+    """One more than the highest; two signing at once meet at the unique constraint."""
+    return (Certificate.objects.aggregate(Max("number"))["number__max"] or 0) + 1
+
+
+def hash_of(content: dict) -> str:
+    """SHA-256 of the content as canonical JSON: keys in order, no spaces, UTF-8."""
+    text = json.dumps(content, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def is_whole(certificate: Certificate) -> bool:
+    """Whether the kept content is still what was signed."""
+    return hash_of(certificate.content) == certificate.sha256
+
+
+def build(computed: Measured) -> dict:
+    """Everything the certificate says, in °C and K, as JSON values."""
+    survey, result = computed.survey, computed.result
+    if result is None or result.map is None:
+        raise InputError.single(None, "A certificate needs a map: four stations, not on one line.")
+    line = queries.calibration(survey.element, survey)
+    told = verdict(computed, line.gain if line else 1.0, "c")
+    chart = platen_chart(computed, told.rectangle, "c", shift_c=told.shift_c)
+    content = {
+        "survey": json.loads(exchange.to_json(computed)),
+        "element": str(survey.element),
+        "verdict": result.verdict,
+        "probability_within": result.map.probability_within,
+        "decision_rule": DECISION_RULE,
+        "sentence": f"{told.headline} {told.rest}".strip(),
+        "how_sure": told.how_sure,
+        "cautions": cautions(computed, "c"),
+        "mean_c": result.mean_c,
+        "mean_uncertainty_c": computed.mean_uncertainty_c,
+        "offset_c": result.offset_c,
+        "spread_c": result.spread_c,
+        "corrected_set_c": told.set_c,
+        "common_standard_uncertainty_c": computed.common_standard_uncertainty_c,
+        "noise_c": result.map.field.noise_c,
+        "caption": told.caption,
+        "chart": _drawing(chart),
+    }
+    # As it will come back from the database, so that the hash holds.
+    return json.loads(json.dumps(content))
+
+
+def _drawing(chart) -> dict:
+    return {
+        "width": chart.width,
+        "height": chart.height,
+        "frame": chart.frame,
+        "lines": [asdict(x) for x in chart.lines],
+        "hatched": [asdict(x) for x in chart.hatched],
+        "labels": [asdict(x) for x in chart.labels],
+        "rulers": [asdict(x) for x in chart.rulers],
+        "ticks": chart.ticks,
+        "corners": chart.corners,
+        "stations": [asdict(x) for x in chart.stations],
+        "summary": chart.summary,
+    }

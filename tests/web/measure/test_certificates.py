@@ -1,0 +1,89 @@
+"""Certificates: signed by a lead, frozen, numbered, and only then trusted."""
+
+from uuid import uuid4
+
+import pytest
+from django.db import IntegrityError, transaction
+
+from tempermark.web.measure import actions, certificates
+from tempermark.web.measure.models import Certificate
+from tests.support import room
+
+
+@pytest.fixture
+def survey(technician, element):
+    return room.survey(technician, element)
+
+
+@pytest.fixture
+def signed(lead, survey):
+    return certificates.sign(lead, survey)
+
+
+def test_only_a_lead_signs(browse, survey):
+    assert browse.post(f"/surveys/{survey.pk}/sign/").status_code == 403
+    assert not Certificate.objects.exists()
+
+
+def test_signed_twice_unchanged_is_one_certificate(client, lead, survey):
+    client.force_login(lead)
+    first = client.post(f"/surveys/{survey.pk}/sign/")
+    assert client.post(f"/surveys/{survey.pk}/sign/").url == first.url == "/certificates/1/1/"
+    assert Certificate.objects.count() == 1
+
+
+def test_it_holds_map_readings_instrument_uncertainty_rule_and_hash(browse, signed):
+    page = browse.get(signed.get_absolute_url())
+    text = room.words(page)
+    assert "Calibration certificate 0001, Heron, upper platen" in text
+    assert "Set Heron to 201 °C." in text
+    assert "guard-banded decision" in text
+    assert "shared by all readings 0.25 K" in text
+    assert signed.sha256 in text
+    assert text.count(" mm ") >= 25
+    assert room.soup(page).select("svg path.below")
+
+
+def test_a_change_makes_a_new_version_and_the_old_one_stays(browse, lead, technician, signed):
+    survey = signed.survey
+    before = room.words(browse.get(signed.get_absolute_url()))
+    actions.reopen(technician, survey)
+    with pytest.raises(certificates.InputError, match="not finished"):
+        certificates.sign(lead, survey)
+    station = survey.stations.first()
+    actions.enter_reading(technician, station, "150", uuid4())
+    actions.finish(technician, survey)
+    second = certificates.sign(lead, survey)
+    assert (second.number, second.version) == (signed.number, 2)
+    assert second.sha256 != signed.sha256
+    after = room.words(browse.get(signed.get_absolute_url()))
+    assert after == before.replace("The survey", "The survey Version 2")
+
+
+def test_numbers_go_on(lead, technician, element, signed):
+    another = certificates.sign(lead, room.survey(technician, element, days_ago=1))
+    assert (another.number, another.version) == (2, 1)
+    with pytest.raises(IntegrityError), transaction.atomic():
+        Certificate.objects.filter(pk=another.pk).update(number=1)
+
+
+def test_tampered_content_is_seen(browse, signed):
+    assert certificates.is_whole(signed)
+    signed.content["mean_c"] += 1
+    Certificate.objects.filter(pk=signed.pk).update(content=signed.content)
+    assert "Do not use this certificate" in room.words(browse.get(signed.get_absolute_url()))
+
+
+def test_pdf_is_one_that_readers_open_and_the_same_each_time(browse, signed):
+    path = signed.get_absolute_url() + "certificate.pdf"
+    first = browse.get(path)
+    assert first["Content-Type"] == "application/pdf"
+    assert first.content.startswith(b"%PDF-")
+    assert first.content.rstrip().endswith(b"%%EOF")
+    assert browse.get(path).content == first.content
+
+
+def test_a_spot_check_is_no_calibration(lead, technician, element):
+    spot = room.survey(technician, element, grid="spot")
+    with pytest.raises(certificates.InputError, match="needs a map"):
+        certificates.sign(lead, spot)
