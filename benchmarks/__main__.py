@@ -3,7 +3,7 @@
 import importlib
 import sys
 
-NAMES = ("commands", "measure", "adaptive")
+NAMES = ("commands", "measure", "adaptive", "entry")
 
 
 def main(names: list[str]) -> int:

@@ -5,6 +5,8 @@ from pathlib import Path
 import pytest
 
 from tempermark.web.floor.models import Element
+from tempermark.web.measure import certificates
+from tempermark.web.measure.models import Instrument
 from tempermark.web.setup.actions import load_shipped_recipes
 from tests.browser.conftest import DESK
 from tests.support import room
@@ -29,6 +31,8 @@ def pages(signed_in):
     station.readings.all().delete()
     piece = room.piece(who, element)
     room.mark(who, piece)
+    tool = Instrument.objects.create(name="Probe 2", kind="contact", corrections=[[100.0, 0.5]])
+    certificate = certificates.sign(who, done)
     signed_in.go(piece.get_absolute_url())
     signed_in.press("Trace this fault")
     signed_in.sees("Next check")
@@ -40,6 +44,11 @@ def pages(signed_in):
         done.get_absolute_url(),
         under_way.get_absolute_url(),
         "/surveys/",
+        "/presses/heron/elements/",
+        "/presses/labels/",
+        "/instruments/",
+        f"/instruments/{tool.pk}/",
+        certificate.get_absolute_url(),
         "/test-presses/",
         "/presses/heron/test-presses/new/",
         f"/presses/heron/test-presses/new/?recipe={piece.recipe_id}",

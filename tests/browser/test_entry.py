@@ -131,3 +131,26 @@ def test_another_person_s_figure_appears(signed_in, survey):
     )
     assert before == 9
     signed_in.wait(lambda: "200.0" in signed_in.find("#map").text)
+
+
+def test_as_few_readings_as_needed_ends_by_itself(signed_in):
+    isla = signed_in
+    isla.go("/presses/heron/surveys/new/")
+    isla.choose("grid", "as few as needed, 5 to 17")
+    isla.choose("method", "contact probe")
+    isla.press("Start reading")
+    isla.wait(lambda: isla.station() == "N1")
+    for _ in range(4):
+        isla.enter("186")
+    isla.find("#typed").send_keys("186", Keys.ENTER)
+    isla.sees("5 readings are enough.")
+    isla.sees("Decided: the platen is not all within")
+
+
+def test_a_tap_on_the_chart_tells_what_to_set_there(signed_in, survey):
+    isla = signed_in
+    isla.go(survey.get_absolute_url())
+    isla.press("Finish the survey")
+    isla.go("/presses/heron/")
+    isla.tap("svg[data-tap=place]", 0.5, 0.5)
+    isla.wait(lambda: "true, dial at 200" in isla.find("#place-told").text)

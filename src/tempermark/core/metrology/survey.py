@@ -122,8 +122,8 @@ def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> S
     value = survey.value_c
     mean = float(value.mean())
     tilt = plane_tilt(survey.place_mm, value)
-    mapped = tilt is not None and len(value) >= FEWEST_FOR_MAP
-    survey_map = _map(survey, survey.target_c - mean, rng) if mapped else None
+    decision = decide_survey(survey, rng)
+    survey_map = _map(survey, survey.target_c - mean, decision) if decision else None
     return SurveyResult(
         mean_c=mean,
         min_c=float(value.min()),
@@ -138,17 +138,36 @@ def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> S
     )
 
 
-def _map(survey: TemperatureSurvey, shift_c: float, rng) -> SurveyMap:
+@dataclass(frozen=True)
+class Decision:
+    """How sure the verdict is and where to read next, without the map being drawn."""
+
+    field: Field
+    draws: decide.Draws
+    probability_within: float
+    next_point: tuple[float, float] | None
+
+
+def decide_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> Decision | None:
+    """The quick part of a survey, for the next reading; None while there can be no map."""
+    if len(survey.value_c) < FEWEST_FOR_MAP or not fixes_plane(survey.place_mm):
+        return None
     size = (survey.width_mm, survey.height_mm)
     deviations = survey.value_c - survey.target_c
     field = fit_field(survey.place_mm, deviations, survey.repeatability_c, size)
-    grid = Grid(*size)
-    deviation, spread = (grid.from_nodes(v) for v in field.moments(grid.nodes_mm))
-    draws = decide.draw_field(
-        field, survey.width_mm, survey.height_mm, survey.common_standard_uncertainty_c, rng
-    )
+    draws = decide.draw_field(field, *size, survey.common_standard_uncertainty_c, rng)
     within = decide.all_within(draws, 0.0, survey.tolerance_c)
     probability = float(within.mean())
+    next_point = None
+    if not stands(probability, len(survey.value_c)):
+        next_point = decide.next_place(draws, within, field.noise_c, *size, survey.place_mm)
+    return Decision(field, draws, probability, next_point)
+
+
+def _map(survey: TemperatureSurvey, shift_c: float, decision: Decision) -> SurveyMap:
+    field, draws = decision.field, decision.draws
+    grid = Grid(survey.width_mm, survey.height_mm)
+    deviation, spread = (grid.from_nodes(v) for v in field.moments(grid.nodes_mm))
     total = np.hypot(spread, survey.common_standard_uncertainty_c)
     return SurveyMap(
         field=field,
@@ -157,12 +176,8 @@ def _map(survey: TemperatureSurvey, shift_c: float, rng) -> SurveyMap:
         deviation_sd_c=spread,
         usable=_usable(survey, deviation, total, grid, draws),
         usable_after_correction=_usable(survey, deviation + shift_c, total, grid, draws, shift_c),
-        probability_within=probability,
-        next_point=(
-            None
-            if stands(probability, len(survey.value_c))
-            else decide.next_place(draws, within, field.noise_c, *size, survey.place_mm)
-        ),
+        probability_within=decision.probability_within,
+        next_point=decision.next_point,
     )
 
 

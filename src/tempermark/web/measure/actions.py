@@ -81,12 +81,12 @@ def extend(survey: Survey) -> Station | None:
     readings that are worth while. Called with the survey locked.
     """
     computed = queries.compute(survey)
-    mapped = computed.result.map if computed.result else None
-    if computed.left or mapped is None or mapped.next_point is None:
+    if computed.left or len(computed.read) >= MOST_READINGS:
         return None
-    if len(computed.read) >= MOST_READINGS:
+    decision = computed.decision
+    if decision is None or decision.next_point is None:
         return None
-    x, y = mapped.next_point
+    x, y = decision.next_point
     order = len(computed.stations)
     station, _ = Station.objects.get_or_create(
         survey=survey,

@@ -7,7 +7,13 @@ import numpy as np
 
 from tempermark.core.metrology.fixed_points import correction_table
 from tempermark.core.metrology.reading import Instrument, Spot, TrueReading, true_reading
-from tempermark.core.metrology.survey import SurveyResult, TemperatureSurvey, temperature_survey
+from tempermark.core.metrology.survey import (
+    Decision,
+    SurveyResult,
+    TemperatureSurvey,
+    decide_survey,
+    temperature_survey,
+)
 from tempermark.files.survey import SEED
 from tempermark.web.measure.models import Method, Reading, Station, Survey
 
@@ -36,6 +42,14 @@ class Measured:
         return (
             _result(_key(self.survey, read, self.common_standard_uncertainty_c)) if read else None
         )
+
+    @cached_property
+    def decision(self) -> Decision | None:
+        """How sure the verdict is and where to read next; much quicker than the map."""
+        read = self.read
+        if not read:
+            return None
+        return _decision(_key(self.survey, read, self.common_standard_uncertainty_c))
 
     @property
     def mean_true_c(self) -> float | None:
@@ -118,9 +132,18 @@ def _key(survey: Survey, read: list[StationValue], common: float):
 @lru_cache(maxsize=128)
 def _result(key) -> SurveyResult:
     """Computing a map takes tens of milliseconds; pages ask for the same one again."""
+    return temperature_survey(_core_survey(key), np.random.default_rng(SEED))
+
+
+@lru_cache(maxsize=128)
+def _decision(key) -> Decision | None:
+    return decide_survey(_core_survey(key), np.random.default_rng(SEED))
+
+
+def _core_survey(key) -> TemperatureSurvey:
     width, height, set_c, target_c, tolerance, repeatability, common, rows = key
     table = np.array(rows)
-    survey = TemperatureSurvey(
+    return TemperatureSurvey(
         width_mm=width,
         height_mm=height,
         set_c=set_c,
@@ -131,4 +154,3 @@ def _result(key) -> SurveyResult:
         repeatability_c=repeatability,
         common_standard_uncertainty_c=common,
     )
-    return temperature_survey(survey, np.random.default_rng(SEED))

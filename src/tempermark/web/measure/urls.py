@@ -25,6 +25,7 @@ urlpatterns = [
     ),
     path("surveys/", views.surveys, name="list"),
     path("surveys/<int:pk>/", views.survey, name="survey"),
+    path("surveys/<int:pk>/told/", views.told_fragment, name="told"),
     path("surveys/<int:pk>/chart/", views.chart_fragment, name="chart"),
     path("surveys/<int:pk>/readings/", views.enter, name="enter"),
     path("surveys/<int:pk>/take-back/", views.take_back, name="take-back"),

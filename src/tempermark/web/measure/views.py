@@ -6,6 +6,7 @@ from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django_htmx.http import trigger_client_event
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
@@ -92,6 +93,13 @@ def survey(request, pk):
 
 
 @require_GET
+def told_fragment(request, pk):
+    """Chart, verdict and figures again, after an entry."""
+    context = bench_context(request, _survey(pk)) | {"oob": True}
+    return render(request, "measure/_told.html", context)
+
+
+@require_GET
 def chart_fragment(request, pk):
     """The chart and verdict again when somebody else has entered something."""
     record = _survey(pk)
@@ -110,10 +118,9 @@ def enter(request, pk):
     try:
         actions.enter_reading(request.user, station, typed, key)
     except InputError as error:
-        context = bench_context(request, record, station.pk)
-        context |= {"error": str(error), "typed": typed, "form_key": key}
-        return _bench(request, record, context, status=422)
-    return _bench(request, record, bench_context(request, record))
+        wrong = {"error": str(error), "typed": typed, "form_key": key}
+        return _entry(request, record, station.pk, status=422, **wrong)
+    return _entry(request, record)
 
 
 @require_POST
@@ -124,7 +131,7 @@ def take_back(request, pk):
         reading = actions.take_back(request.user, record, int(request.POST.get("reading", 0)))
     except (Reading.DoesNotExist, ValueError):
         raise Http404("There is no such reading.") from None
-    return _bench(request, record, bench_context(request, record, reading.station_id))
+    return _entry(request, record, reading.station_id)
 
 
 @require_POST
@@ -167,45 +174,53 @@ def _download(text: str, kind: str, record: Survey, ending: str) -> HttpResponse
     return response
 
 
-def _bench(request, record: Survey, context: dict, status: int = 200):
-    """The entry fragment for htmx, or the whole page without scripts."""
-    if request.htmx:
-        return render(request, "measure/_bench.html", context, status=status)
-    if status == 200:
-        return redirect(record)
-    return render(request, "measure/survey.html", context, status=status)
+def _entry(request, record: Survey, station_pk: int | None = None, status: int = 200, **more):
+    """The entry alone, at once; the page asks for chart and verdict by itself.
+
+    Without scripts the whole page.
+    """
+    if not request.htmx:
+        if status == 200:
+            return redirect(record)
+        context = bench_context(request, record, station_pk) | more
+        return render(request, "measure/survey.html", context, status=status)
+    context = entry_context(request, record, queries.compute(record), station_pk) | more
+    response = render(request, "measure/_entry.html", context, status=status)
+    return trigger_client_event(response, "entered") if status == 200 else response
 
 
-def bench_context(request, record: Survey, station_pk: int | None = None) -> dict:
-    """Everything the survey's page and its fragments show."""
-    unit = request.user.temperature_unit
-    computed = queries.compute(record)
-    current = _current(computed, station_pk or _asked_station(request))
-    line = queries.calibration(record.element, record)
-    told = verdict(computed, line.gain if line else 1.0, unit)
+def entry_context(request, record: Survey, computed: Measured, station_pk=None) -> dict:
+    """What the entry shows: nothing that needs the map."""
     open_now = record.finished_at is None
     return {
         "survey": record,
         "press": record.element.press,
         "computed": computed,
+        "current": _current(computed, station_pk or _asked_station(request)),
+        "last": queries.last_reading(record, request.user) if open_now else None,
+        "form_key": uuid4(),
+        "may_enter": open_now and request.user.may_work,
+        "unit": request.user.temperature_unit,
+    }
+
+
+def bench_context(request, record: Survey, station_pk: int | None = None) -> dict:
+    """Everything the survey's page shows."""
+    unit = request.user.temperature_unit
+    computed = queries.compute(record)
+    context = entry_context(request, record, computed, station_pk)
+    line = queries.calibration(record.element, record)
+    told = verdict(computed, line.gain if line else 1.0, unit)
+    current = context["current"]
+    marked = current.station.pk if current and record.finished_at is None else None
+    return context | {
         "verdict": told,
         "line": line,
-        "chart": platen_chart(
-            computed,
-            told.rectangle,
-            unit,
-            current.station.pk if current and open_now else None,
-            told.shift_c,
-        ),
-        "current": current,
+        "chart": platen_chart(computed, told.rectangle, unit, marked, told.shift_c),
         "decides": _decides(computed),
         "progress": progress(computed, unit),
         "cautions": cautions(computed, unit),
-        "last": queries.last_reading(record, request.user) if open_now else None,
         "seen": queries.change_count(record),
-        "form_key": uuid4(),
-        "may_enter": open_now and request.user.may_work,
-        "unit": unit,
     }
 
 
