@@ -16,6 +16,8 @@ from selenium.webdriver.common.keys import Keys
 
 ROOT = Path(__file__).resolve().parent.parent
 ENTRIES = 50
+# Nobody aims a gun twice in less: chart and verdict of the last entry are drawn by then.
+PAUSE_S = 0.7
 ARGUMENTS = ("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run")
 # From the press of the key to the first frame that shows another station or message.
 WATCH = """
@@ -76,4 +78,5 @@ def _entries(driver, address: str, grid: str) -> list[float]:
             while (taken := driver.execute_script("return window.taken")) is None:
                 time.sleep(0.02)
             times.append(taken)
+            time.sleep(PAUSE_S)
     return times

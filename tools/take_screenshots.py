@@ -40,9 +40,9 @@ class Camera:
         size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
         self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
 
-    def sign_in(self) -> None:
+    def sign_in(self, name: str = "isla") -> None:
         self.go("/sign-in/")
-        self.find("[name=username]").send_keys("isla")
+        self.find("[name=username]").send_keys(name)
         self.find("[name=password]").send_keys("regatta-week-demo", Keys.ENTER)
         self.wait("header .brand")
 
@@ -115,7 +115,34 @@ def recipe(camera):
     camera.keep("recipe", "/recipes/dye-on-a-coated-aluminium-panel/")
 
 
-VIEWS = {v.__name__: v for v in (floor, press, phone, entry, log, piece, trace, recipe)}
+def drift(camera):
+    camera.go("/presses/coot/")
+    camera.driver.execute_script(
+        "[...document.querySelectorAll('h2')].find(h => h.textContent == 'Drift').scrollIntoView()"
+    )
+    camera.keep("drift")
+
+
+def elements(camera):
+    camera.keep("elements", "/presses/dipper/elements/")
+
+
+def certificate(camera):
+    """Signed by the demo's lead."""
+    camera.driver.delete_all_cookies()
+    camera.sign_in("maren")
+    camera.go("/surveys/")
+    camera.driver.find_element(By.LINK_TEXT, "Heron").click()
+    camera.wait("form[action$='/sign/'] button").click()
+    WebDriverWait(camera.driver, 10).until(lambda d: "/certificates/" in d.current_url)
+    camera.keep("certificate")
+
+
+TAKEN = (floor, press, phone, entry, log, piece, trace, recipe, drift, elements, certificate)
+VIEWS = {view.__name__: view for view in TAKEN}
+    v.__name__: v
+    for v in (floor, press, phone, entry, log, piece, trace, recipe, drift, elements, certificate)
+}
 
 
 def main(names: list[str]) -> None:

@@ -47,7 +47,7 @@ def leaving_words(state, tolerance_c: float, unit: str) -> str:
     likely, earliest, latest = state.leaves_in_days
     span = f"{_weeks(earliest)}–{_weeks(latest)}" if latest else f"{_weeks(earliest)} or later"
     tolerance = difference_text(tolerance_c, unit, sign=False)
-    return f"will leave ± {tolerance} in about {_weeks(likely)} weeks, interval {span}"
+    return f"will leave ±\u00a0{tolerance} in about {_weeks(likely)} weeks, interval {span}"
 
 
 def _weeks(days: float) -> int:
