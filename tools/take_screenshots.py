@@ -140,9 +140,6 @@ def certificate(camera):
 
 TAKEN = (floor, press, phone, entry, log, piece, trace, recipe, drift, elements, certificate)
 VIEWS = {view.__name__: view for view in TAKEN}
-    v.__name__: v
-    for v in (floor, press, phone, entry, log, piece, trace, recipe, drift, elements, certificate)
-}
 
 
 def main(names: list[str]) -> None:

@@ -52,7 +52,7 @@ def test_start_again_hard_kill_and_a_taken_port(cluster, capsys):
                 assert time.monotonic() < deadline
                 time.sleep(0.1)
         taken.listen()
-        assert cluster.start()[0] == port + 1
+        assert cluster.start()[0] > port
     told = capsys.readouterr()
     assert f"{port} is in use" in told.out + told.err
 
