@@ -1,8 +1,13 @@
 """Fixtures for everything that touches the database."""
 
 import pytest
+from hypothesis import settings
 
 from tests.support import room
+
+# No test is timed, and a run today tries what a run tomorrow tries.
+settings.register_profile("room", deadline=None, derandomize=True)
+settings.load_profile("room")
 
 
 @pytest.fixture
