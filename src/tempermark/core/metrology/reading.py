@@ -10,7 +10,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tempermark.core.constants import COVERAGE_FACTOR
-from tempermark.core.errors import InputError
 from tempermark.core.metrology.opening import Opening, at_opening
 from tempermark.core.metrology.radiometry import true_surface_temperature
 
@@ -161,10 +160,3 @@ def _why_not_extrapolated(spot: Spot) -> str:
     if np.ptp(spot.seconds) <= 0:
         return "All readings at the same time after opening: their mean is given."
     return "The readings do not fall towards ambient: their mean is given, not extrapolated."
-
-
-def check_possible(result: TrueReading) -> TrueReading:
-    """The result itself, or InputError when it is no number a press could give."""
-    if not np.isfinite(result.true_c):
-        raise InputError.single("readings", "These readings fix no temperature at opening.")
-    return result

@@ -22,11 +22,6 @@ LEAST_SETTING_SPAN_C = 8.0
 PROVEN_REACH_C = 15.0
 
 
-def survey_page(pk: int) -> Survey:
-    """A survey with its element and press; raises Survey.DoesNotExist."""
-    return with_names(Survey.objects).get(pk=pk)
-
-
 def all_surveys():
     """Every survey, those under way first, then newest first."""
     return with_names(Survey.objects).order_by(F("finished_at").desc(nulls_first=True), "-taken_at")
