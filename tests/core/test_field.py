@@ -13,7 +13,6 @@ from tempermark.core.metrology.field import (
     MOST_POINTS,
     Observations,
     fit_field,
-    prior_covariance,
     thinned,
 )
 
@@ -35,7 +34,9 @@ def joint(place, rest, noise_c, fault=None):
     """Prior mean and covariance of readings at places, written out in full."""
     size = np.array(SIZE)
     shape = prior.basis(place, size, rest.margin_reach_mm)
-    covariance = prior_covariance(place, place, size, rest)
+    scaled = shape * prior.BASIS_SPREAD
+    smooth = rest.amplitude_c**2 * prior.matern(place, place, rest.length_mm)
+    covariance = smooth + scaled @ scaled.T
     if fault is not None:
         course = prior.local_faults(*SIZE).shape(place)[:, fault]
         covariance = covariance + prior.FAULT_SPREAD_C**2 * np.outer(course, course)

@@ -161,13 +161,6 @@ def _with_faults(base, member, picked, cross, course, rng) -> np.ndarray:
     return base
 
 
-def prior_covariance(a, b, size_mm, rest: prior.SmoothRest) -> np.ndarray:
-    """Covariance (n, m) in K² of the deviation at places (n, 2) and (m, 2), no fault."""
-    left = prior.basis(a, size_mm, rest.margin_reach_mm) * prior.BASIS_SPREAD
-    right = prior.basis(b, size_mm, rest.margin_reach_mm) * prior.BASIS_SPREAD
-    return rest.amplitude_c**2 * prior.matern(a, b, rest.length_mm) + left @ right.T
-
-
 def fit_field(
     place_mm: np.ndarray,
     deviation_c: np.ndarray,

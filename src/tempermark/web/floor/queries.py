@@ -16,6 +16,7 @@ from tempermark.core.metrology.state import (
     element_state,
 )
 from tempermark.web.floor.models import Element, ElementRole, Press
+from tempermark.web.measure.grids import SPOT
 
 # Older surveys say nothing about a press as it is now.
 STATE_LOOK_BACK_DAYS = 720
@@ -54,10 +55,6 @@ def floor(today: date | None = None) -> list[PressState]:
     surveys = _surveys(today)
     opened = _open_surveys()
     return [_state(p, elements.get(p.pk), surveys, opened, today) for p in presses]
-
-
-# `Survey.grid` of a check of one place (see `measure.grids`).
-SPOT = "spot"
 
 
 def _survey_model():

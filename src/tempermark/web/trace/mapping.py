@@ -67,7 +67,11 @@ def _facts(case: FaultCase, under: UnderArt | None) -> frozenset[str]:
     if under is not None and under.past_plate:
         facts.add("art_past_plate")
     told = recurring(piece)
-    if told and not {"follows_platen", "follows_blank"} & {*facts, *case.not_facts}:
+    if told and not {"follows_platen", "follows_blank"} & {
+        *facts,
+        *piece.not_facts,
+        *case.not_facts,
+    }:
         facts.add(told)
     return frozenset(facts)
 
