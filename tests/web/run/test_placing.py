@@ -65,6 +65,9 @@ def test_recipes_of_this_press_come_first_with_its_own_setting(browse, technicia
     rows = [" ".join(r.get_text(" ").split()) for r in page.select("a.floor-row")]
     assert rows[0].startswith("Dye on a polyester vest set 206 °C here")
     assert len(rows) == RecipeVersion.objects.count()
+    film = next(row for row in rows if row.startswith("Film on a cotton bag"))
+    assert "here, a guess" in film
+    assert "guess" not in rows[0]
 
 
 def test_a_setting_far_from_the_survey_is_called_a_guess(browse, technician, element):

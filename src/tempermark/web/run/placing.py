@@ -29,6 +29,7 @@ def recipes_here(element: Element) -> list[RecipeVersion]:
     known = surveys.correction(element, timezone.now())
     for version in versions:
         version.advised_c = known.setting_for(version.middle_c) if known else None
+        version.guessed = known is not None and known.is_far(version.advised_c)
     return sorted(versions, key=lambda v: (v.recipe_id not in used, v.recipe.name))
 
 
