@@ -22,6 +22,8 @@ HELP = """./tempermark WORD
   stop               stop what runs from this checkout
   manage [--demo] …  a management command on your own room's data, or the demo's
   bench [NAME]       time things, as ratios measured in one run
+  simulate-logger --press NAME   a simulated logger on a press of the running demo
+                     (--help lists what it can play)
   check              linters, types, layers, templates, migrations, built files
 
   reading | survey | setpoint | diagnose  FILE|- [--batch]
@@ -226,6 +228,37 @@ def prepare(arguments: list[str]) -> int:
     return 0
 
 
+def simulate_logger(arguments: list[str]) -> int:
+    """A simulated logger that posts to the demo room's press, as a process of its own."""
+    if "--press" not in arguments[:-1]:
+        raise Stop("Which press? For example: ./tempermark simulate-logger --press Heron")
+    at = arguments.index("--press")
+    press, rest = arguments[at + 1], arguments[:at] + arguments[at + 2 :]
+    note = server.running("demo")
+    if note is None:
+        raise Stop("The demo is not running. Start it in another window: ./tempermark demo")
+    with alone():
+        port, _ = cluster("demo").start()
+    env = server.environment("demo", cluster("demo").environment(port))
+    made = subprocess.run(
+        [str(paths.PYTHON), "-m", "django", "logger_key", press],
+        env=env,
+        capture_output=True,
+        text=True,
+    )
+    if made.returncode:
+        raise Stop(made.stderr.strip() or "The key could not be made.")
+    env = environment.clean_environment(TEMPERMARK_LOGGER_KEY=made.stdout.strip())
+    command = [str(paths.PYTHON), "-m", "tempermark.stand_ins", note["url"], *rest]
+    process = subprocess.Popen(command, env=env, cwd=paths.ROOT)
+    signal.signal(signal.SIGTERM, lambda *_: process.send_signal(signal.SIGINT))
+    while True:
+        try:
+            return process.wait()
+        except KeyboardInterrupt:
+            continue  # the logger heard it too, sends what is left and ends
+
+
 WORDS = {
     "demo": demo,
     "serve": serve,
@@ -234,6 +267,7 @@ WORDS = {
     "manage": manage,
     "bench": bench,
     "check": check,
+    "simulate-logger": simulate_logger,
     "prepare": prepare,
 }
 

@@ -70,7 +70,7 @@ def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen:
     log = (paths.LOCAL / f"web-{room}.log").open("a")
     command = [str(paths.PYTHON), "-m", "gunicorn", "tempermark.web.asgi:application"]
     command += ["--worker-class", "uvicorn_worker.UvicornWorker", "--workers", "2"]
-    command += ["--bind", f"127.0.0.1:{port}", "--graceful-timeout", "5", "--timeout", "60"]
+    command += ["--bind", f"127.0.0.1:{port}", "--graceful-timeout", "2", "--timeout", "60"]
     command += ["--no-control-socket"] if _has_control_socket() else []
     process = subprocess.Popen(
         command,

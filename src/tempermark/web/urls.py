@@ -6,6 +6,7 @@ urlpatterns = [
     path("", include("tempermark.web.accounts.urls")),
     path("", include("tempermark.web.floor.urls")),
     path("", include("tempermark.web.measure.urls")),
+    path("", include("tempermark.web.live.urls")),
     path("", include("tempermark.web.setup.urls")),
     path("", include("tempermark.web.run.urls")),
     path("", include("tempermark.web.trace.urls")),

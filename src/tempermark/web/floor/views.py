@@ -15,6 +15,8 @@ from tempermark.web.floor.charts import drift_chart
 from tempermark.web.floor.forms import PlaceForm
 from tempermark.web.floor.models import Press
 from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.live.queries import DEFAULT_WINDOW_MIN, key_on
+from tempermark.web.live.views import panel
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
@@ -67,6 +69,9 @@ def press(request, slug):
     latest = surveys.latest_survey(entry.element) if entry.element else None
     if latest is not None:
         context |= _map(latest, unit)
+    if entry.element is not None and key_on(entry.element) is not None:
+        context["live"] = panel(entry.element, unit, DEFAULT_WINDOW_MIN)
+        context["has_logger"] = True
     return render(request, "floor/press.html", context)
 
 

@@ -6,7 +6,8 @@ from itertools import pairwise
 import numpy as np
 from contourpy import FillType, contour_generator
 
-from tempermark.core.metrology.usable import Rectangle
+from tempermark.core.metrology.usable import Grid, Rectangle
+from tempermark.web.floor.models import Element
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius, minus
 from tempermark.web.measure.mapping import Measured, StationValue
@@ -90,22 +91,15 @@ def platen_chart(
 
     Figures at the stations move with the contours, so that both speak of one dial.
     """
-    element = computed.survey.element
-    view = Projection.fitting(element.width_mm, element.height_mm, *BOX, left=MARGIN, top=8)
+    chart = bare_platen(computed.survey.element)
+    view = chart.projection
     with_figures = len(computed.stations) <= MOST_FIGURES
-    chart = PlatenChart(
-        projection=view,
-        width=round(view.width + MARGIN + 34, 1),
-        height=round(view.height + 52, 1),
-        frame=view.box(0, 0, element.width_mm, element.height_mm),
-        stations=[
-            _station(v, view, unit, v.station.pk == current, shift_c, with_figures)
-            for v in computed.stations
-        ],
-    )
-    _rulers(chart, view)
+    chart.stations = [
+        _station(v, view, unit, v.station.pk == current, shift_c, with_figures)
+        for v in computed.stations
+    ]
     if computed.result is not None and computed.result.map is not None:
-        _contours(chart, computed, view, unit, shift_c)
+        _contours(chart, computed, unit, shift_c)
         if rectangle is not None:
             chart.corners = corner_marks(rectangle, view)
         _suggest(chart, computed, view)
@@ -113,28 +107,51 @@ def platen_chart(
     return chart
 
 
+def bare_platen(element: Element) -> PlatenChart:
+    """A platen with its rulers and nothing on it."""
+    view = Projection.fitting(element.width_mm, element.height_mm, *BOX, left=MARGIN, top=8)
+    chart = PlatenChart(
+        projection=view,
+        width=round(view.width + MARGIN + 34, 1),
+        height=round(view.height + 52, 1),
+        frame=view.box(0, 0, element.width_mm, element.height_mm),
+        stations=[],
+    )
+    _rulers(chart, view)
+    return chart
+
+
 def _station(
     value: StationValue, view: Projection, unit, is_current, shift_c, with_figures
 ) -> StationMark:
     station = value.station
-    x, y = view.x(station.x_mm), view.y(station.y_mm)
-    near_right = x > view.left + view.width - 40
-    near_left = x < view.left + 30
     figure = ""
     if value.true is not None and with_figures:
         figure = _shown(value.true.true_c + shift_c, unit)
     state = "current" if is_current else "read" if value.true else "open"
     told = f"{figure} true" if figure else "not read"
+    place = (station.x_mm, station.y_mm)
+    described = f"Station {station.label}, {station.x_mm:g}, {station.y_mm:g} mm: {told}"
+    return station_mark(view, place, station.label, figure, state, described, station.pk)
+
+
+def station_mark(
+    view: Projection, place, label: str, figure: str, state: str, described: str, pk: int = 0
+) -> StationMark:
+    """A station at a place in mm, its figure kept inside the drawing."""
+    x, y = view.x(place[0]), view.y(place[1])
+    near_right = x > view.left + view.width - 40
+    near_left = x < view.left + 30
     return StationMark(
-        station.pk,
+        pk,
         x,
         y,
-        station.label,
+        label,
         figure,
         state,
         x + (8 if near_right else -8 if near_left else 0),
         "end" if near_right else "start" if near_left else "middle",
-        f"Station {station.label}, {station.x_mm:g}, {station.y_mm:g} mm: {told}",
+        described,
     )
 
 
@@ -154,14 +171,20 @@ def _rulers(chart: PlatenChart, view: Projection) -> None:
         chart.rulers.append(Text(x - 9, y + 4, f"{mark:.0f}", anchor="end"))
 
 
-def _contours(
-    chart: PlatenChart, computed: Measured, view: Projection, unit: str, shift_c: float
-) -> None:
-    survey = computed.survey
+def _contours(chart: PlatenChart, computed: Measured, unit: str, shift_c: float) -> None:
     mapped = computed.result.map
-    x, y, map_c = mapped.grid.to_the_rims(mapped.map_c)
+    deviation_c = mapped.map_c - computed.survey.target_c + shift_c
+    draw_deviation(chart, mapped.grid, deviation_c, computed.survey.tolerance_c, unit)
+
+
+def draw_deviation(
+    chart: PlatenChart, grid: Grid, deviation_c: np.ndarray, tolerance_c: float, unit: str
+) -> None:
+    """Contours with their labels, and hatching beyond the tolerance, from (rows, columns) in K."""
+    view = chart.projection
+    x, y, values = grid.to_the_rims(deviation_c)
     per_degree = 1.8 if unit == "f" else 1.0
-    deviation = (map_c - survey.target_c + shift_c) * per_degree
+    deviation = values * per_degree
     generator = contour_generator(x, y, deviation, fill_type=FillType.OuterOffset)
     busy = [(s.x, s.y - 8) for s in chart.stations if s.figure]
     for level in _levels(deviation):
@@ -169,7 +192,7 @@ def _contours(
         for points in generator.lines(level):
             chart.lines.append(Line(view.path(points), kind))
             _label(chart, points, view, minus(f"{level:+d}") if level else "±0", kind, busy)
-    tolerance = survey.tolerance_c * per_degree
+    tolerance = tolerance_c * per_degree
     for low, high, kind in ((-np.inf, -tolerance, "below"), (tolerance, np.inf, "above")):
         chart.hatched += [Line(p, kind) for p in _filled(generator, low, high, view)]
 

@@ -25,6 +25,7 @@ INSTALLED_APPS = [
     "tempermark.web.accounts",
     "tempermark.web.floor",
     "tempermark.web.measure",
+    "tempermark.web.live",
     "tempermark.web.setup",
     "tempermark.web.run",
     "tempermark.web.trace",

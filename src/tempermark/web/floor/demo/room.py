@@ -189,6 +189,14 @@ INSTRUMENTS = (
         },
         205,
     ),
+    (
+        {
+            "name": "simulated logger, nine channels",
+            "kind": "logger",
+            "expanded_uncertainty_c": 1.0,
+        },
+        40,
+    ),
 )
 
 BLANKS = (

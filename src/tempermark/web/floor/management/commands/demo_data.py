@@ -15,6 +15,7 @@ from tempermark.web.floor.demo.pieces import CLOSED_CASE, FAULTY, GOOD_SERIES, O
 from tempermark.web.floor.demo.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
 from tempermark.web.floor.models import Element, Press, PressEvent
 from tempermark.web.kit.audit import AuditEntry
+from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.measure.actions import refresh_summary
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Certificate, Instrument, Reading, Station, Survey
@@ -29,6 +30,10 @@ NOISE_C = 0.6
 EMISSIVITY, EMISSIVITY_SETTING, AMBIENT_C = 0.92, 0.95, 22.0
 SEED = 1887
 ROOM = (
+    Minute,
+    Block,
+    Recording,
+    LoggerKey,
     Certificate,
     CheckRecord,
     FaultCase,

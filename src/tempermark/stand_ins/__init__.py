@@ -1,0 +1,1 @@
+"""Small simulated devices that ship with the application; they know only its open formats."""

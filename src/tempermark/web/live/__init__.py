@@ -1,0 +1,1 @@
+"""Live readings: what a logger on a press sends, as it comes."""
