@@ -67,7 +67,7 @@ def test_depth_and_recovery_of_a_dip_in_closed_form(depth, tau):
 def test_each_piece_of_a_series_is_a_dip_and_the_last_is_open():
     level = np.full(len(SECONDS), 195.0)
     for start in (200.0, 400.0, 600.0, 1170.0):
-        level -= np.where(SECONDS < start, 0, 6 * np.exp(-(SECONDS - start) / 20))
+        level -= np.where(start > SECONDS, 0, 6 * np.exp(-(SECONDS - start) / 20))
     found = dips(SECONDS, level)
     assert [d.start_s for d in found] == [200.0, 400.0, 600.0, 1170.0]
     assert [d.recovery_s is None for d in found] == [False, False, False, True]

@@ -51,6 +51,7 @@ class Traces:
     height: float = HEIGHT
     traces: list[Trace] = field(default_factory=list)
     mean: str = ""
+    band: str = ""
     target: dict | None = None
     levels: list[dict] = field(default_factory=list)
     times: list[dict] = field(default_factory=list)
@@ -89,10 +90,12 @@ def traces_chart(view: LiveView, thinned: Thinned, window_min: int, unit: str) -
         }
     chart.levels = axes.levels(unit)
     chart.times = axes.times()
-    paths = [
-        axes.path(thinned.time_s, thinned.low_c[:, i], thinned.high_c[:, i], thinned.mean_c[:, i])
-        for i in range(thinned.mean_c.shape[1])
-    ]
+    paths = [axes.path(thinned.time_s, course) for course in thinned.mean_c.T]
+    chart.band = axes.band(
+        thinned.time_s,
+        _extreme(np.fmin, np.delete(thinned.low_c, list(left_out), axis=1)),
+        _extreme(np.fmax, np.delete(thinned.high_c, list(left_out), axis=1)),
+    )
     ends = [axes.y(_last(thinned.mean_c[:, i])) for i in range(len(paths))]
     for number, (path, label_y) in enumerate(zip(paths, _spaced(ends), strict=True)):
         chart.traces.append(Trace(number + 1, path, label_y, number in left_out))
@@ -104,8 +107,7 @@ def traces_chart(view: LiveView, thinned: Thinned, window_min: int, unit: str) -
 
 def _mean_and_dips(chart: Traces, state, axes: "_Axes", unit: str) -> None:
     inside = state.time_s >= axes.end_s - axes.window_s
-    level = state.level_c[inside]
-    chart.mean = axes.path(state.time_s[inside], level, level, level)
+    chart.mean = axes.path(state.time_s[inside], state.level_c[inside])
     for dip in state.dips:
         if dip.start_s < axes.end_s - axes.window_s:
             continue
@@ -146,18 +148,21 @@ class _Axes:
         share = (value_c - self.middle_c + self.half_c) / (2 * self.half_c)
         return round(HEIGHT - BOTTOM - share * (HEIGHT - TOP - BOTTOM), 1)
 
-    def path(self, time_s, low_c, high_c, mean_c) -> str:
-        """A line through means that also touches what was lowest and highest; gaps stay gaps."""
+    def path(self, time_s, value_c) -> str:
+        """A line; gaps stay gaps."""
         steps, drawing = [], False
-        for t, low, high, mean in zip(time_s, low_c, high_c, mean_c, strict=True):
-            if not np.isfinite(mean):
-                drawing = False
-                continue
-            x = self.x(t)
-            y = [self._inside(v) for v in ((low, high) if high - low > 1.0 else (mean,))]
-            steps += [f"{'L' if drawing or i else 'M'}{x} {v}" for i, v in enumerate(y)]
-            drawing = True
+        for t, value in zip(time_s, value_c, strict=True):
+            if np.isfinite(value):
+                steps.append(f"{'L' if drawing else 'M'}{self.x(t)} {self._inside(value)}")
+            drawing = bool(np.isfinite(value))
         return " ".join(steps)
+
+    def band(self, time_s, low_c, high_c) -> str:
+        """The area between two courses (n,), NaN left out."""
+        there = np.flatnonzero(np.isfinite(low_c))
+        along = [f"{self.x(time_s[i])} {self._inside(high_c[i])}" for i in there]
+        back = [f"{self.x(time_s[i])} {self._inside(low_c[i])}" for i in there[::-1]]
+        return f"M{' L'.join(along + back)} Z" if len(there) > 1 else ""
 
     def _inside(self, value_c: float) -> float:
         return max(TOP, min(HEIGHT - BOTTOM, self.y(value_c)))
@@ -184,6 +189,11 @@ class _Axes:
             for t in marks
             if LEFT + 10 < self.x(t) < WIDTH - RIGHT - 10
         ]
+
+
+def _extreme(ufunc, values: np.ndarray) -> np.ndarray:
+    """Lowest or highest over channels (n, k), NaN only where all are."""
+    return ufunc.reduce(values, axis=1, initial=np.nan)
 
 
 def _last(values: np.ndarray) -> float:

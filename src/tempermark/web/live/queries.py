@@ -64,7 +64,8 @@ def traces(view: LiveView, window_min: int) -> Thinned:
     """The recording's channels over the last minutes, thinned for drawing."""
     end = view.recording.last_at.timestamp()
     since = end - window_min * 60
-    bucket_s = window_min * 60 / POINTS
+    young_s = end - view.recording.started_at.timestamp()
+    bucket_s = max(1.0, min(window_min * 60.0, young_s) / POINTS)
     if window_min * 60 <= KEPT_S:
         course = view.course
         recent = course.time_s >= since

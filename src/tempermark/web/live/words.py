@@ -13,6 +13,8 @@ from tempermark.web.live.moments import moment
 from tempermark.web.live.queries import LiveView
 
 WARMS_FROM_C_PER_MIN = 1.0
+# A dip is the news for this long after recovery; its rise is no warming up.
+RECENT_S = 90.0
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,13 @@ def _headline(view: LiveView, unit: str) -> tuple[str, str]:
         return (
             f"{name} dipped by {depth} and is not back after {since}.",
             f"Now {mean}. A dip is normal if it comes back within the dwell.",
+        )
+    last = state.dips[-1] if state.dips else None
+    if last and state.time_s[-1] - last.start_s - last.recovery_s < RECENT_S:
+        depth = difference_text(-last.depth_c, unit, 1)
+        return (
+            f"{name} is at {mean}, back from a dip of {depth} after {duration(last.recovery_s)}.",
+            "A dip that comes back within the dwell is normal.",
         )
     if state.soak is None:
         return f"{name} is at {mean}.", "A minute of readings tells whether it is steady."

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-# The stretch looked at, and the fewest figures in it that can tell.
+# The stretch looked at, and the fewest figures in it that can tell: a slow logger is looked at
+# for longer.
 WATCHED_S = 30.0
-FEWEST = 50
+FEWEST = 20
 # Share of figures missing from which a channel counts as silent.
 SILENT_SHARE = 0.5
 # A probe this far from the middle of the others is not on the platen.
@@ -38,8 +39,8 @@ def channel_faults(time_s: np.ndarray, reading_c: np.ndarray) -> tuple[ChannelFa
     """
     if not len(time_s):
         return ()
-    recent = time_s > time_s[-1] - WATCHED_S
-    watched = reading_c[recent]
+    first = int(np.searchsorted(time_s, time_s[-1] - WATCHED_S, side="right"))
+    watched = reading_c[max(0, min(first, len(time_s) - FEWEST)) :]
     found: list[ChannelFault] = []
     for channel in range(reading_c.shape[1]):
         fault = _fault(channel, time_s, reading_c[:, channel], watched)
