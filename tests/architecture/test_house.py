@@ -26,7 +26,7 @@ def test_readme_begins_with_the_two_commands():
 
 
 def test_commands_of_the_readme_are_those_the_launcher_knows():
-    named = set(re.findall(r"\./tempermark (\w+)", README))
+    named = set(re.findall(r"\./tempermark ([\w-]+)", README))
     also = set(re.findall(r"`(\w+)`", re.search(r"also (`\w+`[^(]*)", README)[1]))
     known = set(WORDS) | set(JSON_COMMANDS)
     assert (named | also) - {"FILE"} <= known

@@ -1,5 +1,6 @@
 """Conversions at the edge, and reading what a technician typed."""
 
+import math
 import re
 from dataclasses import dataclass
 
@@ -78,6 +79,52 @@ def read_entry(text: str, quantity: str, default_unit: str) -> Entry:
         )
     delay = match["delay"]
     return Entry(units[unit](_number(match["number"])), _number(delay) if delay else None)
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """What a strip says: at least `low` and below `high`, in °C; infinite where open."""
+
+    low: float
+    high: float
+
+
+_BOUNDS = re.compile(
+    r"""^\s*(?:
+        (?:>=|≥|>|at\ least)\s*(?P<low>[^-–.\s].*)
+      | (?P<plus>.+?)\s*\+
+      | (?:<=?|below|under)\s*(?P<high>.+)
+      | (?P<from>.+?)\s*(?:-|–|\.\.|\bto\b)\s*(?P<to>.+)
+      | (?P<last>.+)
+    )\s*$""",
+    re.VERBOSE | re.IGNORECASE,
+)
+
+
+def read_bounds(text: str, default_unit: str, fields_c: tuple[float, ...] = ()) -> Bounds:
+    """What a strip's reading means: `190-200`, `at least 190`, `>=190`, `190+`, `below 200`.
+
+    A plain figure is the last field that turned: at least that, and below the strip's next of
+    `fields_c` (ascending, °C) if there is one. InputError when it is none of these.
+    """
+    match = _BOUNDS.match(text)
+    if not match:
+        raise InputError.single(None, "Type what the strip shows, like 190-200 or below 200.")
+    if match["from"]:
+        bounds = Bounds(_celsius(match["from"], default_unit), _celsius(match["to"], default_unit))
+        if bounds.low >= bounds.high:
+            raise InputError.single(None, f"“{text.strip()[:40]}” runs down: the lower one first.")
+        return bounds
+    if match["high"]:
+        return Bounds(-math.inf, _celsius(match["high"], default_unit))
+    low = _celsius(match["low"] or match["plus"] or match["last"], default_unit)
+    if not match["last"]:
+        return Bounds(low, math.inf)
+    return Bounds(low, next((f for f in fields_c if f > low + 0.25), math.inf))
+
+
+def _celsius(text: str, default_unit: str) -> float:
+    return read_entry(text, "temperature", default_unit).value
 
 
 def _number(text: str) -> float:

@@ -11,6 +11,7 @@ from tempermark.core.metrology.survey import (
     SurveyResult,
     TemperatureSurvey,
     Usable,
+    bounded_survey,
     temperature_survey,
 )
 from tempermark.files import survey_csv
@@ -18,6 +19,8 @@ from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.survey/1"
 MOST_READINGS = 100_000
+# Bounded readings are weighed all against all.
+MOST_BOUNDED = 500
 # Joint draws are reproducible: the same document always gets the same answer.
 SEED = 20_261_124
 
@@ -53,19 +56,20 @@ def temperature_from_fields(fields: Fields) -> TemperatureSurvey:
         "repeatability_c", 0, 50, default=DEFAULT_REPEATABILITY_C, unit=" K"
     )
     common = fields.number("common_standard_uncertainty_c", 0, 100, default=0.0, unit=" K")
-    places, values = _readings(fields, width, height)
+    places, low, high = _readings(fields, width, height)
     fields.done()
-    return TemperatureSurvey(
+    survey = TemperatureSurvey(
         cast(float, width),
         cast(float, height),
         set_c,
         target_c,
         tolerance,
         places,
-        values,
+        low,
         repeatability,
         common,
     )
+    return survey if (low == high).all() else bounded_survey(survey, low, high)[0]
 
 
 def _readings(fields: Fields, width, height):
@@ -73,9 +77,31 @@ def _readings(fields: Fields, width, height):
         return _csv_readings(fields, width, height)
     rows = fields.objects("readings", 1, MOST_READINGS)
     places = [_place(row, width, height) for row in rows]
-    values = [row.temperature("value_c") for row in rows]
+    bounds = [_bounds(row) for row in rows]
+    if any(row.has("at_least_c") or row.has("below_c") for row in rows):
+        _few_enough(fields, len(rows))
     fields.done()
-    return np.array(places, float), np.array(values, float)
+    low, high = np.array(bounds, float).T
+    return np.array(places, float), low, high
+
+
+def _bounds(row: Fields) -> tuple[float | None, float | None]:
+    """A reading's `value_c` twice, or its `at_least_c` and `below_c`, one of which may lack."""
+    if not (row.has("at_least_c") or row.has("below_c")):
+        value = row.temperature("value_c")
+        return value, value
+    low = row.temperature("at_least_c", default=-np.inf)
+    high = row.temperature("below_c", default=np.inf)
+    if low is not None and high is not None and low >= high:
+        row.problem("below_c", f"is {high:g}, not above at_least_c {low:g}")
+    return low, high
+
+
+def _few_enough(fields: Fields, count: int) -> None:
+    if count > MOST_BOUNDED:
+        fields.problem(
+            "readings", f"holds {count} entries with bounds among them; at most {MOST_BOUNDED}"
+        )
 
 
 def _csv_readings(fields: Fields, width, height):
@@ -88,7 +114,16 @@ def _csv_readings(fields: Fields, width, height):
             [Problem("readings_csv", p.message, p.code) for p in error.problems]
         ) from None
     places = np.array([[r.x_mm, r.y_mm] for r in readings], float)
-    return places, np.array([r.value_c for r in readings], float)
+    low = [r.value_c if not r.is_bounded else _open(r.at_least_c, -np.inf) for r in readings]
+    high = [r.value_c if not r.is_bounded else _open(r.below_c, np.inf) for r in readings]
+    if any(r.is_bounded for r in readings):
+        _few_enough(fields, len(readings))
+        fields.done()
+    return places, np.array(low, float), np.array(high, float)
+
+
+def _open(bound: float | None, side: float) -> float:
+    return side if bound is None else bound
 
 
 def _place(row: Fields, width, height) -> tuple[float | None, float | None]:

@@ -4,13 +4,15 @@ import csv
 import io
 import re
 from dataclasses import dataclass, field
+from math import isfinite
 
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError, Problem
 from tempermark.core.units import celsius_from_fahrenheit
 
 MOST_LINES = 100_000
-COLUMNS = "x_mm,y_mm,value_c (or value_f)"
+COLUMNS = "x_mm,y_mm,value_c (or value_f, or at_least_c,below_c)"
+BOUNDS = ("at_least_c", "below_c")
 _NUMBER = re.compile(r"^[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?$")
 _COMMENT_VALUE = re.compile(r"^#\s*(?P<key>[a-z_]+)\s*[:=]\s*(?P<value>.*?)\s*$")
 MOST_PROBLEMS = 50
@@ -18,13 +20,23 @@ MOST_PROBLEMS = 50
 
 @dataclass(frozen=True)
 class CsvReading:
-    """One line: place in mm, value in °C, the figure as written, and its line number."""
+    """One line: place in mm, value in °C, the figure as written, and its line number.
+
+    A line of bounds has `at_least_c`, `below_c` or both; its value is then one of them.
+    """
 
     x_mm: float
     y_mm: float
     value_c: float
     written: str
     line: int
+    at_least_c: float | None = None
+    below_c: float | None = None
+
+    @property
+    def is_bounded(self) -> bool:
+        """Whether it only bounds the temperature."""
+        return self.at_least_c is not None or self.below_c is not None
 
 
 @dataclass
@@ -109,14 +121,16 @@ class _LineReader:
         self.problems: list[Problem] = []
         self.fahrenheit = "value_f" in header and "value_c" not in header
         value = "value_f" if self.fahrenheit else "value_c"
-        missing = [name for name in ("x_mm", "y_mm", value) if name not in header]
+        self.bounds = () if value in header else tuple(n for n in BOUNDS if n in header)
+        wanted = ("x_mm", "y_mm", *(self.bounds or (value,)))
+        missing = [name for name in wanted if name not in header]
         if missing:
             raise InputError.single(
                 f"line {header_line}",
                 f"Line {header_line}: the header lacks {', '.join(missing)}. Needed: {COLUMNS}.",
                 "missing_column",
             )
-        self.index = {name: header.index(name) for name in ("x_mm", "y_mm", value)}
+        self.index = {name: header.index(name) for name in wanted}
         self.value_name = value
 
     def read(self, line: tuple[int, str]) -> CsvReading | None:
@@ -126,6 +140,8 @@ class _LineReader:
         before = len(self.problems)
         x = self._figure(number, cells, "x_mm")
         y = self._figure(number, cells, "y_mm")
+        if self.bounds:
+            return self._read_bounds(number, cells, x, y)
         value = self._figure(number, cells, self.value_name)
         if x is None or y is None or value is None:
             return None
@@ -135,6 +151,27 @@ class _LineReader:
             return None
         written = cells[self.index[self.value_name]] + ("f" if self.fahrenheit else "")
         return CsvReading(x, y, value_c, written, number)
+
+    def _read_bounds(self, number: int, cells: list[str], x, y) -> CsvReading | None:
+        """A line of `at_least_c`, `below_c`; an empty cell leaves its side open."""
+        before = len(self.problems)
+        given = {
+            name: self._figure(number, cells, name)
+            for name in self.bounds
+            if self.index[name] < len(cells) and cells[self.index[name]]
+        }
+        low, high = given.get("at_least_c"), given.get("below_c")
+        if not given:
+            self._problem(number, f"neither of {' and '.join(self.bounds)} is given")
+        elif low is not None and high is not None and low >= high:
+            self._problem(number, f"below_c {high:g} is not above at_least_c {low:g}")
+        if x is None or y is None or len(self.problems) > before:
+            return None
+        for name, value in given.items():
+            self._check(number, x, y, value, cells, name)
+        if len(self.problems) > before:
+            return None
+        return CsvReading(x, y, high if low is None else low, "", number, low, high)
 
     def _figure(self, number: int, cells: list[str], name: str) -> float | None:
         index = self.index[name]
@@ -147,14 +184,14 @@ class _LineReader:
         self._problem(number, f"{name} {shown}; {hint}a figure like 188.4 is needed")
         return None
 
-    def _check(self, number, x, y, value_c, cells) -> None:
+    def _check(self, number, x, y, value_c, cells, value_name="") -> None:
         low, high = TEMPERATURE_RANGE_C
+        value_name = value_name or self.value_name
         if not low <= value_c <= high:
-            shown = cells[self.index[self.value_name]]
+            shown = cells[self.index[value_name]]
             self._problem(
                 number,
-                f"{self.value_name} {shown} is {value_c:g} °C; "
-                f"a platen reads {low:g} to {high:g} °C",
+                f"{value_name} {shown} is {value_c:g} °C; a platen reads {low:g} to {high:g} °C",
             )
         for name, value, limit in (("x_mm", x, self.width_mm), ("y_mm", y, self.height_mm)):
             if not 0 <= value <= limit:
@@ -186,11 +223,18 @@ def _duplicates(readings: list[CsvReading]) -> list[Problem]:
 
 def write(readings: list[tuple[float, float, float]], comments: dict[str, str]) -> str:
     """CSV of (x_mm, y_mm, value_c) rows under `# key: value` lines; figures to 0.0001."""
-    out = io.StringIO()
-    for key, text in comments.items():
-        clean = " ".join(text.split())
-        out.write(f"# {key}: {clean}\n")
-    out.write("x_mm,y_mm,value_c\n")
-    for x, y, value in readings:
-        out.write(f"{x:.10g},{y:.10g},{round(value, 4):.10g}\n")
-    return out.getvalue()
+    rows = [f"{x:.10g},{y:.10g},{round(value, 4):.10g}\n" for x, y, value in readings]
+    return _commented(comments) + "x_mm,y_mm,value_c\n" + "".join(rows)
+
+
+def write_bounds(places, bounds, comments: dict[str, str]) -> str:
+    """CSV of (x_mm, y_mm) places with (at least, below) in °C, infinite where open."""
+    rows = []
+    for (x, y), pair in zip(places, bounds, strict=True):
+        cells = [f"{round(v, 4):.10g}" if isfinite(v) else "" for v in pair]
+        rows.append(f"{x:.10g},{y:.10g},{','.join(cells)}\n")
+    return _commented(comments) + "x_mm,y_mm,at_least_c,below_c\n" + "".join(rows)
+
+
+def _commented(comments: dict[str, str]) -> str:
+    return "".join(f"# {key}: {' '.join(text.split())}\n" for key, text in comments.items())

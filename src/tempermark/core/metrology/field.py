@@ -166,13 +166,17 @@ def fit_field(
     deviation_c: np.ndarray,
     repeatability_c: float,
     size_mm: tuple[float, float],
+    noise_c: np.ndarray | None = None,
 ) -> Field:
     """The field behind readings at (n, 2) mm of deviations (n,) in K on a platen of a size.
 
     `repeatability_c` is one reading's noise as the technician states it; half as much again
-    is weighed too.
+    is weighed too. `noise_c` (n,): readings with a noise of their own (bounded ones).
     """
-    seen = thinned(Observations(place_mm, deviation_c, np.ones(len(deviation_c))))
+    count = np.ones(len(deviation_c))
+    if noise_c is not None:
+        count = (max(repeatability_c, prior.NOISE_FLOOR_C) / noise_c) ** 2
+    seen = thinned(Observations(place_mm, deviation_c, count))
     size = np.array(size_mm, float)
     repeatability = max(repeatability_c, prior.NOISE_FLOOR_C)
     faults = prior.local_faults(*size_mm)

@@ -4,13 +4,14 @@ Contract: formats/commands.md, "survey". Values are true temperatures in °C; pl
 mm from the platen's front left corner.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from tempermark.core.constants import DEFAULT_REPEATABILITY_C
 from tempermark.core.metrology import verdict as decide
 from tempermark.core.metrology.adaptive import stands
+from tempermark.core.metrology.censored import resolve
 from tempermark.core.metrology.field import Field, fit_field
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle, zones
 
@@ -23,7 +24,11 @@ GUARDS = np.arange(0.0, 3.01, 0.25)
 
 @dataclass(frozen=True)
 class TemperatureSurvey:
-    """Input: places (n, 2) in mm, true values (n,) in °C, and what was aimed at."""
+    """Input: places (n, 2) in mm, true values (n,) in °C, and what was aimed at.
+
+    `seen_c` and `seen_sd_c` (n,) stand in for the values in the map where readings only bound
+    the temperature (see `bounded_survey`).
+    """
 
     width_mm: float
     height_mm: float
@@ -34,6 +39,20 @@ class TemperatureSurvey:
     value_c: np.ndarray
     repeatability_c: float = DEFAULT_REPEATABILITY_C
     common_standard_uncertainty_c: float = 0.0
+    seen_c: np.ndarray | None = None
+    seen_sd_c: np.ndarray | None = None
+
+
+def bounded_survey(survey: TemperatureSurvey, low_c: np.ndarray, high_c: np.ndarray):
+    """The survey with readings that bound the temperature to [low, high) (n,) in °C.
+
+    Equal bounds are exact readings; −inf and inf leave a side open. Its values are replaced by
+    what the bounds together say of each place. Also gives their standard deviations (n,).
+    """
+    size = (survey.width_mm, survey.height_mm)
+    found = resolve(survey.place_mm, low_c, high_c, survey.target_c, survey.repeatability_c, size)
+    changed = replace(survey, value_c=found.value_c, seen_c=found.seen_c, seen_sd_c=found.seen_sd_c)
+    return changed, found.value_sd_c
 
 
 @dataclass(frozen=True)
@@ -153,8 +172,9 @@ def decide_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> Decisi
     if len(survey.value_c) < FEWEST_FOR_MAP or not fixes_plane(survey.place_mm):
         return None
     size = (survey.width_mm, survey.height_mm)
-    deviations = survey.value_c - survey.target_c
-    field = fit_field(survey.place_mm, deviations, survey.repeatability_c, size)
+    seen = survey.value_c if survey.seen_c is None else survey.seen_c
+    deviations = seen - survey.target_c
+    field = fit_field(survey.place_mm, deviations, survey.repeatability_c, size, survey.seen_sd_c)
     draws = decide.draw_field(field, *size, survey.common_standard_uncertainty_c, rng)
     within = decide.all_within(draws, 0.0, survey.tolerance_c)
     probability = float(within.mean())

@@ -1,5 +1,6 @@
 """Changes to surveys: permission, transaction and record together."""
 
+from math import isfinite
 from uuid import UUID, uuid5
 
 import numpy as np
@@ -9,14 +10,14 @@ from django.utils import timezone
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.adaptive import MOST_READINGS
-from tempermark.core.units import read_entry
+from tempermark.core.units import read_bounds, read_entry
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries
 from tempermark.web.measure.grids import ADAPTIVE, SPOT, Place
-from tempermark.web.measure.models import Reading, Station, Survey
+from tempermark.web.measure.models import Method, Reading, Station, Survey
 
 LONGEST_DELAY_S = 3600.0
 
@@ -49,29 +50,61 @@ def enter_reading(user, station: Station, typed: str, form_key: UUID) -> Reading
     survey = Survey.objects.select_for_update().get(pk=station.survey_id)
     if survey.finished_at:
         raise InputError.single(None, "This survey is finished. Open it again to add readings.")
-    entry = read_entry(typed, "temperature", user.temperature_unit)
-    low, high = TEMPERATURE_RANGE_C
-    if not low <= entry.value <= high:
-        span = " to ".join(temperature_text(v, user.temperature_unit) for v in (low, high))
-        raise InputError.single(
-            None, f"“{typed.strip()}” is no temperature of a platen. Right is {span}."
-        )
-    delay = survey.delay_s if entry.delay_s is None else entry.delay_s
-    if delay > LONGEST_DELAY_S:
-        raise InputError.single(None, f"{delay:g} s after opening is too late to count.")
+    understood = _strip if survey.method == Method.STRIP else _figure
     reading, _ = Reading.objects.get_or_create(
         entry_key=uuid5(form_key, f"{station.pk}:{typed.strip()}"),
         defaults={
             "station": station,
             "typed": typed.strip(),
-            "shown_c": entry.value,
-            "seconds_after_opening": delay,
             "read_by": user,
+            **understood(survey, station, typed, user.temperature_unit),
         },
     )
     if survey.grid == ADAPTIVE:
         extend(survey)
     return reading
+
+
+def _figure(survey: Survey, station: Station, typed: str, unit: str) -> dict:
+    """A figure and the seconds after opening."""
+    entry = read_entry(typed, "temperature", unit)
+    _on_a_platen(entry.value, typed, unit)
+    delay = survey.delay_s if entry.delay_s is None else entry.delay_s
+    if delay > LONGEST_DELAY_S:
+        raise InputError.single(None, f"{delay:g} s after opening is too late to count.")
+    return {"shown_c": entry.value, "seconds_after_opening": delay}
+
+
+def _strip(survey: Survey, station: Station, typed: str, unit: str) -> dict:
+    """What a strip says; with the others of its station it must leave something possible."""
+    fields_c = tuple(survey.instrument.fields_c) if survey.instrument else ()
+    bounds = read_bounds(typed, unit, fields_c)
+    given = [v for v in (bounds.low, bounds.high) if isfinite(v)]
+    for value in given:
+        _on_a_platen(value, typed, unit)
+    others = station.readings.filter(taken_back_at=None)
+    highest = max([bounds.low, *(r.at_least_c for r in others if r.at_least_c is not None)])
+    lowest = min([bounds.high, *(r.below_c for r in others if r.below_c is not None)])
+    if highest >= lowest:
+        low, high = (temperature_text(v, unit) for v in (highest, lowest))
+        raise InputError.single(
+            None,
+            f"{station.label} cannot be at least {low} and below {high}: take one back first.",
+        )
+    return {
+        "shown_c": given[0],
+        "at_least_c": bounds.low if isfinite(bounds.low) else None,
+        "below_c": bounds.high if isfinite(bounds.high) else None,
+    }
+
+
+def _on_a_platen(value_c: float, typed: str, unit: str) -> None:
+    low, high = TEMPERATURE_RANGE_C
+    if not low <= value_c <= high:
+        span = " to ".join(temperature_text(v, unit) for v in (low, high))
+        raise InputError.single(
+            None, f"“{typed.strip()}” is no temperature of a platen. Right is {span}."
+        )
 
 
 def extend(survey: Survey) -> Station | None:

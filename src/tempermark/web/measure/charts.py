@@ -127,7 +127,7 @@ def _station(
     station = value.station
     figure = ""
     if value.true is not None and with_figures:
-        figure = _shown(value.true.true_c + shift_c, unit)
+        figure = _figure(value, unit, shift_c)
     state = "current" if is_current else "read" if value.true else "open"
     told = f"{figure} true" if figure else "not read"
     place = (station.x_mm, station.y_mm)
@@ -153,6 +153,18 @@ def station_mark(
         "end" if near_right else "start" if near_left else "middle",
         described,
     )
+
+
+def _figure(value: StationValue, unit: str, shift_c: float) -> str:
+    """`193.4`; of a strip `190–199`, `≥190` or `<182`."""
+    if value.bounds_c is None:
+        return _shown(value.true.true_c + shift_c, unit)
+    low, high = (_shown(b + shift_c, unit).removesuffix(".0") for b in value.bounds_c)
+    if low == high:
+        return low
+    if np.isinf(value.bounds_c[0]):
+        return f"<{high}"
+    return f"≥{low}" if np.isinf(value.bounds_c[1]) else f"{low}–{high}"
 
 
 def _shown(value_c: float, unit: str) -> str:

@@ -3,6 +3,7 @@
 import json
 from dataclasses import dataclass, field
 from datetime import datetime
+from math import isfinite
 from uuid import UUID, uuid5
 
 from django.db import transaction
@@ -44,6 +45,8 @@ class Shown:
     typed: str
     value_c: float
     seconds_after_opening: float = 0.0
+    at_least_c: float | None = None
+    below_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -92,17 +95,25 @@ def _reading_document(value) -> dict:
         "x_mm": station.x_mm,
         "y_mm": station.y_mm,
         "value_c": round(value.true.true_c, 4),
+        **_bounds_document(*(value.bounds_c or (None, None))),
         "station": station.label,
         "order": station.order,
         "shown": [
             {
                 "typed": r.typed,
                 "value_c": r.shown_c,
+                **_bounds_document(r.at_least_c, r.below_c),
                 "seconds_after_opening": r.seconds_after_opening,
             }
             for r in value.readings
         ],
     }
+
+
+def _bounds_document(low: float | None, high: float | None) -> dict:
+    """`at_least_c` and `below_c`, each only where it bounds."""
+    both = {"at_least_c": low, "below_c": high}
+    return {k: round(v, 4) for k, v in both.items() if v is not None and isfinite(v)}
 
 
 def _header_document(computed: Measured) -> dict:
@@ -142,7 +153,11 @@ def to_csv(computed: Measured) -> str:
         "target_c": f"{survey.target_c:.10g}",
         "tolerance_c": f"{survey.tolerance_c:.10g}",
     }
-    rows = [(v.station.x_mm, v.station.y_mm, v.true.true_c) for v in computed.read]
+    places = [(v.station.x_mm, v.station.y_mm) for v in computed.read]
+    if survey.method == Method.STRIP:
+        bounds = [v.bounds_c for v in computed.read]
+        return survey_csv.write_bounds(places, bounds, comments)
+    rows = [(*p, v.true.true_c) for p, v in zip(places, computed.read, strict=True)]
     return survey_csv.write(rows, comments)
 
 
@@ -156,13 +171,22 @@ def read_file(raw: bytes, element: Element) -> ImportedSurvey:
 
 def _from_csv(text: str, element: Element) -> ImportedSurvey:
     parsed = survey_csv.parse(text, element.width_mm, element.height_mm, refuse_duplicates=True)
-    _bounded(len(parsed.readings))
+    _few_enough(len(parsed.readings))
     stations = [
-        ImportedStation(f"P{i}", r.x_mm, r.y_mm, (Shown(r.written, r.value_c),))
+        ImportedStation(f"P{i}", r.x_mm, r.y_mm, (_csv_shown(r),))
         for i, r in enumerate(parsed.readings, 1)
     ]
-    header = {"grid": "own", "method": Method.CORRECTED, **_comment_numbers(parsed.comments)}
+    bounded = any(r.is_bounded for r in parsed.readings)
+    method = Method.STRIP if bounded else Method.CORRECTED
+    header = {"grid": "own", "method": method, **_comment_numbers(parsed.comments)}
     return ImportedSurvey(header, stations, taken_at=_when(parsed.comments.get("taken_at")))
+
+
+def _csv_shown(row: survey_csv.CsvReading) -> Shown:
+    if not row.is_bounded:
+        return Shown(row.written, row.value_c)
+    low, high = row.at_least_c, row.below_c
+    return Shown(bounds_text(low, high), row.value_c, 0.0, low, high)
 
 
 def _comment_numbers(comments: dict[str, str]) -> dict[str, float]:
@@ -184,7 +208,7 @@ def _float(text: str):
         return text
 
 
-def _bounded(count: int) -> None:
+def _few_enough(count: int) -> None:
     if count > MOST_POINTS:
         raise InputError.single(
             None, f"{count} points: a survey here holds at most {MOST_POINTS}. Thin the file."
@@ -205,7 +229,7 @@ def _from_json(data: object, element: Element) -> ImportedSurvey:
         raise InputError.single("quantity", "This file holds strip pulls; temperatures are needed.")
     checked = survey_format.temperature_from_fields(fields)
     _same_platen(checked, element)
-    _bounded(len(checked.value_c))
+    _few_enough(len(checked.value_c))
     head = fields.object("survey", None)
     header = {
         "set_c": checked.set_c,
@@ -213,7 +237,7 @@ def _from_json(data: object, element: Element) -> ImportedSurvey:
         "tolerance_c": checked.tolerance_c,
         "repeatability_c": checked.repeatability_c,
         "grid": "own",
-        "method": Method.CORRECTED,
+        "method": Method.CORRECTED if checked.seen_c is None else Method.STRIP,
     }
     if head is not None:
         header |= _header(head)
@@ -263,7 +287,7 @@ def _json_stations(fields: Fields, checked, head: Fields | None) -> list[Importe
     for index, (place, value) in enumerate(zip(checked.place_mm, checked.value_c, strict=True)):
         row = rows[index] if rows else Fields({})
         shown = _shown(row) if head is not None and row.has("shown") else ()
-        plain = Shown(f"{value:.10g}", float(value))
+        plain = _bounded(row) or Shown(f"{value:.10g}", float(value))
         label = row.text("station", None, limit=8) or f"P{index + 1}"
         order = row.number("order", 0, MOST_POINTS * 2, index)
         found.append(
@@ -277,12 +301,29 @@ def _json_stations(fields: Fields, checked, head: Fields | None) -> list[Importe
     return [station for _, station in sorted(found, key=lambda pair: pair[0] or 0)]
 
 
+def _bounded(row: Fields) -> Shown | None:
+    """A reading of a file that only bounds the temperature."""
+    if not (row.has("at_least_c") or row.has("below_c")):
+        return None
+    low, high = row.temperature("at_least_c", None), row.temperature("below_c", None)
+    return Shown(bounds_text(low, high), high if low is None else low, 0.0, low, high)
+
+
+def bounds_text(low_c: float | None, high_c: float | None) -> str:
+    """As it could have been typed."""
+    if low_c is None:
+        return f"<{high_c:g} c"
+    return f">={low_c:g} c" if high_c is None else f"{low_c:g}-{high_c:g} c"
+
+
 def _shown(row: Fields) -> tuple[Shown, ...]:
     return tuple(
         Shown(
             entry.text("typed", "", limit=40) or "",
             entry.temperature("value_c"),
             entry.number("seconds_after_opening", 0, 3600, 0.0) or 0.0,
+            entry.temperature("at_least_c", None),
+            entry.temperature("below_c", None),
         )
         for entry in row.objects("shown", 1, 1000)
     )
@@ -345,6 +386,8 @@ def _save(user, element: Element, imported: ImportedSurvey, keys: list) -> Surve
             typed=shown.typed[:40],
             shown_c=shown.value_c,
             seconds_after_opening=shown.seconds_after_opening,
+            at_least_c=shown.at_least_c,
+            below_c=shown.below_c,
             read_by=user,
         )
         for key, (station, shown) in zip(keys, pairs, strict=True)

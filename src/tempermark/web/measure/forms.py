@@ -1,5 +1,7 @@
 """Headers of surveys, and imports."""
 
+import re
+
 from django import forms
 from django.conf import settings
 from django.utils import timezone
@@ -35,6 +37,14 @@ GRID_CHOICES = [
     (SPOT, "spot check, the middle"),
     ("own", "own points"),
 ]
+SEPARATED = re.compile(r"[;\s]+")
+# Which kinds of instrument a method can have.
+READS_BY = {
+    Method.PAD: (InstrumentKind.INFRARED,),
+    Method.PATCH: (InstrumentKind.INFRARED,),
+    Method.CONTACT: (InstrumentKind.CONTACT, InstrumentKind.LOGGER),
+    Method.STRIP: (InstrumentKind.STRIP,),
+}
 # Fields of the form that are fields of the survey under the same name.
 HEADER_FIELDS = (
     "grid",
@@ -142,8 +152,7 @@ class SurveyForm(HeaderForm):
         chosen, method = data.get("instrument"), data.get("method")
         if chosen is None or method is None:
             return
-        infrared = method in (Method.PAD, Method.PATCH)
-        if infrared != (chosen.kind == InstrumentKind.INFRARED):
+        if chosen.kind not in READS_BY.get(method, InstrumentKind.values):
             self.add_error(
                 "instrument",
                 f"{chosen.name} is of the kind “{chosen.get_kind_display()}”: choose another, "
@@ -201,6 +210,23 @@ def initial_header(element: Element, last: Survey | None) -> dict:
     }
 
 
+class TemperatureListField(TemperatureField):
+    """Several temperatures, ascending: `182 188 193`, `182; 188,5` or `360f 370f`."""
+
+    def clean(self, value):
+        """The temperatures in °C, lowest first."""
+        text = (value or "").replace(", ", " ")
+        return sorted(
+            super(TemperatureListField, self).clean(p) for p in SEPARATED.split(text) if p
+        )
+
+    def prepare_value(self, value):
+        """The list in the person's unit."""
+        if isinstance(value, list):
+            return " ".join(super(TemperatureListField, self).prepare_value(v) for v in value)
+        return value
+
+
 class InstrumentForm(UnitForm):
     """An instrument."""
 
@@ -215,6 +241,12 @@ class InstrumentForm(UnitForm):
         max_value=EMISSIVITY_RANGE[1],
         required=False,
         help_text="guns only",
+    )
+    fields_c = TemperatureListField(
+        label="Fields of the strips",
+        required=False,
+        max_length=200,
+        help_text="strips only, like 182 188 193 199",
     )
     check_every_days = forms.IntegerField(
         label="Check every", min_value=1, max_value=2000, help_text="days"

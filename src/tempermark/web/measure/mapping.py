@@ -5,12 +5,15 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 
+from tempermark.core.constants import COVERAGE_FACTOR
+from tempermark.core.metrology.censored import resolve
 from tempermark.core.metrology.fixed_points import correction_table
 from tempermark.core.metrology.reading import Instrument, Spot, TrueReading, true_reading
 from tempermark.core.metrology.survey import (
     Decision,
     SurveyResult,
     TemperatureSurvey,
+    bounded_survey,
     decide_survey,
     temperature_survey,
 )
@@ -20,11 +23,15 @@ from tempermark.web.measure.models import Method, Reading, Station, Survey
 
 @dataclass(frozen=True)
 class StationValue:
-    """A station with its live readings and the true temperature they give."""
+    """A station with its live readings and the true temperature they give.
+
+    `bounds_c` where they only bound it (strips); −inf and inf leave a side open.
+    """
 
     station: Station
     readings: tuple[Reading, ...]
     true: TrueReading | None
+    bounds_c: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -69,13 +76,21 @@ class Measured:
     @property
     def mean_uncertainty_c(self) -> float:
         """Expanded uncertainty (k = 2) of the mean: common part and scatter of the noise."""
-        noise = self.survey.repeatability_c / max(1, len(self.read)) ** 0.5
+        if any(v.bounds_c for v in self.read):
+            # What strips leave open is much the same at every station.
+            own = [v.true.components["repeatability"] for v in self.read]
+            noise = float(np.sqrt(np.mean(np.square(own))))
+        else:
+            noise = self.survey.repeatability_c / max(1, len(self.read)) ** 0.5
         return 2 * float(np.hypot(self.common_standard_uncertainty_c, noise))
 
 
 def measured(survey: Survey, stations: list[Station]) -> Measured:
     """Compute a survey from its stations, each with `live_readings` prefetched."""
-    values = tuple(_station_value(survey, station) for station in stations)
+    if survey.method == Method.STRIP:
+        values = _strip_values(survey, stations)
+    else:
+        values = tuple(_station_value(survey, station) for station in stations)
     read = [v for v in values if v.true is not None]
     common = float(np.mean([v.true.common_c for v in read])) if read else 0.0
     return Measured(survey, values, common)
@@ -115,6 +130,76 @@ def _station_value(survey: Survey, station: Station) -> StationValue:
     )
 
 
+def _strip_values(survey: Survey, stations: list[Station]) -> tuple[StationValue, ...]:
+    """Stations read by strips: what their bounds together say of each place."""
+    bounds = [strip_bounds(survey, s.live_readings) for s in stations]
+    read = [(s, b) for s, b in zip(stations, bounds, strict=True) if b is not None]
+    told = _resolved(
+        (survey.element.width_mm, survey.element.height_mm),
+        survey.target_c,
+        survey.repeatability_c,
+        tuple((s.x_mm, s.y_mm, *b) for s, b in read),
+    )
+    trues = iter(zip(*told, strict=True)) if read else iter(())
+    found = []
+    for station, bound in zip(stations, bounds, strict=True):
+        true = None
+        if bound is not None:
+            value_c, sd_c = next(trues)
+            true = _bounded_reading(survey, float(value_c), float(sd_c))
+        found.append(StationValue(station, tuple(station.live_readings), true, bound))
+    return tuple(found)
+
+
+def strip_bounds(survey: Survey, readings) -> tuple[float, float] | None:
+    """All of a station's strips together, corrected; None without any."""
+    if not readings:
+        return None
+    each = [_reading_bounds(r) for r in readings]
+    low, high = max(b[0] for b in each), min(b[1] for b in each)
+    return _corrected(survey, low), _corrected(survey, high)
+
+
+def _reading_bounds(reading: Reading) -> tuple[float, float]:
+    """A plain figure among strips (from a file) bounds from both sides."""
+    if reading.at_least_c is None and reading.below_c is None:
+        return reading.shown_c, reading.shown_c
+    return (
+        -np.inf if reading.at_least_c is None else reading.at_least_c,
+        np.inf if reading.below_c is None else reading.below_c,
+    )
+
+
+def _corrected(survey: Survey, shown_c: float) -> float:
+    if not np.isfinite(shown_c):
+        return shown_c
+    moved = shown_c + survey.correction_c
+    if survey.corrections:
+        table = correction_table([tuple(c) for c in survey.corrections])
+        moved += float(table.at(np.array([shown_c]))[0])
+    return moved
+
+
+def _bounded_reading(survey: Survey, value_c: float, sd_c: float) -> TrueReading:
+    components = {
+        "instrument": survey.instrument_uncertainty_c / COVERAGE_FACTOR,
+        "emissivity": 0.0,
+        "repeatability": sd_c,
+        "extrapolation": 0.0,
+    }
+    return TrueReading(value_c, components, None, ())
+
+
+@lru_cache(maxsize=128)
+def _resolved(size_mm, target_c: float, repeatability_c: float, rows):
+    """Values (n,) and standard deviations (n,) at stations that bounds were read at."""
+    if not rows:
+        return (), ()
+    table = np.array(rows, float)
+    found = resolve(table[:, :2], table[:, 2], table[:, 3], target_c, repeatability_c, size_mm)
+    return tuple(found.value_c), tuple(found.value_sd_c)
+
+
 def _key(survey: Survey, read: list[StationValue], common: float):
     element = survey.element
     return (
@@ -125,7 +210,10 @@ def _key(survey: Survey, read: list[StationValue], common: float):
         survey.tolerance_c,
         survey.repeatability_c,
         common,
-        tuple((v.station.x_mm, v.station.y_mm, v.true.true_c) for v in read),
+        tuple(
+            (v.station.x_mm, v.station.y_mm, *(v.bounds_c or (v.true.true_c, v.true.true_c)))
+            for v in read
+        ),
     )
 
 
@@ -142,15 +230,17 @@ def _decision(key) -> Decision | None:
 
 def _core_survey(key) -> TemperatureSurvey:
     width, height, set_c, target_c, tolerance, repeatability, common, rows = key
-    table = np.array(rows)
-    return TemperatureSurvey(
+    table = np.array(rows, float)
+    low_c, high_c = table[:, 2], table[:, 3]
+    survey = TemperatureSurvey(
         width_mm=width,
         height_mm=height,
         set_c=set_c,
         target_c=target_c,
         tolerance_c=tolerance,
         place_mm=table[:, :2],
-        value_c=table[:, 2],
+        value_c=low_c,
         repeatability_c=repeatability,
         common_standard_uncertainty_c=common,
     )
+    return survey if (low_c == high_c).all() else bounded_survey(survey, low_c, high_c)[0]

@@ -17,6 +17,7 @@ class Method(models.TextChoices):
     PAD = "pad", "infrared on the pad"
     PATCH = "patch", "infrared on a matte patch"
     CONTACT = "contact", "contact probe"
+    STRIP = "strip", "indicator strips"
     CORRECTED = "corrected", "values already corrected"
 
 
@@ -37,6 +38,7 @@ class Instrument(models.Model):
     emissivity_setting = models.FloatField(null=True, blank=True)
     expanded_uncertainty_c = models.FloatField(default=1.5, help_text="k = 2")
     corrections = models.JSONField(default=list, help_text="rows of shown and correction, °C")
+    fields_c = models.JSONField(default=list, blank=True, help_text="of strips, ascending, °C")
     checked_on = models.DateField(null=True, blank=True)
     check_every_days = models.PositiveSmallIntegerField(default=180)
     retired = models.BooleanField(default=False)
@@ -159,6 +161,9 @@ class Reading(models.Model):
     entry_key = models.UUIDField(unique=True)
     typed = models.CharField(max_length=40)
     shown_c = models.FloatField()
+    # What a strip says; a side it leaves open is null. `shown_c` is then one of the two.
+    at_least_c = models.FloatField(null=True, blank=True)
+    below_c = models.FloatField(null=True, blank=True)
     seconds_after_opening = models.FloatField(default=0.0)
     read_at = models.DateTimeField(default=timezone.now)
     read_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
@@ -172,6 +177,10 @@ class Reading(models.Model):
         constraints = [
             models.CheckConstraint(
                 condition=Q(shown_c__range=TEMPERATURE_RANGE_C), name="reading_in_range"
+            ),
+            models.CheckConstraint(
+                condition=Q(at_least_c=None) | Q(below_c=None) | Q(at_least_c__lt=F("below_c")),
+                name="reading_bounds_ordered",
             ),
             models.CheckConstraint(
                 condition=Q(seconds_after_opening__gte=0), name="reading_after_opening"

@@ -191,6 +191,15 @@ INSTRUMENTS = (
     ),
     (
         {
+            "name": "Strips, 171 to 204 °C",
+            "kind": "strip",
+            "expanded_uncertainty_c": 2.0,
+            "fields_c": [171.0, 177.0, 182.0, 188.0, 193.0, 199.0, 204.0],
+        },
+        30,
+    ),
+    (
+        {
             "name": "simulated logger, nine channels",
             "kind": "logger",
             "expanded_uncertainty_c": 1.0,
