@@ -4,7 +4,13 @@ import numpy as np
 import pytest
 from scipy.stats import linregress
 
-from tempermark.core.metrology.drift import RULES, control_chart, trend
+from tempermark.core.metrology.drift import (
+    RULES,
+    Instruments,
+    control_chart,
+    trend,
+    without_instruments,
+)
 
 # A steady press: offsets that alternate, moving range 0.8 K throughout.
 STEADY = np.array([-5.0, -4.2] * 5)
@@ -89,3 +95,55 @@ def test_days_until_cover_the_truth_as_often_as_stated():
         _, earliest, latest = found.days_until(4.0)
         held += earliest <= 100 <= (latest or np.inf)
     assert held / 400 == pytest.approx(0.95, abs=0.03)
+
+
+def read_with(number, common_c=1.0):
+    return Instruments(np.array(number), np.full(len(number), common_c))
+
+
+def test_one_instruments_common_error_changes_neither_slope_nor_interval():
+    rng = np.random.default_rng(2)
+    day = np.sort(rng.uniform(0, 150, 9))
+    offset = -5 - 0.03 * day + rng.normal(0, 0.4, 9)
+    plain, shared = trend(day, offset), trend(day, offset, read_with([0] * 9, 3.0))
+    assert shared.slope_c_per_day == pytest.approx(plain.slope_c_per_day)
+    assert shared.standard_error == pytest.approx(plain.standard_error)
+    assert (without_instruments(day, offset, read_with([0] * 9)) == offset).all()
+
+
+def test_the_trend_over_two_instruments_is_generalised_least_squares():
+    """Against the textbook formula with the same variances."""
+    rng = np.random.default_rng(5)
+    day = np.arange(12.0) * 12
+    number = np.repeat([0, 1], 6)
+    offset = -5 + 2.0 * number + rng.normal(0, 0.3, 12)
+    found = trend(day, offset, read_with(number, 1.2))
+    levels = np.column_stack([number == 0, number == 1, day]).astype(float)
+    left = offset - levels @ np.linalg.lstsq(levels, offset, rcond=None)[0]
+    whole = (left @ left) / 9 * np.eye(12) + 1.44 * (number[:, None] == number)
+    design = np.column_stack([np.ones(12), day])
+    inverse = np.linalg.inv(whole)
+    covariance = np.linalg.inv(design.T @ inverse @ design)
+    assert found.slope_c_per_day == pytest.approx((covariance @ design.T @ inverse @ offset)[1])
+    assert found.standard_error == pytest.approx(covariance[1, 1] ** 0.5)
+
+
+def test_a_step_with_the_instrument_is_no_drift_and_a_drift_within_one_still_is():
+    rng = np.random.default_rng(6)
+    day = np.arange(16.0) * 10
+    number = np.repeat([0, 1], 8)
+    step = -5 + 2.0 * number + rng.normal(0, 0.2, 16)
+    assert trend(day, step).is_one
+    assert not trend(day, step, read_with(number, 1.5)).is_one
+    assert control_chart(step).speaks_now
+    assert not control_chart(without_instruments(day, step, read_with(number, 1.5))).speaks_now
+    drift = -5 + 0.03 * day + rng.normal(0, 0.2, 16)
+    assert trend(day, drift, read_with(number, 1.5)).is_one
+
+
+def test_a_step_far_beyond_what_instruments_can_be_off_stays_in():
+    day = np.arange(12.0) * 12
+    number = np.repeat([0, 1], 6)
+    offset = -5 + 9.0 * number + np.tile([-0.2, 0.2], 6)
+    told = without_instruments(day, offset, read_with(number, 0.3))
+    assert np.ptp(told) > 7

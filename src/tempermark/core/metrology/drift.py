@@ -10,6 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import stdtrit
 
+from tempermark.core.constants import COVERAGE_FACTOR
+
 # Mean moving range of two normal values is 1.128 σ (Montgomery, app. VI, d2 for n = 2).
 MOVING_RANGE_PER_SIGMA = 1.128
 EWMA_WEIGHT = 0.2
@@ -21,6 +23,8 @@ LEAST_SIGMA_C = 0.3
 TREND_SIGMAS = 2.0
 FEWEST_FOR_TREND = 4
 LOOK_BACK_DAYS = 180.0
+# A course without any scatter is weighed as if it had this little, K².
+LEAST_VARIANCE = 1e-6
 
 RULES = {
     "beyond_3_sigma": "one survey beyond 3σ",
@@ -123,19 +127,92 @@ def _run_rules(z: np.ndarray) -> list[Signal]:
     return found
 
 
-def trend(day: np.ndarray, offset_c: np.ndarray) -> Trend | None:
+@dataclass(frozen=True)
+class Instruments:
+    """What each survey was read with: a number (n,), and that reading's common error (n,) in K.
+
+    Surveys with the same number share one unknown error of that standard uncertainty; it
+    moves a level and no slope. Where the number changes, a step may be the instrument's.
+    """
+
+    number: np.ndarray
+    common_c: np.ndarray
+
+    def part(self, chosen: np.ndarray) -> "Instruments":
+        """Those of the chosen surveys."""
+        return Instruments(self.number[chosen], self.common_c[chosen])
+
+    @property
+    def shared(self) -> np.ndarray:
+        """Covariance (n, n) of the common errors, K²; one instrument throughout is a level."""
+        if len(set(self.number)) < 2:
+            return np.zeros((len(self.number),) * 2)
+        same = self.number[:, None] == self.number
+        return same * np.outer(self.common_c, self.common_c)
+
+
+def without_instruments(
+    day: np.ndarray, offset_c: np.ndarray, instruments: Instruments
+) -> np.ndarray:
+    """Offsets (n,) less what changes of the instrument explain, as far as those can be off.
+
+    Best linear prediction of the instruments' errors beside a level and a slope, each at most
+    its k = 2 uncertainty; their mean stays in, so that one instrument changes nothing.
+    """
+    if len(set(instruments.number)) < 2 or len(day) < 3 or np.ptp(day) == 0:
+        return offset_c
+    shared = instruments.shared
+    design, whole = (
+        _design(day),
+        shared + _own_variance(day, offset_c, instruments) * np.eye(len(day)),
+    )
+    inverse = np.linalg.inv(whole)
+    effect = np.linalg.lstsq(design.T @ inverse @ design, design.T @ inverse @ offset_c, rcond=None)
+    predicted = shared @ inverse @ (offset_c - design @ effect[0])
+    predicted = predicted - predicted.mean()
+    most = COVERAGE_FACTOR * instruments.common_c
+    return offset_c - np.clip(predicted, -most, most)
+
+
+def trend(
+    day: np.ndarray, offset_c: np.ndarray, instruments: Instruments | None = None
+) -> Trend | None:
     """Least-squares trend of offsets (n,) at days (n,) over the last half year.
 
-    None when too few surveys fall into it, or all on one day.
+    With one instrument its common error falls out; where instruments change, their errors
+    widen the slope's interval (generalised least squares). None when too few surveys fall into it,
+    or all on one day.
     """
     recent = day >= day.max() - LOOK_BACK_DAYS if len(day) else np.zeros(0, bool)
     day, offset_c = day[recent], offset_c[recent]
     if len(day) < FEWEST_FOR_TREND or np.ptp(day) == 0:
         return None
-    centred = day - day.mean()
-    scatter = float(centred @ centred)
-    slope = float(centred @ offset_c) / scatter
-    residual = offset_c - offset_c.mean() - slope * centred
-    freedom = len(day) - 2
-    error = float(np.sqrt(residual @ residual / freedom / scatter))
-    return Trend(slope, error, freedom)
+    if instruments is None:
+        instruments = Instruments(np.zeros(len(recent), int), np.zeros(len(recent)))
+    instruments = instruments.part(recent)
+    own = _own_variance(day, offset_c, instruments)
+    design = _design(day)
+    inverse = np.linalg.inv(instruments.shared + own * np.eye(len(day)))
+    covariance = np.linalg.inv(design.T @ inverse @ design)
+    slope = float((covariance @ design.T @ inverse @ offset_c)[1])
+    return Trend(slope, float(np.sqrt(covariance[1, 1])), _freedom(instruments))
+
+
+def _design(day: np.ndarray) -> np.ndarray:
+    """Level and slope (n, 2)."""
+    return np.column_stack([np.ones(len(day)), day - day.mean()])
+
+
+def _freedom(instruments: Instruments) -> int:
+    return max(1, len(instruments.number) - 1 - len(set(instruments.number)))
+
+
+def _own_variance(day, offset_c, instruments: Instruments) -> float:
+    """Variance of the surveys' own noise: what a slope and a level for each instrument leave."""
+    levels = [instruments.number == number for number in sorted(set(instruments.number))]
+    design = np.column_stack([*[level.astype(float) for level in levels], day - day.mean()])
+    residual = offset_c - design @ np.linalg.lstsq(design, offset_c, rcond=None)[0]
+    variance = float(residual @ residual) / _freedom(instruments)
+    # Too few surveys of each instrument to tell: what a reading's mean usually scatters by.
+    thin = len(offset_c) - 1 - len(levels) < 1
+    return LEAST_SIGMA_C**2 if thin else max(variance, LEAST_VARIANCE)

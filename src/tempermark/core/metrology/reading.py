@@ -17,6 +17,8 @@ from tempermark.core.metrology.radiometry import true_surface_temperature
 BRIGHT_SURFACE_EMISSIVITY = 0.5
 # A drop back to the opening larger than this rests on the curve, not on readings.
 LONG_EXTRAPOLATION_C = 20.0
+# Components that move all readings of a survey alike.
+COMMON = ("instrument", "emissivity", "comparison")
 
 
 @dataclass(frozen=True)
@@ -33,7 +35,9 @@ class Instrument:
 class Spot:
     """Readings of one place: values as shown (n,) in °C and seconds after opening.
 
-    Emissivities count for an infrared instrument only.
+    Emissivities count for an infrared instrument only. `common_covariance` (2, 2) of the
+    instrument's error (°C) and the emissivity, where a comparison has learned them together;
+    it replaces their separate uncertainties.
     """
 
     instrument: Instrument
@@ -43,6 +47,7 @@ class Spot:
     surface_emissivity: float = 1.0
     surface_emissivity_uncertainty: float = 0.0
     repeatability_c: float = 0.0
+    common_covariance: np.ndarray | None = None
 
 
 @dataclass(frozen=True)
@@ -62,7 +67,7 @@ class TrueReading:
     @property
     def common_c(self) -> float:
         """Standard uncertainty shared by every reading with this instrument and surface."""
-        return float(np.hypot(self.components["instrument"], self.components["emissivity"]))
+        return float(np.sqrt(sum(self.components.get(name, 0.0) ** 2 for name in COMMON)))
 
 
 def true_reading(spot: Spot) -> TrueReading:
@@ -73,8 +78,7 @@ def true_reading(spot: Spot) -> TrueReading:
     """
     opening = _opening(spot)
     components = {
-        "instrument": _instrument_part(spot),
-        "emissivity": _emissivity_part(spot),
+        **_common_parts(spot),
         "repeatability": _repeatability_part(spot),
         "extrapolation": opening.fit_standard_uncertainty_c,
     }
@@ -102,20 +106,34 @@ def _sensitivity(plus: Spot, minus: Spot, width: float) -> float:
     return (_opening(plus).temperature_c - _opening(minus).temperature_c) / width
 
 
-def _instrument_part(spot: Spot) -> float:
+def _common_parts(spot: Spot) -> dict[str, float]:
+    """What every reading with this instrument and surface shares."""
+    by_instrument, by_emissivity = _instrument_slope(spot), _emissivity_slope(spot)
+    if spot.common_covariance is not None:
+        slope = np.array([by_instrument, by_emissivity])
+        together = float(np.sqrt(max(0.0, slope @ spot.common_covariance @ slope)))
+        return {"instrument": 0.0, "emissivity": 0.0, "comparison": together}
+    instrument_c = spot.instrument.expanded_uncertainty_c / COVERAGE_FACTOR
+    return {
+        "instrument": abs(by_instrument) * instrument_c,
+        "emissivity": abs(by_emissivity) * spot.surface_emissivity_uncertainty,
+    }
+
+
+def _instrument_slope(spot: Spot) -> float:
     step = 0.01
     up, down = (replace(spot, value_c=spot.value_c + d) for d in (step, -step))
-    slope = _sensitivity(up, down, 2 * step)
-    return abs(slope) * spot.instrument.expanded_uncertainty_c / COVERAGE_FACTOR
+    return _sensitivity(up, down, 2 * step)
 
 
-def _emissivity_part(spot: Spot) -> float:
-    if spot.instrument.kind == "contact" or not spot.surface_emissivity_uncertainty:
+def _emissivity_slope(spot: Spot) -> float:
+    learned = spot.common_covariance is not None
+    if spot.instrument.kind == "contact" or not (learned or spot.surface_emissivity_uncertainty):
         return 0.0
     step = min(1e-4, spot.surface_emissivity / 10)
     here = spot.surface_emissivity
     up, down = (replace(spot, surface_emissivity=here + d) for d in (step, -step))
-    return abs(_sensitivity(up, down, 2 * step)) * spot.surface_emissivity_uncertainty
+    return _sensitivity(up, down, 2 * step)
 
 
 def _repeatability_part(spot: Spot) -> float:

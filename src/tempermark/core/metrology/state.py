@@ -5,7 +5,14 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from tempermark.core.metrology.drift import ControlChart, Trend, control_chart, trend
+from tempermark.core.metrology.drift import (
+    ControlChart,
+    Instruments,
+    Trend,
+    control_chart,
+    trend,
+    without_instruments,
+)
 
 # Within this a display counts as true; a shop's leaflet windows are 10 K wide.
 TRUE_WITHIN_C = 2.0
@@ -18,13 +25,16 @@ DAYS_PER_MONTH = 30.0
 class PastSurvey:
     """One survey: its day, and true mean minus setting in K with its k = 2 uncertainty.
 
-    A spot check is not `full`: it tells of drift and asks for no later survey.
+    A spot check is not `full`: it tells of drift and asks for no later survey. Surveys read by
+    the same `instrument` share one error of `common_standard_uncertainty_c`.
     """
 
     day: date
     offset_c: float
     expanded_uncertainty_c: float
     full: bool = True
+    instrument: str = ""
+    common_standard_uncertainty_c: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -32,7 +42,8 @@ class ElementState:
     """The state; `reads_high_c` is display minus true, None when never surveyed.
 
     `leaves_in_days` is (likely, earliest, latest or None) until a steady change has used
-    up the tolerance, None without such a change.
+    up the tolerance, None without such a change. `charted_c`: offsets as the chart takes them,
+    oldest first, steps that a change of instrument explains taken out.
     """
 
     reads_high_c: float | None
@@ -44,6 +55,8 @@ class ElementState:
     trend: Trend | None
     leaves_in_days: tuple[float, float, float | None] | None
     chart: ControlChart | None
+    charted_c: tuple[float, ...] = ()
+    instruments: tuple[str, ...] = ()
 
     @property
     def drift_c_per_30_days(self) -> float | None:
@@ -79,7 +92,13 @@ def element_state(
     last, full = ordered[-1], [s for s in ordered if s.full][-1]
     offset = np.array([s.offset_c for s in ordered])
     day = np.array([s.day.toordinal() for s in ordered], float)
-    found = trend(day, offset)
+    names = sorted({s.instrument for s in ordered})
+    read_with = Instruments(
+        np.array([names.index(s.instrument) for s in ordered]),
+        np.array([s.common_standard_uncertainty_c for s in ordered]),
+    )
+    found = trend(day, offset, read_with)
+    charted = without_instruments(day, offset, read_with)
     leaves = found.days_until(tolerance_c) if found is not None and found.is_one else None
     by_rule = full.day + timedelta(days=every_days)
     by_trend = full.day + timedelta(days=int(min(leaves[1], 3650))) if leaves else by_rule
@@ -93,5 +112,7 @@ def element_state(
         overdue_days=max(0, (today - due).days),
         trend=found,
         leaves_in_days=leaves,
-        chart=control_chart(offset),
+        chart=control_chart(charted),
+        charted_c=tuple(float(v) for v in charted),
+        instruments=tuple(names),
     )

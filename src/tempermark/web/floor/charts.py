@@ -42,7 +42,7 @@ def drift_chart(entry: PressState, unit: str) -> DriftChart | None:
         return None
     per_degree = 1.8 if unit == "f" else 1.0
     days = [day for day, _, _ in entry.offsets]
-    values = [offset * per_degree for _, offset, _ in entry.offsets]
+    values = [offset * per_degree for offset in entry.state.charted_c]
     centre, sigma = chart.centre_c * per_degree, chart.sigma_c * per_degree
     x, y = _scales(days, [*values, centre - 3.3 * sigma, centre + 3.3 * sigma])
     speaking = {s.index for s in chart.signals}

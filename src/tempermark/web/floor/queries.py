@@ -72,7 +72,17 @@ def _surveys(today: date) -> dict[int, list]:
         .filter(Q(element__map_since=None) | Q(taken_at__gte=F("element__map_since")))
         .order_by("taken_at", "pk")
         .values(
-            "pk", "element_id", "taken_at", "set_c", "mean_true_c", "mean_uncertainty_c", "grid"
+            "pk",
+            "element_id",
+            "taken_at",
+            "set_c",
+            "mean_true_c",
+            "mean_uncertainty_c",
+            "common_uncertainty_c",
+            "grid",
+            "method",
+            "instrument__name",
+            "comparison_id",
         )
     )
     found = defaultdict(list)
@@ -94,6 +104,8 @@ def _state(press: Press, element: Element | None, surveys, opened, today: date) 
             r["mean_true_c"] - r["set_c"],
             r["mean_uncertainty_c"] or 0.0,
             r["grid"] != SPOT,
+            _read_with(r),
+            r["common_uncertainty_c"] or 0.0,
         )
         for r in rows
     ]
@@ -103,8 +115,19 @@ def _state(press: Press, element: Element | None, surveys, opened, today: date) 
         state=element_state(past, press.survey_every_days, today, press.tolerance_c),
         open_cases=press.open_cases,
         open_survey_pk=opened.get(element.pk) if element else None,
-        offsets=tuple((p.day, p.offset_c, p.full) for p in past),
+        offsets=_as_charted(past),
     )
+
+
+def _read_with(row: dict) -> str:
+    """What shares one common error: instrument, way of reading, and comparison."""
+    compared = f", compared {row['comparison_id']}" if row["comparison_id"] else ""
+    return f"{row['instrument__name'] or row['method']}{compared}"
+
+
+def _as_charted(past: list[PastSurvey]) -> tuple[tuple[date, float, bool], ...]:
+    """Day, offset and fullness of each survey, oldest first."""
+    return tuple((p.day, p.offset_c, p.full) for p in sorted(past, key=lambda p: p.day))
 
 
 def fitted_first():

@@ -184,4 +184,5 @@ def refresh_summary(survey: Survey) -> None:
         place = np.array([[station.x_mm, station.y_mm]])
         survey.mean_true_c = queries.mean_of_spot(survey, place, computed.mean_true_c)
     survey.mean_uncertainty_c = computed.mean_uncertainty_c if computed.read else None
-    survey.save(update_fields=["mean_true_c", "mean_uncertainty_c"])
+    survey.common_uncertainty_c = computed.common_standard_uncertainty_c if computed.read else None
+    survey.save(update_fields=["mean_true_c", "mean_uncertainty_c", "common_uncertainty_c"])

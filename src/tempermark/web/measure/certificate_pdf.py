@@ -164,7 +164,8 @@ def facts(certificate: Certificate) -> list[tuple[str, str]]:
         (
             "Instrument",
             f"{head['instrument'] or 'not named'}, ± "
-            f"{head['instrument_uncertainty_c']:g} K (k = 2), {head['method']}",
+            f"{head['instrument_uncertainty_c']:g} K (k = 2), {head['method']}"
+            + (f"; compared: {head['compared']}" if head.get("compared") else ""),
         ),
         ("Conditions", f"ambient {head['ambient_c']:g} °C, soak {head['soak_min']:g} min"),
         ("Taken", f"{head['taken_at'][:16].replace('T', ' ')} by {head['taken_by']}"),

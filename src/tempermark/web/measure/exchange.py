@@ -110,6 +110,14 @@ def _reading_document(value) -> dict:
     }
 
 
+def _compared_document(survey: Survey) -> dict:
+    """What a comparison taught, where one counted."""
+    if not survey.common_covariance:
+        return {}
+    compared = str(survey.comparison) if survey.comparison else None
+    return {"common_covariance": survey.common_covariance, "compared": compared}
+
+
 def _bounds_document(low: float | None, high: float | None) -> dict:
     """`at_least_c` and `below_c`, each only where it bounds."""
     both = {"at_least_c": low, "below_c": high}
@@ -130,6 +138,7 @@ def _header_document(computed: Measured) -> dict:
         "instrument": survey.instrument.name if survey.instrument else None,
         "instrument_overdue_days": survey.instrument_overdue_days,
         "corrections": [{"shown_c": s, "correction_c": c} for s, c in survey.corrections],
+        **_compared_document(survey),
         "note": survey.note,
         "unread": [
             {
@@ -277,7 +286,24 @@ def _header(head: Fields) -> dict:
         [row.temperature("shown_c"), row.number("correction_c", -100, 100)]
         for row in head.objects("corrections", 0, MOST_CORRECTIONS, default=[])
     ]
+    header["common_covariance"] = _covariance(head)
     return header
+
+
+def _covariance(head: Fields) -> list:
+    """The 2 × 2 covariance of a comparison, if the file carries one."""
+    rows = head.items("common_covariance", 0, 2, default=[])
+    flat = [v for row in rows if isinstance(row, list) for v in row]
+    numbers = [v for v in flat if isinstance(v, (int, float)) and not isinstance(v, bool)]
+    if rows and (len(flat) != 4 or len(numbers) != 4 or not _is_covariance(rows)):
+        head.problem("common_covariance", "is no covariance of two; leave it out")
+        return []
+    return rows
+
+
+def _is_covariance(rows: list) -> bool:
+    (a, b), (c, d) = rows
+    return b == c and a >= 0 and d >= 0 and a * d >= b * c
 
 
 def _json_stations(fields: Fields, checked, head: Fields | None) -> list[ImportedStation]:

@@ -17,6 +17,7 @@ from tempermark.core.metrology.fixed_points import (
 )
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureField, UnitForm
+from tempermark.web.measure import comparisons
 from tempermark.web.measure.grids import (
     ADAPTIVE,
     GRIDS,
@@ -37,6 +38,7 @@ GRID_CHOICES = [
     (SPOT, "spot check, the middle"),
     ("own", "own points"),
 ]
+MOST_PAIRS = 8
 SEPARATED = re.compile(r"[;\s]+")
 # Which kinds of instrument a method can have.
 READS_BY = {
@@ -162,7 +164,12 @@ class SurveyForm(HeaderForm):
     def header(self) -> dict:
         """Values by field of `Survey`, the instrument's leading."""
         chosen = self.cleaned_data.get("instrument")
-        own = header_of(chosen, timezone.localdate()) if chosen else {}
+        if not chosen:
+            return super().header()
+        own = header_of(chosen, timezone.localdate())
+        compared = comparisons.holding(self.element.press, chosen)
+        if compared is not None and self.cleaned_data["method"] == Method.PAD:
+            own |= comparisons.header(compared, own)
         return super().header() | own
 
 
@@ -253,6 +260,65 @@ class InstrumentForm(UnitForm):
     )
     retired = forms.BooleanField(label="Out of use", required=False)
     note = forms.CharField(label="Note", max_length=400, required=False)
+
+
+class ComparisonForm(UnitForm):
+    """A gun against a contact probe on the pad, pair by pair."""
+
+    gun = forms.ModelChoiceField(
+        label="Gun",
+        queryset=Instrument.objects.filter(retired=False, kind=InstrumentKind.INFRARED),
+    )
+    probe = forms.ModelChoiceField(
+        label="Contact probe",
+        queryset=Instrument.objects.filter(retired=False, kind=InstrumentKind.CONTACT),
+    )
+    set_c = TemperatureField(label="Setting on the dial")
+    ambient_c = TemperatureField(label="Ambient", low=-30, high=60)
+    emissivity_setting = NumberField(
+        label="Emissivity set on the gun",
+        min_value=EMISSIVITY_RANGE[0],
+        max_value=EMISSIVITY_RANGE[1],
+    )
+    surface_emissivity = NumberField(
+        label="Emissivity of the pad, as believed",
+        min_value=EMISSIVITY_RANGE[0],
+        max_value=EMISSIVITY_RANGE[1],
+    )
+    surface_emissivity_uncertainty = NumberField(
+        label="Its uncertainty (standard)", min_value=0, max_value=0.5
+    )
+    repeatability_c = DifferenceField(
+        label="Gun's repeatability (standard)", min_value=0.05, max_value=20
+    )
+    anyway = forms.BooleanField(label="Keep it although they disagree", required=False)
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        for number in range(1, MOST_PAIRS + 1):
+            for side, label in (("gun", "Gun"), ("probe", "Probe")):
+                field = TemperatureField(label=f"{label} {number}", required=False)
+                field.use_unit(kwargs.get("unit", "c"))
+                self.fields[f"{side}_{number}"] = field
+
+    @property
+    def pair_fields(self):
+        """Number, gun's field and probe's field, row by row."""
+        return [(n, self[f"gun_{n}"], self[f"probe_{n}"]) for n in range(1, MOST_PAIRS + 1)]
+
+    def clean(self):
+        """Pairs in `pairs`; a half pair is an error at its empty side."""
+        data = super().clean()
+        data["pairs"] = []
+        for number in range(1, MOST_PAIRS + 1):
+            names = (f"gun_{number}", f"probe_{number}")
+            both = tuple(data.get(name) for name in names)
+            for name, value, other in zip(names, both, both[::-1], strict=True):
+                if value is None and other is not None and name not in self.errors:
+                    self.add_error(name, "Its other half is missing.")
+            if None not in both:
+                data["pairs"].append(both)
+        return data
 
 
 class FixedPointForm(UnitForm):

@@ -120,6 +120,7 @@ def spot(survey: Survey, readings: tuple[Reading, ...]) -> Spot:
         surface_emissivity=survey.surface_emissivity,
         surface_emissivity_uncertainty=survey.surface_emissivity_uncertainty,
         repeatability_c=survey.repeatability_c,
+        common_covariance=np.array(survey.common_covariance) if survey.common_covariance else None,
     )
 
 

@@ -7,8 +7,8 @@ from django.db.models import F, Q
 from django.urls import reverse
 from django.utils import timezone
 
-from tempermark.core.constants import EMISSIVITY_RANGE, TEMPERATURE_RANGE_C
-from tempermark.web.floor.models import Element
+from tempermark.core.constants import COVERAGE_FACTOR, EMISSIVITY_RANGE, TEMPERATURE_RANGE_C
+from tempermark.web.floor.models import Element, Press
 
 
 class Method(models.TextChoices):
@@ -68,6 +68,65 @@ class Instrument(models.Model):
         return max(0, (day - self.due_on).days) if self.due_on else 0
 
 
+class PadComparison(models.Model):
+    """A gun read against a contact probe on a press's pad, and what that taught.
+
+    `pairs` holds [gun, probe] as shown, °C. The gun's figures there get `correction_c` added and
+    `learned_emissivity`; `covariance` (2 × 2) is of both together. `before_c`, `after_c`: common
+    standard uncertainty without and with it.
+    """
+
+    press = models.ForeignKey(Press, on_delete=models.PROTECT, related_name="comparisons")
+    gun = models.ForeignKey(Instrument, on_delete=models.PROTECT, related_name="compared")
+    probe = models.ForeignKey(Instrument, on_delete=models.PROTECT, related_name="+")
+    taken_at = models.DateTimeField()
+    taken_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+    set_c = models.FloatField()
+    ambient_c = models.FloatField()
+    emissivity_setting = models.FloatField()
+    surface_emissivity = models.FloatField()
+    surface_emissivity_uncertainty = models.FloatField()
+    repeatability_c = models.FloatField()
+    gun_uncertainty_c = models.FloatField()
+    probe_uncertainty_c = models.FloatField()
+    gun_corrections = models.JSONField(default=list)
+    probe_corrections = models.JSONField(default=list)
+    pairs = models.JSONField()
+    correction_c = models.FloatField()
+    learned_emissivity = models.FloatField()
+    covariance = models.JSONField()
+    before_c = models.FloatField()
+    after_c = models.FloatField()
+    shift_c = models.FloatField()
+
+    class Meta:
+        ordering = ["-taken_at", "-pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(learned_emissivity__range=EMISSIVITY_RANGE),
+                name="comparison_emissivity_in_range",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.gun.name} against {self.probe.name} on {self.press.name}"
+
+    @property
+    def before_expanded_c(self) -> float:
+        """What was shared before, k = 2."""
+        return COVERAGE_FACTOR * self.before_c
+
+    @property
+    def after_expanded_c(self) -> float:
+        """What is still shared, k = 2."""
+        return COVERAGE_FACTOR * self.after_c
+
+    def get_absolute_url(self) -> str:
+        """The comparison's page."""
+        return reverse("measure:comparison", args=[self.pk])
+
+
 class Survey(models.Model):
     """One survey of one element."""
 
@@ -87,6 +146,11 @@ class Survey(models.Model):
     corrections = models.JSONField(default=list)
     instrument_overdue_days = models.PositiveIntegerField(default=0)
     correction_c = models.FloatField(default=0.0)
+    # A comparison of this gun on this pad: the covariance of its error and the emissivity.
+    comparison = models.ForeignKey(
+        PadComparison, on_delete=models.PROTECT, related_name="surveys", null=True, blank=True
+    )
+    common_covariance = models.JSONField(default=list, blank=True)
     instrument_uncertainty_c = models.FloatField(default=1.5, help_text="expanded, k = 2")
     emissivity_setting = models.FloatField(default=0.95)
     surface_emissivity = models.FloatField(default=0.92)
@@ -99,6 +163,7 @@ class Survey(models.Model):
     # What the floor page needs without computing the map again; written by actions.
     mean_true_c = models.FloatField(null=True, blank=True)
     mean_uncertainty_c = models.FloatField(null=True, blank=True)
+    common_uncertainty_c = models.FloatField(null=True, blank=True, help_text="standard")
 
     class Meta:
         ordering = ["-taken_at", "-pk"]

@@ -12,7 +12,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.keys import form_key
-from tempermark.web.measure import actions, exchange, queries
+from tempermark.web.measure import actions, comparisons, exchange, queries
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.forms import ImportForm, SurveyForm, initial_header
@@ -43,7 +43,13 @@ def new_survey(request, slug):
         places = form.cleaned_data["places"]
         survey = actions.start_survey(request.user, element, form.header(), places)
         return redirect(survey)
-    context = {"press": element.press, "element": element, "form": form}
+    gun = initial.get("instrument")
+    context = {
+        "press": element.press,
+        "element": element,
+        "form": form,
+        "compared": gun and comparisons.holding(element.press, gun),
+    }
     return render(request, "measure/new.html", context)
 
 

@@ -18,7 +18,14 @@ from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.measure.actions import refresh_summary
 from tempermark.web.measure.grids import grid_places
-from tempermark.web.measure.models import Certificate, Instrument, Reading, Station, Survey
+from tempermark.web.measure.models import (
+    Certificate,
+    Instrument,
+    PadComparison,
+    Reading,
+    Station,
+    Survey,
+)
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import SCORES, Mark, TestPress
 from tempermark.web.setup.actions import load_shipped_recipes
@@ -42,6 +49,7 @@ ROOM = (
     Reading,
     Station,
     Survey,
+    PadComparison,
     Instrument,
     PressEvent,
     Element,

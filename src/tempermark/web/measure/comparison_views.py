@@ -1,0 +1,56 @@
+"""Pages of the comparison of a gun with a contact probe on a pad."""
+
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.floor.queries import element_in_use
+from tempermark.web.measure import comparisons, queries
+from tempermark.web.measure.forms import ComparisonForm, initial_header
+from tempermark.web.measure.models import PadComparison
+
+
+@require_http_methods(["GET", "POST"])
+def new(request, slug):
+    """Read pairs and learn from them."""
+    must_work(request.user)
+    element = element_in_use(slug)
+    press = element.press
+    initial = initial_header(element, queries.latest_survey(element))
+    initial["gun"] = initial.pop("instrument", None)
+    form = ComparisonForm(request.POST or None, initial=initial, unit=request.user.temperature_unit)
+    strange = False
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        try:
+            kept = comparisons.keep(request.user, press, data["gun"], data["probe"], data)
+            return redirect(kept)
+        except InputError as error:
+            form.add_error(None, str(error))
+            strange = error.problems[0].code == "strange"
+    context = {"press": press, "form": form, "strange": strange}
+    status = 422 if request.method == "POST" else 200
+    return render(request, "measure/compare.html", context, status=status)
+
+
+@require_GET
+def comparison(request, pk):
+    """What a comparison taught."""
+    found = PadComparison.objects.select_related("press", "gun", "probe", "taken_by")
+    record = get_object_or_404(found, pk=pk)
+    context = {
+        "it": record,
+        "press": record.press,
+        "why_not": comparisons.why_not(record),
+        "pairs": [(gun, probe, probe - gun) for gun, probe in record.pairs],
+    }
+    return render(request, "measure/comparison.html", context)
+
+
+@require_POST
+def withdraw(request, pk):
+    """Let it count no more."""
+    record = get_object_or_404(PadComparison, pk=pk)
+    comparisons.withdraw(request.user, record)
+    return redirect(record)
