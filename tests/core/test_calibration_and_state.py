@@ -8,7 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.calibration import calibration_line
+from tempermark.core.metrology.calibration import (
+    GAIN_SPREAD,
+    REPRODUCIBILITY_C,
+    anchored_line,
+    calibration_line,
+)
 from tempermark.core.metrology.state import PastSurvey, element_state
 
 
@@ -96,3 +101,27 @@ def test_a_spot_check_tells_of_drift_and_puts_off_no_survey():
     assert state.surveyed_on == date(2026, 10, 1)
     assert state.overdue_days > 0
     assert element_state([spot], 30, TODAY, 5.0).reads_high_c is None
+
+
+def test_the_anchored_line_is_the_exact_posterior_of_its_gain():
+    """Level free, gain normal 1 ± 0.05: the normal equations of the joint posterior."""
+    set_c = np.array([150.0, 180.0, 200.0, 195.0])
+    true_c = np.array([147.2, 176.1, 194.8, 190.3])
+    own = np.array([0.2, 0.4, 0.3, 0.2])
+    weight = np.diag(1 / (own**2 + REPRODUCIBILITY_C**2))
+    design = np.column_stack([np.ones(4), set_c])
+    precision = design.T @ weight @ design + np.diag([0.0, 1 / GAIN_SPREAD**2])
+    exact = np.linalg.solve(precision, design.T @ weight @ true_c + [0, 1 / GAIN_SPREAD**2])
+    line = anchored_line(set_c, true_c, own, 1.2)
+    assert line.gain == pytest.approx(exact[1])
+    assert line.gain_sd == pytest.approx(np.linalg.inv(precision)[1, 1] ** 0.5)
+    assert line.true_c(195.0) == 190.3
+    assert line.standard_uncertainty_c(195.0) == 1.2
+    assert line.setting_for(line.true_c(171.0)) == pytest.approx(171.0)
+
+
+def test_one_survey_alone_keeps_the_believed_gain():
+    line = anchored_line(np.array([195.0]), np.array([190.0]), np.array([0.3]), 1.0)
+    assert (line.gain, line.gain_sd) == pytest.approx((1.0, GAIN_SPREAD))
+    assert line.setting_for(195.0) == pytest.approx(200.0)
+    assert line.standard_uncertainty_c(155.0) == pytest.approx(np.hypot(1.0, 2.0))

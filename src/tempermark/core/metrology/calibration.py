@@ -61,3 +61,71 @@ def calibration_line(set_c: np.ndarray, true_c: np.ndarray) -> CalibrationLine:
     count = len(set_c)
     spread = float(np.sqrt(residual @ residual / (count - 2))) if count > 2 else None
     return CalibrationLine(gain, offset, count, float(set_c.mean()), scatter, spread, span)
+
+
+# Before any second setting: controllers are linear to a few percent over a platen's range.
+GAIN_BELIEVED, GAIN_SPREAD = 1.0, 0.05
+# Two surveys of an unchanged element at one dial agree within about this (standard, K): the
+# controller's cycle and the room.
+REPRODUCIBILITY_C = 0.5
+# Settings closer than this say nothing about the gain.
+LEAST_SETTING_SPAN_C = 8.0
+
+
+@dataclass(frozen=True)
+class AnchoredLine:
+    """The newest survey of an element, carried to other settings by a gain with its spread.
+
+    `anchor_sd_c` is the newest mean's standard uncertainty with its common part. All in °C.
+    """
+
+    anchor_set_c: float
+    anchor_true_c: float
+    anchor_sd_c: float
+    gain: float
+    gain_sd: float
+    count: int
+    set_range_c: tuple[float, float]
+
+    def true_c(self, set_c):
+        """True mean at a setting (number or array)."""
+        return self.anchor_true_c + self.gain * (set_c - self.anchor_set_c)
+
+    def standard_uncertainty_c(self, set_c):
+        """Of the true mean at a setting: the band is twice this to either side."""
+        return np.hypot(self.anchor_sd_c, self.gain_sd * (set_c - self.anchor_set_c))
+
+    def setting_for(self, target_c: float) -> float:
+        """The setting that brings the true mean to the target."""
+        return self.anchor_set_c + (target_c - self.anchor_true_c) / self.gain
+
+    def setting_uncertainty_c(self, target_c: float) -> float:
+        """Expanded uncertainty (k = 2) of that setting."""
+        spread = self.standard_uncertainty_c(self.setting_for(target_c))
+        return COVERAGE_FACTOR * float(spread) / self.gain
+
+
+def anchored_line(
+    set_c: np.ndarray, true_c: np.ndarray, own_sd_c: np.ndarray, anchor_sd_c: float
+) -> AnchoredLine:
+    """The line through the newest survey, which stands last among settings and means (n,).
+
+    The gain is the weighted least-squares slope of all, with the prior 1 ± 0.05 (normal, so the
+    posterior is exact); `own_sd_c` (n,) are their standard uncertainties without what they share.
+    Example: 160 → 155 and 200 → 196, each ± 0.3: gain 1.017 ± 0.019.
+    """
+    weight = 1 / (np.asarray(own_sd_c) ** 2 + REPRODUCIBILITY_C**2)
+    centred = set_c - np.average(set_c, weights=weight)
+    information = float(weight @ centred**2)
+    believed = 1 / GAIN_SPREAD**2
+    precision = information + believed
+    gain = (float(weight @ (centred * true_c)) + GAIN_BELIEVED * believed) / precision
+    return AnchoredLine(
+        anchor_set_c=float(set_c[-1]),
+        anchor_true_c=float(true_c[-1]),
+        anchor_sd_c=anchor_sd_c,
+        gain=max(gain, 2 * GAIN_SPREAD),
+        gain_sd=precision**-0.5,
+        count=len(set_c),
+        set_range_c=(float(set_c.min()), float(set_c.max())),
+    )

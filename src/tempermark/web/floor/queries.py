@@ -4,12 +4,15 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+import numpy as np
 from django.apps import apps
 from django.db.models import Case, Count, F, Q, When
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from tempermark.core.constants import COVERAGE_FACTOR
+from tempermark.core.metrology.calibration import LEAST_SETTING_SPAN_C, anchored_line
 from tempermark.core.metrology.state import (
     ElementState,
     PastSurvey,
@@ -98,10 +101,11 @@ def _open_surveys() -> dict[int, int]:
 
 def _state(press: Press, element: Element | None, surveys, opened, today: date) -> PressState:
     rows = surveys[element.pk] if element else []
+    stretch = _gain(rows) - 1
     past = [
         PastSurvey(
             timezone.localtime(r["taken_at"]).date(),
-            r["mean_true_c"] - r["set_c"],
+            r["mean_true_c"] - r["set_c"] - stretch * (r["set_c"] - rows[-1]["set_c"]),
             r["mean_uncertainty_c"] or 0.0,
             r["grid"] != SPOT,
             _read_with(r),
@@ -117,6 +121,18 @@ def _state(press: Press, element: Element | None, surveys, opened, today: date) 
         open_survey_pk=opened.get(element.pk) if element else None,
         offsets=_as_charted(past),
     )
+
+
+def _gain(rows: list[dict]) -> float:
+    """True degrees for one on the dial: surveys at other settings are no drift."""
+    settings = np.array([r["set_c"] for r in rows])
+    if len(rows) < 2 or np.ptp(settings) < LEAST_SETTING_SPAN_C:
+        return 1.0
+    means = np.array([r["mean_true_c"] for r in rows])
+    spread = np.array([(r["mean_uncertainty_c"] or 0.0) / COVERAGE_FACTOR for r in rows])
+    common = np.array([r["common_uncertainty_c"] or 0.0 for r in rows])
+    own = np.sqrt(np.maximum(spread**2 - common**2, 0.0))
+    return anchored_line(settings, means, own, float(spread[-1])).gain
 
 
 def _read_with(row: dict) -> str:

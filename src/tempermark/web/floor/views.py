@@ -18,6 +18,7 @@ from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.live.queries import DEFAULT_WINDOW_MIN, key_on
 from tempermark.web.live.views import panel
 from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.budget import bars
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.models import Instrument
@@ -85,6 +86,7 @@ def _map(survey, unit: str) -> dict:
         "verdict": told,
         "line": line,
         "cautions": cautions(computed, unit),
+        "budgets": bars(computed),
         "chart": platen_chart(computed, told.rectangle, unit, shift_c=told.shift_c),
     }
 

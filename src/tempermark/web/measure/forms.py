@@ -262,6 +262,12 @@ class InstrumentForm(UnitForm):
     note = forms.CharField(label="Note", max_length=400, required=False)
 
 
+class TargetForm(UnitForm):
+    """A true temperature wanted."""
+
+    target_c = TemperatureField(label="Wanted, true", low=20, high=400)
+
+
 class ComparisonForm(UnitForm):
     """A gun against a contact probe on the pad, pair by pair."""
 

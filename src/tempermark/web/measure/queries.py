@@ -6,8 +6,13 @@ from datetime import timedelta
 import numpy as np
 from django.db.models import F, Prefetch
 
-from tempermark.core.errors import InputError
-from tempermark.core.metrology.calibration import CalibrationLine, calibration_line
+from tempermark.core.constants import COVERAGE_FACTOR
+from tempermark.core.metrology.calibration import (
+    GAIN_BELIEVED,
+    GAIN_SPREAD,
+    AnchoredLine,
+    anchored_line,
+)
 from tempermark.web.floor.models import Element
 from tempermark.web.measure.grids import SPOT
 from tempermark.web.measure.mapping import Measured, measured
@@ -15,8 +20,6 @@ from tempermark.web.measure.models import Reading, Survey
 
 # Surveys of the last months describe the press as it is now.
 CALIBRATION_DAYS = 120
-# Two settings closer than this say nothing about the gain.
-LEAST_SETTING_SPAN_C = 8.0
 # An offset is taken to hold this far from the dials it was surveyed at: a gain off by 5 %
 # is then less than 1 K.
 PROVEN_REACH_C = 15.0
@@ -88,22 +91,37 @@ def holding(element: Element, when=None):
     return surveys
 
 
-def calibration(element: Element, survey: Survey) -> CalibrationLine | None:
-    """The element's line through recent surveys at different settings, if there are any."""
+def calibration(element: Element, survey: Survey) -> AnchoredLine | None:
+    """A finished survey carried to other settings by the gain of it and those before it."""
+    if survey.mean_true_c is None:
+        return None
+    rows = of_line(element, survey)
+    common = np.array([r.common_uncertainty_c or 0.0 for r in rows])
+    whole = np.array([(r.mean_uncertainty_c or 0.0) / COVERAGE_FACTOR for r in rows])
+    own = np.sqrt(np.maximum(whole**2 - common**2, 0.0))
+    if len({_read_with(r) for r in rows}) > 1:
+        # What an instrument's readings share cancels in a slope only while it is the same one.
+        own = np.hypot(own, common)
+    settings = np.array([r.set_c for r in rows])
+    means = np.array([r.mean_true_c for r in rows])
+    return anchored_line(settings, means, own, float(whole[-1]))
+
+
+def of_line(element: Element, survey: Survey) -> list[Survey]:
+    """Surveys that a calibration line rests on, the one it goes through last."""
     since = survey.taken_at - timedelta(days=CALIBRATION_DAYS)
-    rows = list(
+    before = (
         holding(element, survey.taken_at)
         .filter(taken_at__gte=since)
         .exclude(mean_true_c=None)
-        .values_list("set_c", "mean_true_c")
+        .exclude(pk=survey.pk)
+        .order_by("taken_at", "pk")
     )
-    if not rows or np.ptp([r[0] for r in rows]) < LEAST_SETTING_SPAN_C:
-        return None
-    table = np.array(rows)
-    try:
-        return calibration_line(table[:, 0], table[:, 1])
-    except InputError:
-        return None
+    return [*before, survey]
+
+
+def _read_with(survey: Survey):
+    return survey.instrument_id, survey.method, survey.comparison_id
 
 
 @dataclass(frozen=True)
@@ -129,11 +147,12 @@ def true_at(element: Element, place_mm: np.ndarray, set_c: float, when) -> TrueA
     if computed.result is None or computed.result.map is None:
         return None
     line = calibration(element, survey)
-    gain = line.gain if line else 1.0
+    gain, gain_sd = (line.gain, line.gain_sd) if line else (GAIN_BELIEVED, GAIN_SPREAD)
     mean, spread = computed.result.map.true_c(place_mm, survey.target_c)
+    common = np.hypot(computed.common_standard_uncertainty_c, gain_sd * (set_c - survey.set_c))
     return TrueAt(
         value_c=mean + gain * (set_c - survey.set_c),
-        standard_uncertainty_c=np.hypot(spread, computed.common_standard_uncertainty_c),
+        standard_uncertainty_c=np.hypot(spread, common),
         survey=survey,
         gain=gain,
     )
@@ -144,18 +163,21 @@ class Correction:
     """An element's newest survey and its line: which dial brings which true mean."""
 
     survey: Survey
-    gain: float
+    line: AnchoredLine
     resolution_c: float
-    surveyed_c: tuple[float, float]
+
+    @property
+    def gain(self) -> float:
+        """True degrees for one on the dial."""
+        return self.line.gain
 
     def setting_for(self, target_c: float) -> float:
         """The dial, in the controller's steps, that brings the mean to a true temperature."""
-        exact = self.survey.set_c + (target_c - self.survey.mean_true_c) / self.gain
-        return round(exact / self.resolution_c) * self.resolution_c
+        return round(self.line.setting_for(target_c) / self.resolution_c) * self.resolution_c
 
     def is_far(self, set_c: float) -> bool:
         """Whether a dial lies so far from those surveyed that its offset is a guess."""
-        low, high = self.surveyed_c
+        low, high = self.line.set_range_c
         return not low - PROVEN_REACH_C <= set_c <= high + PROVEN_REACH_C
 
 
@@ -164,10 +186,7 @@ def correction(element: Element, when) -> Correction | None:
     survey = latest_survey(element, before=when)
     if survey is None or survey.mean_true_c is None:
         return None
-    line = calibration(element, survey)
-    dials = line.set_range_c if line else (survey.set_c, survey.set_c)
-    gain = line.gain if line else 1.0
-    return Correction(survey, gain, element.press.resolution_c, dials)
+    return Correction(survey, calibration(element, survey), element.press.resolution_c)
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,13 @@
 
 from django.urls import path
 
-from tempermark.web.measure import certificate_views, comparison_views, instrument_views, views
+from tempermark.web.measure import (
+    calibration_views,
+    certificate_views,
+    comparison_views,
+    instrument_views,
+    views,
+)
 
 app_name = "measure"
 urlpatterns = [
@@ -12,6 +18,7 @@ urlpatterns = [
     path("instruments/new/", instrument_views.edit, name="new-instrument"),
     path("instruments/<int:pk>/", instrument_views.edit, name="instrument"),
     path("instruments/<int:pk>/check/", instrument_views.check, name="check-instrument"),
+    path("presses/<slug:slug>/line/", calibration_views.line, name="line"),
     path("presses/<slug:slug>/comparison/", comparison_views.new, name="compare"),
     path("comparisons/<int:pk>/", comparison_views.comparison, name="comparison"),
     path("comparisons/<int:pk>/withdraw/", comparison_views.withdraw, name="withdraw"),

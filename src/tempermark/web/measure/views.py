@@ -13,6 +13,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.keys import form_key
 from tempermark.web.measure import actions, comparisons, exchange, queries
+from tempermark.web.measure.budget import bars
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.forms import ImportForm, SurveyForm, initial_header
@@ -226,6 +227,7 @@ def bench_context(request, record: Survey, station_pk: int | None = None) -> dic
         "decides": _decides(computed),
         "progress": progress(computed, unit),
         "cautions": cautions(computed, unit),
+        "budgets": bars(computed),
         "seen": queries.change_count(record),
     }
 

@@ -21,6 +21,9 @@ class DemoPress:
     grid: str
     survey_ages: tuple[int, ...]
     shape: Shape | None
+    # True degrees for one on the dial, and further surveys: days ago and dial.
+    gain: float = 1.0
+    other_settings: tuple[tuple[int, float], ...] = ()
 
 
 def _margins(x, y, depth):
@@ -91,6 +94,8 @@ PRESSES = (
         "5x5",
         tuple(age - 7 for age in MONTHLY),
         _grebe,
+        gain=1.03,
+        other_settings=((63, 190.0), (35, 130.0)),
     ),
     DemoPress(
         {

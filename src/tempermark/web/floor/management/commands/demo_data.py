@@ -115,6 +115,8 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
         for age in demo.survey_ages:
             if age > 0:
                 _survey(demo, element, technician, noon, age, rng)
+        for age, set_c in demo.other_settings:
+            _survey(demo, element, technician, noon, age, np.random.default_rng(age), set_c)
     for series in GOOD_SERIES:
         _good_series(series, technician, noon)
     pieces = [_faulty(row, technician, noon) for row in FAULTY]
@@ -124,19 +126,20 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
 
 
 def _survey(
-    demo: DemoPress, element: Element, person: User, noon: datetime, age: int, rng
+    demo: DemoPress, element: Element, person: User, noon: datetime, age: int, rng, set_c=None
 ) -> Survey:
     """One survey, its figures as a gun would have shown them on the pad."""
     taken = noon - timedelta(days=age)
     target = demo.record["target_c"]
+    set_c = set_c or target
     survey = Survey.objects.create(
         element=element,
         taken_at=taken,
         taken_by=person,
         finished_at=taken,
         grid=demo.grid,
-        set_c=target,
-        target_c=target,
+        set_c=set_c,
+        target_c=set_c,
         tolerance_c=demo.record["tolerance_c"],
         ambient_c=AMBIENT_C,
         surface_emissivity=EMISSIVITY,
@@ -152,7 +155,12 @@ def _survey(
     )
     x = np.array([p.x_mm for p in places]) / element.width_mm
     y = np.array([p.y_mm for p in places]) / element.height_mm
-    true = target + demo.shape(x, y, age) + NOISE_C * rng.standard_normal(len(places))
+    true = (
+        target
+        + demo.gain * (set_c - target)
+        + demo.shape(x, y, age)
+        + NOISE_C * rng.standard_normal(len(places))
+    )
     # What a gun shows is the inverse of its correction: the two emissivities change places.
     shown = true_surface_temperature(true, EMISSIVITY, EMISSIVITY_SETTING, AMBIENT_C)
     readings = [

@@ -1,0 +1,35 @@
+"""The calibration line of a press: what to set for any true temperature, anywhere."""
+
+from django.shortcuts import render
+from django.utils import timezone
+from django.views.decorators.http import require_GET
+
+from tempermark.web.floor.queries import element_in_use
+from tempermark.web.measure import calibration, queries
+from tempermark.web.measure.forms import TargetForm
+
+
+@require_GET
+def line(request, slug):
+    """The line with its band, for one target."""
+    element, now = element_in_use(slug), timezone.now()
+    press, unit = element.press, request.user.temperature_unit
+    form = TargetForm(request.GET or None, unit=unit, initial={"target_c": press.target_c})
+    target_c = form.cleaned_data["target_c"] if form.is_valid() else press.target_c
+    context = {"press": press, "element": element, "form": form}
+    known = queries.correction(element, now)
+    if known is not None:
+        set_c = known.setting_for(target_c)
+        surveys = queries.of_line(element, known.survey)
+        told = calibration.told(known.line, press.name, target_c, set_c, known.is_far(set_c), unit)
+        at = queries.true_at(element, calibration.ninths_mm(element), set_c, now)
+        context |= {
+            "told": told,
+            "target_c": target_c,
+            "set_c": set_c,
+            "surveys": surveys,
+            "chart": calibration.line_chart(known.line, surveys, target_c, unit),
+            "places": at and calibration.place_settings(element, at, target_c, set_c, unit),
+        }
+    status = 422 if request.GET and form.errors else 200
+    return render(request, "measure/line.html", context, status=status)

@@ -1,0 +1,88 @@
+"""The calibration line: any temperature, anywhere, with its band."""
+
+import numpy as np
+import pytest
+
+from tempermark.web.floor.queries import floor
+from tempermark.web.measure import queries
+from tests.support import room
+
+PATH = "/presses/heron/line/"
+
+
+def flat(value):
+    return lambda x, y: value
+
+
+def test_one_setting_says_what_it_takes_for_granted(browse, technician, element):
+    room.survey(technician, element, truth=flat(190.0))
+    told = room.words(browse.get(PATH))
+    assert "For 195 °C true set Heron to 200 °C" in told
+    assert "Surveyed at 195 °C only: the gain is taken as 1.00 ± 0.10" in told
+
+
+def test_two_settings_give_the_gain_and_a_narrower_band(browse, technician, element):
+    room.survey(technician, element, days_ago=9, set_c=150.0, target_c=150.0, truth=flat(147.0))
+    room.survey(technician, element, days_ago=1, truth=flat(190.0))
+    line = queries.correction(element, None).line
+    assert line.gain == pytest.approx(43 / 45, abs=0.01)
+    told = room.words(browse.get(f"{PATH}?target_c=170"))
+    # 20 K below 190 need 21 on the dial at a gain of 0.957.
+    assert "For 170 °C true set Heron to 174 °C" in told
+    assert "2 surveys from 150 °C to 195 °C on the dial give a gain of 0.9" in told
+    before = queries.correction(element, None).line.standard_uncertainty_c(150.0)
+    alone = room.element("Teal")
+    room.survey(technician, alone, truth=flat(190.0))
+    assert before < queries.correction(alone, None).line.standard_uncertainty_c(150.0) / 2
+
+
+def test_true_at_is_vaguer_far_from_the_surveyed_dial(technician, element):
+    room.survey(technician, element, truth=flat(190.0))
+    place = [[200.0, 250.0]]
+
+    near, far = (queries.true_at(element, np.array(place), s, None) for s in (195.0, 155.0))
+    assert far.value_c[0] == pytest.approx(near.value_c[0] - 40)
+    grown = far.standard_uncertainty_c[0] ** 2 - near.standard_uncertainty_c[0] ** 2
+    assert grown == pytest.approx((0.05 * 40) ** 2, rel=0.01)
+
+
+def test_each_place_has_its_own_setting(browse, technician, element):
+    room.survey(technician, element)
+    page = room.soup(browse.get(PATH))
+    rows = [[c.text for c in r.select("td")] for r in page.select("table")[0].select("tr")[1:]]
+    assert len(rows) == 9
+    settings = {place: int(setting.split("\u00a0")[0]) for place, _, setting in rows}
+    assert settings["back left corner"] > settings["middle"] + 2
+
+
+def test_a_dial_far_from_any_survey_is_called_a_guess(browse, technician, element):
+    room.survey(technician, element, truth=flat(190.0))
+    assert "A guess: no survey was within 15 K of that dial" in room.words(
+        browse.get(f"{PATH}?target_c=150")
+    )
+
+
+def test_wrong_targets_and_an_unmeasured_press(browse, element):
+    assert "Heron has no calibration line yet" in room.words(browse.get(PATH))
+    answer = browse.get(f"{PATH}?target_c=9000")
+    assert answer.status_code == 422
+    assert "9000 is out of range" in room.words(answer)
+
+
+def test_a_survey_at_another_setting_is_no_drift(technician, element):
+    """Gain 1.05: 2 K of offset more at 40 K more on the dial, and the chart stays quiet."""
+    for age in range(60, 0, -10):
+        room.survey(technician, element, grid="3x3", days_ago=age, truth=flat(190.0 + age % 3 / 5))
+    room.survey(technician, element, grid="3x3", set_c=235.0, target_c=235.0, truth=flat(232.0))
+    room.survey(technician, element, grid="3x3", truth=flat(190.0))
+    state = floor()[0].state
+    assert not state.drifting
+    assert state.chart.speaks_now == ()
+    assert max(state.charted_c) - min(state.charted_c) < 1.0
+
+
+def test_fahrenheit(browse, technician, element):
+    room.survey(technician, element, truth=flat(190.0))
+    technician.temperature_unit = "f"
+    technician.save()
+    assert "For 383 °F true set Heron to 392 °F" in room.words(browse.get(f"{PATH}?target_c=383"))
