@@ -123,3 +123,14 @@ class EventForm(forms.Form):
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, label_suffix="", **kwargs)
+
+
+class PhotoForm(forms.Form):
+    """A picture and what it shows."""
+
+    file = forms.FileField(
+        label="Picture",
+        allow_empty_file=True,
+        widget=forms.ClearableFileInput(attrs={"accept": "image/jpeg,image/png,image/webp"}),
+    )
+    caption = forms.CharField(label="What it shows", max_length=120, required=False)

@@ -206,3 +206,23 @@ class PressEvent(models.Model):
 
     def __str__(self) -> str:
         return f"{self.press.name}: {self.get_kind_display()}"
+
+
+class PressPhoto(models.Model):
+    """A photograph of a press, made anew from what was sent; taken away, never deleted."""
+
+    press = models.ForeignKey(Press, on_delete=models.PROTECT, related_name="photos")
+    image = models.BinaryField()
+    small = models.BinaryField()
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    caption = models.CharField(max_length=120, blank=True)
+    added_at = models.DateTimeField(auto_now_add=True)
+    added_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    taken_away_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-added_at", "-pk"]
+
+    def __str__(self) -> str:
+        return self.caption or f"{self.press.name}, {self.added_at:%Y-%m-%d}"

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from tempermark.web.floor import register_views, views
+from tempermark.web.floor import photos, register_views, views
 
 app_name = "floor"
 urlpatterns = [
@@ -10,6 +10,9 @@ urlpatterns = [
     path("due.ics", views.due_calendar, name="due-calendar"),
     path("presses/new/", register_views.new_press, name="new-press"),
     path("presses/labels/", register_views.labels, name="labels"),
+    path("presses/<slug:slug>/photographs/", photos.photos, name="photos"),
+    path("photographs/<int:pk>/<slug:size>.jpg", photos.photo, name="photo"),
+    path("photographs/<int:pk>/change/", photos.change_photo, name="change-photo"),
     path("presses/<slug:slug>/place/", views.place_sentence, name="place"),
     path("presses/<slug:slug>/label.svg", register_views.label_code, name="label-code"),
     path("presses/<slug:slug>/change/", register_views.change_press, name="change"),

@@ -13,7 +13,7 @@ from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
 from tempermark.web.floor.demo.pieces import CLOSED_CASE, FAULTY, GOOD_SERIES, OPEN_CASE
 from tempermark.web.floor.demo.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
-from tempermark.web.floor.models import Element, Press, PressEvent
+from tempermark.web.floor.models import Element, Press, PressEvent, PressPhoto
 from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.measure.actions import refresh_summary
@@ -51,6 +51,7 @@ ROOM = (
     Survey,
     PadComparison,
     Instrument,
+    PressPhoto,
     PressEvent,
     Element,
     Press,

@@ -1,0 +1,64 @@
+"""Pictures that come from outside: read within bounds and made anew, so that only pixels stay."""
+
+import io
+import warnings
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from tempermark.core.errors import InputError
+
+KINDS = ("JPEG", "PNG", "WEBP")
+MOST_BYTES = 12 * 1024 * 1024
+MOST_PIXELS = 50_000_000
+LONGEST_SIDE, SMALL_SIDE = 1600, 320
+QUALITY = 82
+
+
+def remade(raw: bytes) -> tuple[bytes, bytes, tuple[int, int]]:
+    """JPEGs (large, small) and the size of the large one; InputError when it is no picture.
+
+    Turned upright as the camera noted; everything but the pixels (place, time, camera) is left
+    behind.
+    """
+    if len(raw) > MOST_BYTES:
+        raise InputError.single(
+            None, f"{len(raw) / 1e6:.0f} MB: at most {MOST_BYTES // 2**20} MB. Send it smaller."
+        )
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            picture = Image.open(io.BytesIO(raw), formats=KINDS)
+            width, height = picture.size
+            if width * height > MOST_PIXELS:
+                raise InputError.single(
+                    None, f"{width} × {height} pixels are too many: at most 50 million."
+                )
+            picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
+            upright = ImageOps.exif_transpose(picture)
+            plain = _on_white(upright)
+    except InputError:
+        raise
+    except (UnidentifiedImageError, Image.DecompressionBombError, Image.DecompressionBombWarning):
+        raise InputError.single(None, "This is no picture. Right is JPEG, PNG or WebP.") from None
+    except (OSError, ValueError, SyntaxError, EOFError) as error:
+        raise InputError.single(None, f"The picture is damaged ({error}). Send it again.") from None
+    large, small = plain.copy(), plain
+    large.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
+    small.thumbnail((SMALL_SIDE, SMALL_SIDE))
+    return _jpeg(large), _jpeg(small), large.size
+
+
+def _on_white(picture: Image.Image) -> Image.Image:
+    """Without transparency, in plain colours."""
+    if picture.mode in ("RGBA", "LA", "PA") or "transparency" in picture.info:
+        clear = picture.convert("RGBA")
+        ground = Image.new("RGB", clear.size, "white")
+        ground.paste(clear, mask=clear.getchannel("A"))
+        return ground
+    return picture.convert("RGB")
+
+
+def _jpeg(picture: Image.Image) -> bytes:
+    out = io.BytesIO()
+    picture.save(out, "JPEG", quality=QUALITY, optimize=True)
+    return out.getvalue()
