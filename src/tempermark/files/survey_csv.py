@@ -71,7 +71,7 @@ def parse(
 ) -> CsvSurvey:
     """Readings on a platen of this size; InputError lists every bad line."""
     lines = _content_lines(text)
-    comments = _comments(text)
+    said = comments(text)
     if not lines:
         raise InputError.single(
             "readings_csv", f"There are no readings. A header {COLUMNS} is needed.", "empty"
@@ -90,7 +90,7 @@ def parse(
         reader.problems += _duplicates([r for r in readings if r])
     if reader.problems:
         raise InputError(reader.problems[:MOST_PROBLEMS])
-    return CsvSurvey([reading for reading in readings if reading], comments)
+    return CsvSurvey([reading for reading in readings if reading], said)
 
 
 def _content_lines(text: str) -> list[tuple[int, str]]:
@@ -100,7 +100,8 @@ def _content_lines(text: str) -> list[tuple[int, str]]:
     ]
 
 
-def _comments(text: str) -> dict[str, str]:
+def comments(text: str) -> dict[str, str]:
+    """`# key: value` lines, by key."""
     matches = (_COMMENT_VALUE.match(line.strip()) for line in text.splitlines())
     return {m["key"]: m["value"] for m in matches if m}
 

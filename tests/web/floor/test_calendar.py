@@ -38,3 +38,33 @@ def test_surveys_and_checks_stand_on_their_days(browse, technician, element):
 def test_an_empty_room_is_an_empty_calendar():
     text = feed([], [], datetime(2026, 1, 1, tzinfo=UTC))
     assert "VEVENT" not in text
+
+
+def address(browse):
+    page = room.soup(browse.get("/files/"))
+    return page.select_one(".mono").text.strip().removeprefix("http://testserver")
+
+
+def test_a_calendar_subscribes_without_signing_in(browse, client, element):
+    path = address(browse)
+    client.logout()
+    answer = client.get(path)
+    assert answer["Content-Type"].startswith("text/calendar")
+    assert "SUMMARY:Survey Heron" in answer.content.decode()
+    assert client.get("/presses/heron/").status_code == 302
+
+
+def test_a_new_address_ends_the_old_one(browse, element):
+    old = address(browse)
+    browse.post("/due/new-address/")
+    assert browse.get(old).status_code == 404
+    assert browse.get(address(browse)).status_code == 200
+
+
+def test_a_forged_address_or_a_person_who_left_gets_nothing(browse, element, technician):
+    path = address(browse)
+    assert browse.get(path.replace(".ics", "x.ics")).status_code == 404
+    assert browse.get("/due/abc.ics").status_code == 404
+    technician.is_active = False
+    technician.save()
+    assert browse.get(path).status_code == 404

@@ -27,6 +27,9 @@ class User(AbstractUser):
         max_length=1, choices=TemperatureUnit.choices, default=TemperatureUnit.CELSIUS
     )
 
+    # Counts up when the person wants another address for their calendar.
+    calendar_version = models.PositiveIntegerField(default=0)
+
     class Meta(AbstractUser.Meta):
         constraints = [
             models.CheckConstraint(

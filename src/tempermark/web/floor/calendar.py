@@ -2,9 +2,41 @@
 
 from datetime import date, datetime, timedelta
 
+from django.contrib.auth import get_user_model
+from django.core.signing import BadSignature, Signer
+from django.db import transaction
+from django.db.models import F
+from django.urls import reverse
+
 from tempermark.web.floor.queries import PressState
+from tempermark.web.kit.audit import record
 
 LONGEST_LINE_BYTES = 75
+# Names the signature, so that a token of another purpose opens nothing here.
+SALT = "tempermark.due-checks"
+
+
+def feed_path(user) -> str:
+    """The path a calendar may subscribe to: signed for this person, until they make a new one."""
+    token = Signer(salt=SALT).sign_object([user.pk, user.calendar_version])
+    return reverse("floor:feed", args=[token])
+
+
+def person_of(token: str):
+    """Whose feed a token is; None when it is not, or no longer, good."""
+    try:
+        pk, version = Signer(salt=SALT).unsign_object(token)
+    except (BadSignature, ValueError, TypeError):
+        return None
+    people = get_user_model().objects.filter(is_active=True)
+    return people.filter(pk=pk, calendar_version=version).first()
+
+
+@transaction.atomic
+def new_feed(user) -> None:
+    """Another address; the old one opens nothing from now on."""
+    get_user_model().objects.filter(pk=user.pk).update(calendar_version=F("calendar_version") + 1)
+    record(user, "made new calendar address", user)
 
 
 def _text(value: str) -> str:

@@ -89,3 +89,8 @@ def happened(user, press: Press, kind: str, note: str, now=None) -> PressEvent:
 def _happened(user, press: Press, kind: str, now, note: str) -> PressEvent:
     record(user, f"press event {kind}", press, note=note)
     return PressEvent.objects.create(press=press, kind=kind, at=now, by=user, note=note[:400])
+
+
+def record_import(user, added: int, changed: int) -> None:
+    """One line on record for a register that came in as a file."""
+    record(user, "imported register", user, added=added, changed=changed)

@@ -2,7 +2,8 @@
 
 import numpy as np
 from django.contrib import messages
-from django.http import HttpResponse, HttpResponseBadRequest
+from django.contrib.auth.decorators import login_not_required
+from django.http import Http404, HttpResponse, HttpResponseBadRequest
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.html import escape
@@ -10,7 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.web.floor import actions, queries, words
-from tempermark.web.floor.calendar import feed
+from tempermark.web.floor.calendar import feed, new_feed, person_of
 from tempermark.web.floor.charts import drift_chart
 from tempermark.web.floor.forms import PlaceForm
 from tempermark.web.floor.models import Press
@@ -108,11 +109,34 @@ def place_sentence(request, slug):
 @require_GET
 def due_calendar(request):
     """Due surveys and checks as a calendar file."""
-    instruments = Instrument.objects.filter(retired=False)
-    text = feed(queries.floor(), instruments, timezone.now())
-    response = HttpResponse(text, content_type="text/calendar; charset=utf-8")
+    response = _calendar()
     response["Content-Disposition"] = 'attachment; filename="tempermark-due.ics"'
     return response
+
+
+@login_not_required
+@require_GET
+def feed_of(request, token):
+    """The same for a calendar that subscribed: the token is the way in."""
+    if person_of(token) is None:
+        raise Http404("This address is not, or no longer, good.")
+    response = _calendar()
+    response["Cache-Control"] = "private, no-store"
+    return response
+
+
+@require_POST
+def make_new_feed(request):
+    """Another address for this person's calendar."""
+    new_feed(request.user)
+    messages.success(request, "The old calendar address is ended: subscribe to the new one.")
+    return redirect("measure:files")
+
+
+def _calendar() -> HttpResponse:
+    instruments = Instrument.objects.filter(retired=False)
+    text = feed(queries.floor(), instruments, timezone.now())
+    return HttpResponse(text, content_type="text/calendar; charset=utf-8")
 
 
 @require_POST

@@ -131,6 +131,7 @@ CSRF_FAILURE_VIEW = "tempermark.web.kit.errors.csrf_failure"
 # Bounded work per request (see kit.middleware).
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 2000
+DATA_UPLOAD_MAX_NUMBER_FILES = 501
 REQUEST_LIMIT_BYTES = 80 * 1024 * 1024
 IMPORT_LIMIT_BYTES = 4 * 1024 * 1024
 
