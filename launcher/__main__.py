@@ -84,10 +84,14 @@ def _room(room: str, reset: bool) -> int:
     try:
         with alone():
             environment.prepare()
+            note = server.running(room)
+            if note is None:
+                # One that is alive but does not answer would keep its port, and its launcher
+                # would stop the database under us.
+                server.stop_noted(room)
             database = cluster(room)
             port, _ = database.start()
             env = server.environment(room, database.environment(port))
-            note = server.running(room)
             if note is None or reset:
                 _prepare_data(room, env, reset)
             if note is not None:

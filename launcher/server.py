@@ -26,14 +26,20 @@ def state_file(room: str) -> Path:
     return paths.LOCAL / f"running-{room}.json"
 
 
-def running(room: str) -> dict | None:
-    """The room's note if its server is alive and ours, else None."""
+def noted(room: str) -> dict | None:
+    """The room's note if its server is alive, whether it answers or not."""
     try:
         note = json.loads(state_file(room).read_text())
         command = Path(f"/proc/{note['pid']}/cmdline").read_bytes()
     except (OSError, ValueError, KeyError):
         return None
-    return note if b"gunicorn" in command and answers(note["url"]) else None
+    return note if b"gunicorn" in command else None
+
+
+def running(room: str) -> dict | None:
+    """The room's note if its server is alive and answers, else None."""
+    note = noted(room)
+    return note if note is not None and answers(note["url"]) else None
 
 
 def answers(url: str) -> bool:
@@ -119,7 +125,7 @@ def stop(process: subprocess.Popen) -> None:
 
 def stop_noted(room: str) -> bool:
     """End the room's server by its note; whether one was running."""
-    note = running(room)
+    note = noted(room)
     state_file(room).unlink(missing_ok=True)
     if note is None:
         return False
@@ -137,6 +143,14 @@ def _end(pid: int, marker: bytes) -> bool:
     except OSError:
         return False
     deadline = time.monotonic() + STOPS_WITHIN_S * 2
-    while command.exists() and time.monotonic() < deadline:
+    while _lives(command) and time.monotonic() < deadline:
         time.sleep(0.05)
     return True
+
+
+def _lives(command: Path) -> bool:
+    """Whether the process is there; one that ended and waits to be fetched has no command."""
+    try:
+        return bool(command.read_bytes())
+    except OSError:
+        return False

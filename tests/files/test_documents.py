@@ -163,3 +163,42 @@ def test_unknown_keys_are_ignored():
             "observations": [{"symptom": "peeling", "x": 2}],
         }
     )["causes"]
+
+
+def test_a_named_surface_brings_its_emissivity_and_a_figure_leads():
+    plain = {k: v for k, v in READING.items() if not k.startswith("surface_")}
+    named = reading.answer(plain | {"surface": "silicone_sponge"})
+    typed = plain | {"surface_emissivity": 0.92, "surface_emissivity_uncertainty": 0.02}
+    assert named == reading.answer(typed)
+    lead = reading.answer(plain | {"surface": "bare_aluminium", "surface_emissivity": 0.9})
+    assert lead == reading.answer(plain | {"surface_emissivity": 0.9})
+    with pytest.raises(InputError, match="surface is “velvet”"):
+        reading.answer(plain | {"surface": "velvet"})
+
+
+BOUNDED = {"x_mm": 200, "y_mm": 250, "at_least_c": 188, "below_c": 199}
+
+
+@pytest.mark.parametrize(
+    ("change", "named"),
+    [
+        ({"below_c": 188}, "readings[0].below_c"),
+        ({"at_least_c": 900}, "readings[0].at_least_c"),
+        ({"at_least_c": None, "below_c": None}, "readings[0].value_c"),
+    ],
+)
+def test_bad_bounds_are_named(change, named):
+    rows = [BOUNDED | change, *SURVEY["readings"]]
+    with pytest.raises(InputError) as caught:
+        survey.answer(SURVEY | {"readings": rows})
+    assert caught.value.problems[0].path == named
+
+
+def test_a_bound_that_says_what_is_known_hardly_moves_the_answer():
+    plain = survey.answer(SURVEY)
+    vague = {"x_mm": 200, "y_mm": 250, "at_least_c": 100, "below_c": 300}
+    told = survey.answer(SURVEY | {"readings": [*SURVEY["readings"], vague]})
+    assert told["usable"]["area_fraction"] == pytest.approx(
+        plain["usable"]["area_fraction"], abs=0.02
+    )
+    assert told["verdict"] == plain["verdict"]

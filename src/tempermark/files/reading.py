@@ -6,6 +6,7 @@ import numpy as np
 
 from tempermark.core.constants import EMISSIVITY_RANGE
 from tempermark.core.metrology.reading import Instrument, Spot, TrueReading, true_reading
+from tempermark.core.metrology.surfaces import SURFACES
 from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.reading/1"
@@ -25,8 +26,7 @@ def from_document(data: object) -> Spot:
     infrared = instrument is not None and instrument.kind == "infrared"
     emissivity, uncertainty = 1.0, 0.0
     if infrared:
-        emissivity = fields.number("surface_emissivity", *EMISSIVITY_RANGE)
-        uncertainty = fields.number("surface_emissivity_uncertainty", 0, 1, default=0.0)
+        emissivity, uncertainty = _surface(fields)
     ambient = fields.temperature("ambient_c")
     repeatability = fields.number("repeatability_c", 0, 100, default=0.0, unit=" K")
     rows = fields.objects("readings", 1, MOST_READINGS)
@@ -45,6 +45,16 @@ def from_document(data: object) -> Spot:
         uncertainty,
         repeatability,
     )
+
+
+def _surface(fields: Fields) -> tuple[float, float]:
+    """Emissivity and its standard uncertainty: as given, else of the named `surface`."""
+    named = fields.choice("surface", tuple(SURFACES), default="")
+    listed = SURFACES.get(named) if named else None
+    least = {"default": listed.emissivity} if listed else {}
+    emissivity = fields.number("surface_emissivity", *EMISSIVITY_RANGE, **least)
+    own = listed.uncertainty if listed and not fields.has("surface_emissivity") else 0.0
+    return emissivity, fields.number("surface_emissivity_uncertainty", 0, 1, default=own)
 
 
 def _instrument(fields: Fields | None) -> Instrument | None:

@@ -1,8 +1,10 @@
 """The register: presses, elements, events; what they do to maps."""
 
+import io
 from datetime import timedelta
 
 import pytest
+import segno
 from django.utils import timezone
 
 from tempermark.web.floor import register
@@ -147,3 +149,26 @@ def test_labels_carry_codes_that_open_the_press(browse, element):
     assert code["Content-Type"] == "image/svg+xml"
     assert code.content.startswith(b"<svg")
     assert "Heron" in image["alt"]
+
+
+def test_codes_open_the_address_tablets_use(browse, element):
+    local = browse.get("/presses/labels/", headers={"host": "127.0.0.1"})
+    assert "which only this machine can" in room.words(local)
+    page = browse.get("/presses/labels/?base=http://10.1.2.3:8640/")
+    assert "which only this machine can" not in room.words(page)
+    source = room.soup(page).select_one(".label img")["src"]
+    assert browse.get(source).content == _code("http://10.1.2.3:8640/presses/heron/")
+
+
+def _code(text):
+    out = io.BytesIO()
+    segno.make(text, error="m").save(out, kind="svg", scale=4, border=2, xmldecl=False)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("base", ["javascript:alert(1)", "ftp://a", "http://a/b?c=d", "x" * 300])
+def test_codes_open_no_other_kind_of_address(browse, element, base):
+    answer = browse.get("/presses/labels/", {"base": base})
+    assert answer.status_code == 422
+    source = room.soup(answer).select_one(".label img")["src"]
+    assert browse.get(source).content == _code("http://testserver/presses/heron/")

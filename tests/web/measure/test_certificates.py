@@ -1,11 +1,14 @@
 """Certificates: signed by a lead, frozen, numbered, and only then trusted."""
 
+import hashlib
+import json
 from uuid import uuid4
 
 import pytest
 from django.db import IntegrityError, transaction
 
 from tempermark.web.measure import actions, certificates
+from tempermark.web.measure.certificate_pdf import as_pdf, plain
 from tempermark.web.measure.models import Certificate
 from tests.support import room
 
@@ -87,3 +90,15 @@ def test_a_spot_check_is_no_calibration(lead, technician, element):
     spot = room.survey(technician, element, grid="spot")
     with pytest.raises(certificates.InputError, match="needs a map"):
         certificates.sign(lead, spot)
+
+
+def test_sha256sum_of_the_json_file_is_the_printed_hash(browse, signed):
+    body = browse.get(signed.get_absolute_url() + "certificate.json").content
+    assert hashlib.sha256(body).hexdigest() == signed.sha256
+    assert json.loads(body)["survey"]["format"] == "tempermark.survey/1"
+
+
+def test_the_pdf_keeps_letters_beyond_latin_1(signed):
+    assert plain("−2 K, Łucja Šťastná ±") == "−2 K, Łucja Šťastná ±"
+    assert plain("≥ 3σ; 熱") == ">= 3sigma; ?"
+    assert b"AtkinsonHyperlegibleNext" in as_pdf(signed)

@@ -1,5 +1,7 @@
 """Forms of the register."""
 
+from urllib.parse import urlsplit
+
 from django import forms
 
 from tempermark.core.constants import PLATEN_RANGE_MM
@@ -134,3 +136,19 @@ class PhotoForm(forms.Form):
         widget=forms.ClearableFileInput(attrs={"accept": "image/jpeg,image/png,image/webp"}),
     )
     caption = forms.CharField(label="What it shows", max_length=120, required=False)
+
+
+class AddressForm(forms.Form):
+    """Under which address tablets reach this application."""
+
+    base = forms.URLField(
+        label="Address the codes open", max_length=120, assume_scheme="http", required=True
+    )
+
+    def clean_base(self):
+        """Only pages, and without a path or a query."""
+        base = self.cleaned_data["base"]
+        parts = urlsplit(base)
+        if parts.scheme not in ("http", "https") or parts.path not in ("", "/") or parts.query:
+            raise forms.ValidationError("Right is like http://192.168.1.20:8640")
+        return base

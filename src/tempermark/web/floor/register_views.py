@@ -1,6 +1,7 @@
 """Pages of the register: add and change a press, exchange an element, labels."""
 
 import io
+from urllib.parse import urlsplit
 
 import segno
 from django.contrib import messages
@@ -11,7 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.floor import register
-from tempermark.web.floor.forms import ElementForm, EventForm, PressForm
+from tempermark.web.floor.forms import AddressForm, ElementForm, EventForm, PressForm
 from tempermark.web.floor.models import Element, Press
 
 PRESS_FIELDS = tuple(PressForm.base_fields)
@@ -132,7 +133,16 @@ def event(request, slug):
 @require_GET
 def labels(request):
     """A sheet of labels to print: each opens its press's page."""
-    return render(request, "floor/labels.html", {"presses": Press.objects.all()})
+    form = AddressForm(request.GET if "base" in request.GET else None)
+    here = request.build_absolute_uri("/").rstrip("/")
+    base = form.cleaned_data["base"].rstrip("/") if form.is_valid() else here
+    context = {
+        "presses": Press.objects.all(),
+        "form": form,
+        "base": base,
+        "only_here": urlsplit(base).hostname in ("127.0.0.1", "localhost", "::1"),
+    }
+    return render(request, "floor/labels.html", context, status=422 if form.errors else 200)
 
 
 @require_GET
@@ -140,6 +150,9 @@ def label_code(request, slug):
     """The label's QR code as SVG."""
     press = get_object_or_404(Press, slug=slug)
     out = io.BytesIO()
-    address = request.build_absolute_uri(press.get_absolute_url())
+    form = AddressForm(request.GET)
+    base = form.cleaned_data["base"].rstrip("/") if form.is_valid() else ""
+    path = press.get_absolute_url()
+    address = f"{base}{path}" if base else request.build_absolute_uri(path)
     segno.make(address, error="m").save(out, kind="svg", scale=4, border=2, xmldecl=False)
     return HttpResponse(out.getvalue(), content_type="image/svg+xml")

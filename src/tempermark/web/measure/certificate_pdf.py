@@ -2,11 +2,15 @@
 
 import io
 import re
+from functools import cache
+from pathlib import Path
 from xml.sax.saxutils import escape
 
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import getSampleStyleSheet
 from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from tempermark.web.kit.templatetags.figures import minus
@@ -15,14 +19,26 @@ from tempermark.web.measure.models import Certificate
 CHART_WIDTH_MM = 112
 INK, BELOW, ABOVE, PINE = "#1b2326", "#2b5a91", "#a8490f", "#14584a"
 COLOUR = {"below": BELOW, "above": ABOVE, "target": INK}
-# The PDF's standard fonts hold Latin letters only; these have a plain stand-in.
-STAND_INS = str.maketrans({"−": "-", "\u00a0": " ", "“": '"', "”": '"', "σ": "sigma", "ε": "e"})
+FONTS = Path(__file__).parent / "fonts"
+REGULAR, BOLD = "Tempermark", "Tempermark-Bold"
+# What our font (Latin and extended Latin) does not hold and has a plain stand-in.
+STAND_INS = str.maketrans({"\u00a0": " ", "≥": ">=", "≤": "<=", "σ": "sigma", "ε": "e"})
 _STEP = re.compile(r"([MLHVZ])\s*((?:-?[\d.]+[\s,]*)*)")
 
 
+@cache
+def _letters() -> frozenset[int]:
+    """Make our fonts known to the PDF writer; the letters they hold."""
+    for name, weight in ((REGULAR, "regular"), (BOLD, "bold")):
+        path = FONTS / f"atkinson-hyperlegible-next-{weight}.ttf"
+        pdfmetrics.registerFont(TTFont(name, str(path)))
+    return frozenset(pdfmetrics.getFont(REGULAR).face.charToGlyph)
+
+
 def plain(text: str) -> str:
-    """Text in the letters the standard fonts hold."""
-    return text.translate(STAND_INS).encode("cp1252", "replace").decode("cp1252")
+    """Text in the letters our font holds; others become a question mark."""
+    held = _letters()
+    return "".join(c if ord(c) in held else "?" for c in text.translate(STAND_INS))
 
 
 class Drawing(Flowable):
@@ -54,7 +70,7 @@ class Drawing(Flowable):
         for corner in chart["corners"]:
             canvas.drawPath(self._path(corner))
         canvas.setFillColor(INK, alpha=1)
-        canvas.setFont("Helvetica", 13)
+        canvas.setFont(REGULAR, 13)
         for text in (*chart["labels"], *chart["rulers"]):
             end = text["anchor"] == "end"
             say = canvas.drawRightString if end else canvas.drawCentredString
@@ -85,9 +101,18 @@ class Drawing(Flowable):
         return path
 
 
+def _styles():
+    """The usual paragraph styles in our own font."""
+    _letters()
+    styles = getSampleStyleSheet()
+    for name, font in (("BodyText", REGULAR), ("Title", BOLD), ("Heading3", BOLD)):
+        styles[name].fontName = font
+    return styles
+
+
 def as_pdf(certificate: Certificate) -> bytes:
     """The certificate's pages."""
-    out, style = io.BytesIO(), getSampleStyleSheet()
+    out, style = io.BytesIO(), _styles()
     content = certificate.content
     document = SimpleDocTemplate(
         out,

@@ -52,3 +52,14 @@ def pdf(request, number, version):
     name = f"certificate-{record.number:04d}-{record.version}.pdf"
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
+
+
+@require_GET
+def as_json(request, number, version):
+    """The signed content, byte for byte what the hash is of."""
+    record = _certificate(number, version)
+    body = certificates.canonical(record.content)
+    response = HttpResponse(body, content_type="application/json; charset=utf-8")
+    name = f"certificate-{record.number:04d}-{record.version}.json"
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response

@@ -59,10 +59,15 @@ def _next_number() -> int:
     return (Certificate.objects.aggregate(Max("number"))["number__max"] or 0) + 1
 
 
-def hash_of(content: dict) -> str:
-    """SHA-256 of the content as canonical JSON: keys in order, no spaces, UTF-8."""
+def canonical(content: dict) -> bytes:
+    """The content as canonical JSON: keys in order, no spaces, UTF-8."""
     text = json.dumps(content, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
-    return hashlib.sha256(text.encode()).hexdigest()
+    return text.encode()
+
+
+def hash_of(content: dict) -> str:
+    """SHA-256 of the canonical content, as `sha256sum` of the JSON file gives it."""
+    return hashlib.sha256(canonical(content)).hexdigest()
 
 
 def is_whole(certificate: Certificate) -> bool:

@@ -15,6 +15,7 @@ from tempermark.core.metrology.fixed_points import (
     checked,
     pressure_at_kpa,
 )
+from tempermark.core.metrology.surfaces import SURFACES
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureField, UnitForm
 from tempermark.web.measure import comparisons
@@ -116,6 +117,17 @@ class SurveyForm(HeaderForm):
         empty_label="figures typed below",
     )
 
+    surface = forms.ChoiceField(
+        label="Surface the gun reads",
+        required=False,
+        choices=[
+            ("", "the emissivity typed below"),
+            *(
+                (name, f"{s.label}, {s.emissivity:g} ± {s.uncertainty:g}")
+                for name, s in SURFACES.items()
+            ),
+        ],
+    )
     grid = forms.ChoiceField(label="Stations", choices=GRID_CHOICES)
     points = forms.CharField(
         label="Own points",
@@ -163,14 +175,18 @@ class SurveyForm(HeaderForm):
 
     def header(self) -> dict:
         """Values by field of `Survey`, the instrument's leading."""
-        chosen = self.cleaned_data.get("instrument")
+        head, chosen = super().header(), self.cleaned_data.get("instrument")
+        surface = SURFACES.get(self.cleaned_data.get("surface", ""))
+        if surface is not None:
+            head["surface_emissivity"] = surface.emissivity
+            head["surface_emissivity_uncertainty"] = surface.uncertainty
         if not chosen:
-            return super().header()
+            return head
         own = header_of(chosen, timezone.localdate())
         compared = comparisons.holding(self.element.press, chosen)
         if compared is not None and self.cleaned_data["method"] == Method.PAD:
             own |= comparisons.header(compared, own)
-        return super().header() | own
+        return head | own
 
 
 class ImportForm(UnitForm):
@@ -208,6 +224,15 @@ def initial_header(element: Element, last: Survey | None) -> dict:
             initial["method"] = Method.PAD
         if initial["grid"] not in dict(GRID_CHOICES) or initial["grid"] in ("own", SPOT):
             initial["grid"] = "5x5"
+    initial["surface"] = next(
+        (
+            name
+            for name, s in SURFACES.items()
+            if (s.emissivity, s.uncertainty)
+            == (initial["surface_emissivity"], initial["surface_emissivity_uncertainty"])
+        ),
+        "",
+    )
     dial = press.dial_c if press.dial_c is not None else press.target_c
     return initial | {
         "set_c": dial,

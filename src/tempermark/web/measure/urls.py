@@ -35,6 +35,11 @@ urlpatterns = [
         name="certificate",
     ),
     path(
+        "certificates/<int:number>/<int:version>/certificate.json",
+        certificate_views.as_json,
+        name="certificate-json",
+    ),
+    path(
         "certificates/<int:number>/<int:version>/certificate.pdf",
         certificate_views.pdf,
         name="certificate-pdf",
