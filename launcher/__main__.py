@@ -206,9 +206,9 @@ def test(arguments: list[str]) -> int:
 
 
 def bench(arguments: list[str]) -> int:
-    """Benchmarks."""
+    """Benchmarks, with one thread for linear algebra as the web server has it."""
     environment.prepare("dev")
-    env = environment.clean_environment()
+    env = environment.clean_environment(OPENBLAS_NUM_THREADS="1")
     env["PYTHONPATH"] = os.pathsep.join([str(paths.ROOT / "src"), str(paths.ROOT)])
     return subprocess.run(
         [str(paths.PYTHON), "-m", "benchmarks", *arguments], env=env, cwd=paths.ROOT

@@ -97,10 +97,12 @@ def test_dropped_beliefs_are_the_least_likely(fitted):
     assert sum(m.share for m in field.members) == pytest.approx(1)
 
 
-def test_moments_are_those_of_the_mixture_written_out(fitted):
-    """Condition the joint normal of readings and places for every member and fault."""
+def written_out(fitted, asked):
+    """Mean (m,) and covariance (m, m) of the mixture: the joint normal of readings and places
+    conditioned for every member and fault.
+    """
     place, deviation, field = fitted
-    both = np.vstack([place, ASKED])
+    both = np.vstack([place, asked])
     n, first, second = len(place), 0.0, 0.0
     for member in field.members:
         for fault in [None, *range(len(member.fault_weight))]:
@@ -109,11 +111,16 @@ def test_moments_are_those_of_the_mixture_written_out(fitted):
             seen = covariance[:n, :n] + (member.rest.noise_factor * 0.8) ** 2 * np.eye(n)
             gain = covariance[n:, :n] @ np.linalg.inv(seen)
             told = mean[n:] + gain @ (deviation - mean[:n])
-            variance = np.diag(covariance[n:, n:] - gain @ covariance[:n, n:])
-            first, second = first + weight * told, second + weight * (variance + told**2)
-    mean, spread = field.moments(ASKED)
-    assert mean == pytest.approx(first, abs=1e-4)
-    assert spread == pytest.approx(np.sqrt(second - first**2), abs=1e-3)
+            inner = covariance[n:, n:] - gain @ covariance[:n, n:]
+            first, second = first + weight * told, second + weight * (inner + np.outer(told, told))
+    return first, second - np.outer(first, first)
+
+
+def test_moments_are_those_of_the_mixture_written_out(fitted):
+    exact, covariance = written_out(fitted, ASKED)
+    mean, spread = fitted[2].moments(ASKED)
+    assert mean == pytest.approx(exact, abs=1e-4)
+    assert spread == pytest.approx(np.sqrt(np.diag(covariance)), abs=1e-3)
 
 
 def test_draws_have_the_stated_moments(fitted):
@@ -121,6 +128,16 @@ def test_draws_have_the_stated_moments(fitted):
     draws = field.draws(ASKED, 40_000, np.random.default_rng(3))
     assert draws.mean(axis=0) == pytest.approx(field.mean(ASKED), abs=0.05)
     assert draws.std(axis=0) == pytest.approx(field.standard_deviation(ASKED), rel=0.03)
+
+
+def test_draws_go_together_as_the_mixture_does(fitted):
+    """Neighbours, a place that was read, and one in a corner nobody read."""
+    asked = np.vstack([grid()[5], grid()[5] + [12, 0], [200.0, 250.0], [398.0, 2.0], [370, 20]])
+    _, covariance = written_out(fitted, asked)
+    draws = fitted[2].draws(asked, 60_000, np.random.default_rng(4))
+    spread = np.sqrt(np.diag(covariance))
+    found = np.cov(draws.T) / np.outer(spread, spread)
+    assert found == pytest.approx(covariance / np.outer(spread, spread), abs=0.03)
 
 
 def test_a_band_that_was_read_is_found_and_followed():

@@ -9,9 +9,10 @@ Lengths in mm, temperatures as deviations in K.
 """
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
+from scipy.linalg import solve_triangular
 
 from tempermark.core.metrology import field_prior as prior
 
@@ -125,27 +126,96 @@ class Field:
             yield member, cross, own, shape @ prior.BASIS_MEAN
 
     def draws(self, place_mm: np.ndarray, count: int, rng: np.random.Generator) -> np.ndarray:
-        """Joint samples (count, m) of the field in K at places (m, 2)."""
+        """Joint samples (count, m) of the field in K at places (m, 2).
+
+        By conditioning whole prior samples (Matheron's rule; Wilson et al. 2020): a sample of
+        the prior and of the readings' noise, plus what the readings say of its miss. Exact; the
+        costly part, samples of the smooth rest, belongs to the places alone and is kept.
+        """
         chances = [np.append(m.weight, m.fault_weight) for m in self.members]
         pick = rng.multinomial(count, np.concatenate(chances) / np.concatenate(chances).sum())
         course = self.faults.shape(place_mm)
-        alike = {m.rest.length_mm for m in self.members}
-        smooth = {a: prior.matern(place_mm, place_mm, a) for a in alike}
         samples, start = [], 0
         for member, cross, _, at_rest in self._at(place_mm):
             picked = pick[start : start + 1 + len(member.fault_weight)]
             start += len(picked)
             if picked.sum():
-                shape = prior.basis(place_mm, self.size_mm, member.rest.margin_reach_mm)
-                shape = shape * prior.BASIS_SPREAD
-                covariance = member.rest.amplitude_c**2 * smooth[member.rest.length_mm]
-                covariance = covariance + shape @ shape.T - cross @ member.inverse @ cross.T
-                mean = cross @ member.weights + at_rest
-                base = mean + rng.standard_normal((picked.sum(), len(mean))) @ (
-                    stable_cholesky(covariance).T
-                )
+                here, seen = self._prior_samples(member, place_mm, int(picked.sum()), rng)
+                missed = self.seen.deviation_c - seen
+                base = here + at_rest + missed @ (member.inverse @ cross.T)
                 samples.append(_with_faults(base, member, picked, cross, course, rng))
         return np.vstack(samples)
+
+    def _prior_samples(self, member: Member, place_mm, count: int, rng):
+        """Samples before any reading: (count, m) at places without the margins' mean, and
+        (count, n) of the readings with their noise and that mean.
+        """
+        rest, seen_mm = member.rest, self.seen.place_mm
+        smooth = _smooth_prior(place_mm.tobytes(), rest.length_mm)
+        unit = _paths(place_mm.tobytes(), rest.length_mm, max(count, PATHS))
+        unit = unit[rng.permutation(len(unit))[:count]]
+        weights = smooth.weights(seen_mm)
+        unit_seen = unit @ weights.kriging.T
+        unit_seen += rng.standard_normal((count, len(seen_mm))) @ weights.factor.T
+        slopes = rng.standard_normal((count, len(prior.BASIS_MEAN))) * prior.BASIS_SPREAD
+        basis_here = prior.basis(place_mm, self.size_mm, rest.margin_reach_mm)
+        basis_seen = prior.basis(seen_mm, self.size_mm, rest.margin_reach_mm)
+        noise_c = rest.noise_factor * self.repeatability_c / np.sqrt(self.seen.count)
+        noise = rng.standard_normal((count, len(seen_mm))) * noise_c
+        here = rest.amplitude_c * unit + slopes @ basis_here.T
+        seen = rest.amplitude_c * unit_seen + (slopes + prior.BASIS_MEAN) @ basis_seen.T
+        return here, seen + noise
+
+
+@dataclass(frozen=True)
+class _Kriging:
+    """The smooth rest at readings given the places: weights (n, m), and the factor (n, n) of
+    what the places leave open.
+    """
+
+    kriging: np.ndarray
+    factor: np.ndarray
+
+
+@dataclass(frozen=True)
+class _SmoothPrior:
+    """Places (m, 2) with the lower factor (m, m) of their correlation at one length."""
+
+    place_mm: np.ndarray
+    length_mm: tuple[float, float]
+    factor: np.ndarray
+
+    def weights(self, seen_mm: np.ndarray) -> _Kriging:
+        """For readings at (n, 2)."""
+        cross = prior.matern(self.place_mm, seen_mm, self.length_mm)
+        half = solve_triangular(self.factor, cross, lower=True)
+        own = prior.matern(seen_mm, seen_mm, self.length_mm)
+        return _Kriging(
+            solve_triangular(self.factor, half, lower=True, trans=1).T,
+            stable_cholesky(own - half.T @ half + DUST * np.eye(len(seen_mm))),
+        )
+
+
+# So many samples of the smooth rest are drawn once for a platen's lattice and taken from again.
+PATHS, PATHS_SEED = 1000, 1887
+# Rounding in the smooth rest's correlations; its square root is below 0.001 K.
+DUST = 1e-8
+
+
+@lru_cache(maxsize=24)
+def _paths(places: bytes, length_mm: tuple[float, float], count: int) -> np.ndarray:
+    """Samples (count, m) of the smooth rest of amplitude 1; which of them serve is drawn anew."""
+    factor = _smooth_prior(places, length_mm).factor
+    rng = np.random.default_rng(PATHS_SEED)
+    return rng.standard_normal((count, len(factor))) @ factor.T
+
+
+@lru_cache(maxsize=24)
+def _smooth_prior(places: bytes, length_mm: tuple[float, float]) -> _SmoothPrior:
+    """Kept for places asked again: a platen's lattice is the same after every reading."""
+    place_mm = np.frombuffer(places).reshape(-1, 2)
+    whole = prior.matern(place_mm, place_mm, length_mm)
+    return _SmoothPrior(place_mm, length_mm, stable_cholesky(whole))
 
 
 def _with_faults(base, member, picked, cross, course, rng) -> np.ndarray:

@@ -96,23 +96,38 @@ def _cubic(nodes: int, cells: int) -> np.ndarray:
 def largest_rectangle(inside: np.ndarray, grid: Grid) -> Rectangle | None:
     """Largest rectangle by area of cells that are all true; None when none is.
 
-    `inside` (rows, columns). For every height the rows that hold throughout are kept and
-    their longest run of columns is found, all starting rows at once.
+    `inside` (rows, columns). The widest block of a height never grows with the height, so a
+    stretch of heights whose ends are equally wide, or that could not beat the best, is passed
+    over; of equal areas the least high is taken.
     """
-    best, best_block = 0, None
-    throughout = inside
-    for height in range(1, grid.rows + 1):
-        if height > 1:
-            throughout = throughout[:-1] & inside[height - 1 :]
-        run = _runs(throughout)
-        at = int(run.argmax())
-        row, right = divmod(at, grid.columns)
-        width = int(run[row, right])
-        if width * grid.rows <= best:
-            break
-        if width * height > best:
-            best, best_block = width * height, (right - width + 1, row, width, height)
-    return grid.rectangle(*best_block) if best_block else None
+    reach = _runs(inside.T).T
+    widest: dict[int, tuple[int, int, int]] = {}
+
+    def block(height: int) -> tuple[int, int, int]:
+        """Width, row and column of the widest block of a height."""
+        if height not in widest:
+            run = _runs(reach >= height)
+            row, right = divmod(int(run.argmax()), grid.columns)
+            width = int(run[row, right])
+            widest[height] = (width, row - height + 1, right - width + 1)
+        return widest[height]
+
+    best = 0
+    stretches = [(1, int(reach.max(initial=0)))]
+    while stretches:
+        low, high = stretches.pop()
+        if high < low:
+            continue
+        wide, narrow = block(low)[0], block(high)[0]
+        best = max(best, low * wide, high * narrow)
+        if high - low < 2 or wide == narrow or (high - 1) * wide <= best:
+            continue
+        middle = (low + high) // 2
+        stretches += [(low, middle), (middle, high)]
+    if not best:
+        return None
+    height, (width, row, column) = min((h, b) for h, b in widest.items() if h * b[0] == best)
+    return grid.rectangle(column, row, width, height)
 
 
 def _runs(cells: np.ndarray) -> np.ndarray:

@@ -126,9 +126,32 @@ def spot(survey: Survey, readings: tuple[Reading, ...]) -> Spot:
 
 def _station_value(survey: Survey, station: Station) -> StationValue:
     readings = tuple(station.live_readings)
-    return StationValue(
-        station, readings, true_reading(spot(survey, readings)) if readings else None
+    if not readings:
+        return StationValue(station, readings, None)
+    return StationValue(station, readings, _true(_spot_key(spot(survey, readings))))
+
+
+def _spot_key(given: Spot):
+    """A spot as something that can be looked up."""
+    covariance = given.common_covariance
+    return (
+        given.instrument,
+        tuple(given.value_c),
+        tuple(given.seconds),
+        given.ambient_c,
+        given.surface_emissivity,
+        given.surface_emissivity_uncertainty,
+        given.repeatability_c,
+        None if covariance is None else tuple(covariance.ravel()),
     )
+
+
+@lru_cache(maxsize=8192)
+def _true(key) -> TrueReading:
+    """A reading never changes, and its budget takes two milliseconds: each is computed once."""
+    instrument_, values, seconds, *header, covariance = key
+    common = None if covariance is None else np.array(covariance).reshape(2, 2)
+    return true_reading(Spot(instrument_, np.array(values), np.array(seconds), *header, common))
 
 
 def _strip_values(survey: Survey, stations: list[Station]) -> tuple[StationValue, ...]:
