@@ -19,6 +19,7 @@ from tempermark.core.metrology.imagined import imagine
 
 PLATENS, FIRST_SEED = 300, 20_000
 SIZE_MM, TOLERANCE_C, NOISE_C = (400.0, 500.0), 5.0, 0.8
+Z = 1.96
 EDGES = (0.0, 0.05, 0.2, 0.4, 0.6, 0.8, 0.95, 1.0001)
 
 
@@ -76,5 +77,18 @@ def run() -> None:
         for low, high in pairwise(EDGES):
             here = (rows[:, column] >= low) & (rows[:, column] < high)
             if here.any():
-                stated, true = rows[here, column].mean(), good[here].mean()
-                print(f"    stated {stated:.2f}, true {true:.2f} ({here.sum()} platens)")
+                stated, (true, least, most) = rows[here, column].mean(), _share(good[here])
+                print(
+                    f"    stated {stated:.2f}, true {true:.2f} ({least:.2f}–{most:.2f}), "
+                    f"{here.sum()} platens"
+                )
+        brier = float(((rows[:, column] - good) ** 2).mean())
+        print(f"    Brier score {brier:.3f}, of a constant {good.mean() * (1 - good.mean()):.3f}")
+
+
+def _share(good: np.ndarray) -> tuple[float, float, float]:
+    """Share of true ones with its 95 % interval (Wilson 1927)."""
+    count, share = len(good), float(good.mean())
+    centre = (share + Z**2 / (2 * count)) / (1 + Z**2 / count)
+    half = Z / (1 + Z**2 / count) * (share * (1 - share) / count + (Z / (2 * count)) ** 2) ** 0.5
+    return share, centre - half, centre + half

@@ -172,3 +172,35 @@ def test_codes_open_no_other_kind_of_address(browse, element, base):
     assert answer.status_code == 422
     source = room.soup(answer).select_one(".label img")["src"]
     assert browse.get(source).content == _code("http://testserver/presses/heron/")
+
+
+def test_everything_noted_is_on_the_presses_page(browse, technician):
+    today = timezone.localdate()
+    room.element(
+        "Heron",
+        control_low_c=20,
+        control_high_c=225,
+        timer_max_s=90,
+        timer_starts="button",
+        mechanism="pneumatic",
+        line_kpa=550,
+        cylinders=2,
+        cylinder_mm=63,
+        pad="felt",
+        pad_mm=8,
+        pad_condition="hard",
+        pad_since=today - timedelta(days=400),
+        cover="ptfe",
+        cover_condition="torn",
+        cover_since=today - timedelta(days=20),
+    )
+    told = room.words(browse.get("/presses/heron/"))
+    for words in (
+        "20 °C to 225 °C, steps of 1 K, shows °C",
+        "stops at 90 s, starts by a button",
+        "pneumatic, line at 550 kPa, 2 cylinders of 63 mm",
+        "aramid felt, 8 mm, hardened, there for 13 months",
+        "PTFE sheet, creased or torn, there for 20 days",
+        "flat, 400 × 500 mm",
+    ):
+        assert words in told

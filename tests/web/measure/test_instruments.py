@@ -7,7 +7,7 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
-from tempermark.web.measure import queries
+from tempermark.web.measure import actions, queries
 from tempermark.web.measure.models import Instrument, Survey
 from tests.support import room
 from tests.web.measure.test_exchange import send
@@ -141,3 +141,37 @@ def test_corrections_travel_with_the_file(browse, technician, element):
     assert second.instrument == tool
     again = browse.get(f"/surveys/{second.pk}/survey.json")
     assert json.loads(again.content) == json.loads(out.content)
+
+
+def test_a_figure_outside_its_range_is_said_with_what_it_does_to_the_verdict(
+    browse, element, technician
+):
+    tool = probe(low_c=0.0, high_c=185.0)
+    start(browse, method="contact", instrument=tool.pk, grid="3x3")
+    survey = Survey.objects.get()
+    for i, station in enumerate(survey.stations.all()):
+        actions.enter_reading(technician, station, "190" if i == 4 else "180", uuid4())
+    told = room.words(browse.get(survey.get_absolute_url()))
+    assert "Probe 2 reads from 0 °C to 185 °C: B2 lies outside" in told
+    assert "The verdict rests on them all the same" in told
+
+
+def test_a_range_that_runs_down_is_refused(browse):
+    data = {
+        "name": "Gun 1",
+        "kind": "infrared",
+        "expanded_uncertainty_c": "1.5",
+        "check_every_days": "90",
+        "low_c": "300",
+        "high_c": "20",
+    }
+    answer = browse.post("/instruments/new/", data)
+    assert "must lie above its start" in room.words(answer)
+
+
+@pytest.mark.parametrize(("typed", "told"), [("0", "a perfect mirror"), ("1.2", "a black one")])
+def test_impossible_emissivities_say_why(browse, element, typed, told):
+    answer = start(browse, method="pad", surface="", surface_emissivity=typed)
+    assert told in room.words(answer)
+    assert room.soup(answer).select_one("[name=surface_emissivity]")["value"] == typed
+    assert not Survey.objects.exists()

@@ -17,17 +17,18 @@ SQRT5 = 5**0.5
 # The plane: its level is free, its fall is a few K over a platen.
 LEVEL_SPREAD_C = 100.0
 SLOPE_SPREAD_C_PER_100MM = 1.5
-# Margins: how deep each rim lies below the inside, and how far in that reaches.
-MARGIN_MEAN_C, MARGIN_SPREAD_C = -1.9, 1.4
+# Margins: how deep the rims lie below the inside, together and each on its own, and how far in
+# that reaches. Rims of one platen are much alike.
+MARGIN_MEAN_C, MARGIN_SPREAD_C, RIM_SPREAD_C = -1.9, 1.2, 0.7
 MARGIN_REACH_MM = (20.0, 40.0)
 # The smooth rest: lengths within 50–400 mm, sizes from even to badly uneven.
 LENGTHS_MM = ((130.0, 130.0), (120.0, 350.0), (350.0, 120.0))
-AMPLITUDES_C = ((0.3, 0.45), (1.0, 0.35), (3.0, 0.2))
+AMPLITUDES_C = ((0.1, 0.4), (0.4, 0.25), (1.0, 0.2), (3.0, 0.15))
 NOISE_FACTORS = ((1.0, 0.7), (1.6, 0.3))
 NOISE_FLOOR_C = 0.02
 # Local faults: how often, how strong, how wide (standard deviation of their course). A cast
 # aluminium platen spreads heat sideways, so that nothing much narrower than this can last.
-BAND_CHANCE = SPOT_CHANCE = 0.08
+BAND_CHANCE = SPOT_CHANCE = 0.15
 FAULT_SPREAD_C = 5.0
 FAULT_WIDTH_MM = 30.0
 FAULT_STEP_MM = 45.0
@@ -57,14 +58,22 @@ def smooth_rests() -> tuple[SmoothRest, ...]:
 
 
 def basis(place_mm: np.ndarray, size_mm: np.ndarray, reach_mm: float) -> np.ndarray:
-    """Plane and margins (n, 7) at places (n, 2): level, two slopes, four rims."""
+    """Plane and margins (n, 8) at places (n, 2): level, two slopes, all rims, each rim."""
     plane = (place_mm - size_mm / 2) / 100.0
     to_rim = np.column_stack([place_mm, size_mm - place_mm])
-    return np.column_stack([np.ones(len(place_mm)), plane, np.exp(-to_rim / reach_mm)])
+    rims = np.exp(-to_rim / reach_mm)
+    return np.column_stack([np.ones(len(place_mm)), plane, rims.sum(axis=1), rims])
 
 
-BASIS_MEAN = np.array([0.0, 0.0, 0.0, *[MARGIN_MEAN_C] * 4])
-BASIS_SPREAD = np.array([LEVEL_SPREAD_C, *[SLOPE_SPREAD_C_PER_100MM] * 2, *[MARGIN_SPREAD_C] * 4])
+BASIS_MEAN = np.array([0.0, 0.0, 0.0, MARGIN_MEAN_C, *[0.0] * 4])
+BASIS_SPREAD = np.array(
+    [
+        LEVEL_SPREAD_C,
+        *[SLOPE_SPREAD_C_PER_100MM] * 2,
+        MARGIN_SPREAD_C,
+        *[RIM_SPREAD_C] * 4,
+    ]
+)
 
 
 def matern(a: np.ndarray, b: np.ndarray, length_mm: tuple[float, float]) -> np.ndarray:

@@ -9,13 +9,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tempermark.core.metrology.field_prior import BAND_CHANCE, SPOT_CHANCE
+
 # Typical sizes: standard deviations, ranges and chances of each component.
 OFFSET_SPREAD_C = 2.0
 TILT_SPREAD_C_PER_100MM = 0.4
 MARGIN_DEPTH_C = (0.0, 4.0)
 MARGIN_REACH_MM = (15.0, 45.0)
-BAND_CHANCE, BAND_DEPTH_C, BAND_WIDTH_MM = 0.15, (2.0, 10.0), (50.0, 100.0)
-SPOT_CHANCE, SPOT_HEIGHT_C, SPOT_RADIUS_MM = 0.15, (2.0, 8.0), (50.0, 100.0)
+BAND_DEPTH_C, BAND_WIDTH_MM = (2.0, 10.0), (50.0, 100.0)
+SPOT_HEIGHT_C, SPOT_RADIUS_MM = (2.0, 8.0), (50.0, 100.0)
 
 
 @dataclass(frozen=True)

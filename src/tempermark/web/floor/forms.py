@@ -67,17 +67,10 @@ class PressForm(UnitForm):
     pad = _choice("pad", "Pad")
     pad_mm = LengthField(label="Pad, thick", required=False, low=0.5, high=100)
     pad_condition = _choice("pad_condition", "Pad is")
-    pad_since = forms.DateField(
-        label="Pad since",
-        required=False,
-        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-    )
+    pad_since = _day("Pad since")
     cover = _choice("cover", "Cover on the platen")
-    cover_since = forms.DateField(
-        label="Cover since",
-        required=False,
-        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-    )
+    cover_since = _day("Cover since")
+    cover_condition = _choice("cover_condition", "Cover is")
     note = forms.CharField(label="Note", max_length=400, required=False)
 
     def clean(self):

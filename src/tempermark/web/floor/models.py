@@ -60,6 +60,14 @@ class Condition(models.TextChoices):
     HARD = "hard", "hardened"
 
 
+class CoverCondition(models.TextChoices):
+    """How a cover is."""
+
+    SOUND = "sound", "sound"
+    GLAZED = "glazed", "glazed or stained"
+    TORN = "torn", "creased or torn"
+
+
 class Cover(models.TextChoices):
     """What is fixed on the upper platen."""
 
@@ -95,6 +103,7 @@ class Press(models.Model):
     pad_since = models.DateField(null=True, blank=True)
     cover = models.CharField(max_length=8, choices=Cover.choices, blank=True)
     cover_since = models.DateField(null=True, blank=True)
+    cover_condition = models.CharField(max_length=8, choices=CoverCondition.choices, blank=True)
     target_c = models.FloatField(default=195.0)
     tolerance_c = models.FloatField(default=5.0)
     survey_every_days = models.PositiveSmallIntegerField(default=30)

@@ -16,6 +16,7 @@ from tempermark.web.floor.charts import drift_chart
 from tempermark.web.floor.forms import PlaceForm
 from tempermark.web.floor.models import Press
 from tempermark.web.floor.photos import shown
+from tempermark.web.floor.queries import fitted_first
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.live.queries import DEFAULT_WINDOW_MIN, key_on
 from tempermark.web.live.views import panel
@@ -68,6 +69,9 @@ def press(request, slug):
         "surveys": surveys.finished(entry.element)[:12] if entry.element else [],
         "test_presses": runs.of_press(record)[:8],
         "photos": shown(record)[:4],
+        "register": words.register_rows(
+            record, list(fitted_first().filter(press=record)), unit, today
+        ),
         "cases": cases.of_press(record)[:6],
     }
     latest = surveys.latest_survey(entry.element) if entry.element else None

@@ -15,7 +15,8 @@ def cautions(computed: Measured, unit: str) -> list[str]:
     """Sentences to show beside the verdict; empty when nothing weakens it."""
     survey = computed.survey
     found = [_overdue(survey, unit), _soak(survey), _bright(computed, unit)]
-    return [text for text in (*found, _beyond(computed, unit)) if text]
+    found += [_outside(computed, unit), _beyond(computed, unit)]
+    return [text for text in found if text]
 
 
 def _name(survey) -> str:
@@ -51,6 +52,23 @@ def _bright(computed: Measured, unit: str) -> str:
     return (
         f"A surface of emissivity {survey.surface_emissivity:g} is bright: the gun sees mostly "
         f"the room, and each value is only known to ± {reach}. Read the pad or a matte patch."
+    )
+
+
+def _outside(computed: Measured, unit: str) -> str:
+    tool = computed.survey.instrument
+    if tool is None:
+        return ""
+    outside = [
+        v.station.label for v in computed.read if not all(tool.reads(r.shown_c) for r in v.readings)
+    ]
+    if not outside:
+        return ""
+    low, high = (temperature_text(v, unit) for v in (tool.low_c, tool.high_c))
+    return (
+        f"{tool.name} reads from {low} to {high}: {', '.join(outside[:8])} "
+        f"{'lies' if len(outside) == 1 else 'lie'} outside, where its error is not known. The "
+        "verdict rests on them all the same: read them again with another instrument."
     )
 
 

@@ -68,6 +68,23 @@ HEADER_FIELDS = (
 )
 
 
+class EmissivityField(NumberField):
+    """An emissivity; 0 would be a perfect mirror."""
+
+    default_error_messages = {
+        "min_value": "No gun can read a surface of emissivity 0, a perfect mirror: its figure "
+        "would tell the room only. Right is 0.01 to 1; a pad has about 0.9.",
+        "max_value": "No surface gives off more than a black one. Right is 0.01 to 1.",
+    }
+
+    def __init__(self, **kwargs):
+        low, high = EMISSIVITY_RANGE
+        super().__init__(min_value=low, max_value=high, **kwargs)
+        for check in self.validators:
+            if check.code in self.default_error_messages:
+                check.message = self.default_error_messages[check.code]
+
+
 class HeaderForm(UnitForm):
     """What is set, aimed at, and read with."""
 
@@ -79,15 +96,11 @@ class HeaderForm(UnitForm):
     instrument_uncertainty_c = DifferenceField(
         label="Its uncertainty (k = 2)", min_value=0, max_value=100
     )
-    emissivity_setting = NumberField(
+    emissivity_setting = EmissivityField(
         label="Emissivity set on the gun",
-        min_value=EMISSIVITY_RANGE[0],
-        max_value=EMISSIVITY_RANGE[1],
     )
-    surface_emissivity = NumberField(
+    surface_emissivity = EmissivityField(
         label="Emissivity of the surface",
-        min_value=EMISSIVITY_RANGE[0],
-        max_value=EMISSIVITY_RANGE[1],
     )
     surface_emissivity_uncertainty = NumberField(
         label="Its uncertainty (standard)", min_value=0, max_value=0.5
@@ -267,13 +280,13 @@ class InstrumentForm(UnitForm):
     expanded_uncertainty_c = DifferenceField(
         label="Uncertainty (k = 2)", min_value=0, max_value=100
     )
-    emissivity_setting = NumberField(
+    emissivity_setting = EmissivityField(
         label="Emissivity set on it",
-        min_value=EMISSIVITY_RANGE[0],
-        max_value=EMISSIVITY_RANGE[1],
         required=False,
         help_text="guns only",
     )
+    low_c = TemperatureField(label="Its range from", required=False)
+    high_c = TemperatureField(label="Its range to", required=False)
     fields_c = TemperatureListField(
         label="Fields of the strips",
         required=False,
@@ -285,6 +298,14 @@ class InstrumentForm(UnitForm):
     )
     retired = forms.BooleanField(label="Out of use", required=False)
     note = forms.CharField(label="Note", max_length=400, required=False)
+
+    def clean(self):
+        """The range must be one."""
+        data = super().clean()
+        low, high = data.get("low_c"), data.get("high_c")
+        if low is not None and high is not None and low >= high:
+            self.add_error("high_c", "The end of the range must lie above its start.")
+        return data
 
 
 class TargetForm(UnitForm):
@@ -306,15 +327,11 @@ class ComparisonForm(UnitForm):
     )
     set_c = TemperatureField(label="Setting on the dial")
     ambient_c = TemperatureField(label="Ambient", low=-30, high=60)
-    emissivity_setting = NumberField(
+    emissivity_setting = EmissivityField(
         label="Emissivity set on the gun",
-        min_value=EMISSIVITY_RANGE[0],
-        max_value=EMISSIVITY_RANGE[1],
     )
-    surface_emissivity = NumberField(
+    surface_emissivity = EmissivityField(
         label="Emissivity of the pad, as believed",
-        min_value=EMISSIVITY_RANGE[0],
-        max_value=EMISSIVITY_RANGE[1],
     )
     surface_emissivity_uncertainty = NumberField(
         label="Its uncertainty (standard)", min_value=0, max_value=0.5

@@ -39,6 +39,8 @@ class Instrument(models.Model):
     expanded_uncertainty_c = models.FloatField(default=1.5, help_text="k = 2")
     corrections = models.JSONField(default=list, help_text="rows of shown and correction, °C")
     fields_c = models.JSONField(default=list, blank=True, help_text="of strips, ascending, °C")
+    low_c = models.FloatField(null=True, blank=True, help_text="its range from, °C")
+    high_c = models.FloatField(null=True, blank=True, help_text="its range to, °C")
     checked_on = models.DateField(null=True, blank=True)
     check_every_days = models.PositiveSmallIntegerField(default=180)
     retired = models.BooleanField(default=False)
@@ -53,6 +55,10 @@ class Instrument(models.Model):
             models.CheckConstraint(
                 condition=Q(kind__in=InstrumentKind.values), name="instrument_kind_known"
             ),
+            models.CheckConstraint(
+                condition=Q(low_c=None) | Q(high_c=None) | Q(low_c__lt=F("high_c")),
+                name="instrument_range_ordered",
+            ),
         ]
 
     def __str__(self) -> str:
@@ -62,6 +68,13 @@ class Instrument(models.Model):
     def due_on(self) -> date | None:
         """When it is to be checked again; None while it never was."""
         return self.checked_on and self.checked_on + timedelta(days=self.check_every_days)
+
+    def reads(self, value_c: float) -> bool:
+        """Whether a figure lies in its range, as far as that is noted."""
+        return not (
+            (self.low_c is not None and value_c < self.low_c)
+            or (self.high_c is not None and value_c > self.high_c)
+        )
 
     def days_overdue(self, day: date) -> int:
         """How long past its check it was on a day; 0 when not, or never checked."""

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 
@@ -66,6 +67,16 @@ PRESSES = (
             "mechanism": "knob",
             "lift_mm_per_turn": 1.5,
             "tightens": "clockwise",
+            "control_low_c": 0.0,
+            "control_high_c": 225.0,
+            "timer_max_s": 999,
+            "timer_starts": "closing",
+            "pad": "silicone",
+            "pad_mm": 8.0,
+            "pad_condition": "sound",
+            "pad_since": date(2026, 3, 2),
+            "cover": "ptfe",
+            "cover_condition": "glazed",
             "target_c": 195.0,
             "tolerance_c": 5.0,
             "dial_c": 195.0,
@@ -181,6 +192,8 @@ INSTRUMENTS = (
             "kind": "infrared",
             "emissivity_setting": 0.95,
             "expanded_uncertainty_c": 1.5,
+            "low_c": -30.0,
+            "high_c": 350.0,
             "corrections": [[0.3, -0.3], [99.2, 0.8]],
         },
         60,
