@@ -6,7 +6,9 @@
 
 import json
 import shutil
+import subprocess
 import sys
+import time
 from pathlib import Path
 
 from selenium import webdriver
@@ -18,6 +20,7 @@ from selenium.webdriver.support.ui import WebDriverWait
 ROOT = Path(__file__).resolve().parent.parent
 OUT = ROOT / "docs" / "screenshots"
 ARGUMENTS = ("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run")
+LOGGER_STARTS_S = 6
 DESK, PHONE = (1280, 800), (390, 844)
 READ = ("171", "172.5", "174", "173.5", "172", "170.5")
 
@@ -127,6 +130,25 @@ def elements(camera):
     camera.keep("elements", "/presses/dipper/elements/")
 
 
+def live(camera):
+    """Heron with the simulated logger on it, as after a quarter of an hour."""
+    command = [str(ROOT / "tempermark"), "simulate-logger", "--press", "Heron"]
+    logger = subprocess.Popen([*command, "--already-min", "14"], stdout=subprocess.DEVNULL)
+    try:
+        time.sleep(LOGGER_STARTS_S)
+        camera.go("/presses/heron/live/")
+        camera.wait(".traces")
+        time.sleep(LOGGER_STARTS_S)
+        camera.keep("live")
+    finally:
+        logger.terminate()
+        logger.wait()
+
+
+def line(camera):
+    camera.keep("calibration-line", "/presses/grebe/line/")
+
+
 def certificate(camera):
     """Signed by the demo's lead."""
     camera.driver.delete_all_cookies()
@@ -138,7 +160,21 @@ def certificate(camera):
     camera.keep("certificate")
 
 
-TAKEN = (floor, press, phone, entry, log, piece, trace, recipe, drift, elements, certificate)
+TAKEN = (
+    floor,
+    press,
+    phone,
+    entry,
+    log,
+    piece,
+    trace,
+    recipe,
+    drift,
+    elements,
+    line,
+    live,
+    certificate,
+)
 VIEWS = {view.__name__: view for view in TAKEN}
 
 

@@ -24,6 +24,7 @@ from tempermark.web.live.stream import with_stream
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Survey
 from tests.browser.person import Person
+from tests.browser.test_access import faults_of
 from tests.support import room
 from tests.web.live.test_ingest import logger
 from tests.web.live.test_pages import record
@@ -101,6 +102,21 @@ def test_the_page_follows_the_logger_and_a_steady_minute_is_kept(isla_there):
     survey = Survey.objects.get()
     assert survey.set_c == 205
     assert survey.stations.count() == 9
+
+
+def test_live_pages_are_accessible_and_fit_every_screen(isla_there):
+    element = Element.objects.get()
+    empty = faults_of(isla_there, ["/presses/heron/live/"])
+
+    def spoil(offset, row):
+        row[8] = 150.0
+
+    record(
+        element,
+        spoil=spoil,
+        level=lambda s: 198.0 - (0 if s < 300 else 8 * np.exp(-(s - 300) / 20)),
+    )
+    assert not empty + faults_of(isla_there, ["/presses/heron/live/", "/presses/heron/"])
 
 
 def record_more(recording, level, seconds=3):

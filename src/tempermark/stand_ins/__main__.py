@@ -29,7 +29,16 @@ def main(arguments: list[str]) -> int:
     start_c = AMBIENT_C if asked.cold else asked.set_c - 25.0
     platen = HeatedPlaten(asked.set_c, start_c, np.random.default_rng(asked.seed), story)
     logger = Logger(asked.address, key, uuid4(), clock_ahead_s=asked.clock_ahead_s)
+    _catch_up(platen, logger, asked.already_min)
     return _run(platen, logger, asked.minutes)
+
+
+def _catch_up(platen: HeatedPlaten, logger: Logger, minutes: float) -> None:
+    """Samples of the minutes before, as after a long lost connection."""
+    count = round(minutes * 60 / INTERVAL_S)
+    for left in range(count, 0, -1):
+        platen.step(INTERVAL_S)
+        logger.take(platen.sample(INTERVAL_S), ago_s=left * INTERVAL_S)
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -39,6 +48,9 @@ def _parser() -> argparse.ArgumentParser:
         "--set-c", type=float, default=200.0, help="the simulated controller's dial"
     )
     parser.add_argument("--minutes", type=float, default=None, help="stop after; default: never")
+    parser.add_argument(
+        "--already-min", type=float, default=0.0, help="begin as if it had run for so long"
+    )
     parser.add_argument("--cold", action="store_true", help="start at room temperature")
     parser.add_argument("--no-loading", action="store_true", help="nothing is pressed")
     parser.add_argument("--no-faults", action="store_true", help="no dropouts, no stuck channel")
@@ -49,15 +61,17 @@ def _parser() -> argparse.ArgumentParser:
 
 def _run(platen: HeatedPlaten, logger: Logger, minutes: float | None) -> int:
     logger.start()
+    started = time.monotonic()
     print("Sending nine channels, ten times a second. Ctrl-C ends it.", flush=True)
-    began = time.monotonic()
+    began = time.monotonic() - logger.made * INTERVAL_S
     try:
         while logger.refused is None:
             platen.step(INTERVAL_S)
             logger.take(platen.sample(INTERVAL_S))
-            if minutes is not None and logger.made * INTERVAL_S >= minutes * 60:
+            ahead_s = began + logger.made * INTERVAL_S - time.monotonic()
+            if minutes is not None and time.monotonic() - started >= minutes * 60:
                 break
-            time.sleep(max(0.0, began + logger.made * INTERVAL_S - time.monotonic()))
+            time.sleep(max(0.0, ahead_s))
     except KeyboardInterrupt:
         print()
     if logger.refused is not None:

@@ -50,9 +50,9 @@ class Logger:
         self._sender = threading.Thread(target=self._send_on, daemon=True)
         self._sender.start()
 
-    def take(self, reading_c: list[float | None]) -> None:
-        """One sample more, stamped by the logger's own clock."""
-        at = round(time.time() + self.clock_ahead_s, 3)
+    def take(self, reading_c: list[float | None], ago_s: float = 0.0) -> None:
+        """One sample more, stamped by the logger's own clock; `ago_s` when it was taken before."""
+        at = round(time.time() - ago_s + self.clock_ahead_s, 3)
         line = json.dumps({"n": self.made, "at": at, "c": reading_c}, separators=(",", ":"))
         with self._news:
             self._waiting[self.made] = (time.monotonic(), line.encode() + b"\n")

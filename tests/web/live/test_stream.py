@@ -125,3 +125,10 @@ def test_everything_else_goes_on_to_django():
 
     asyncio.run(with_stream(application)({"type": "http", "path": "/"}, None, send))
     assert seen == [{"type": "seen", "path": "/"}]
+
+
+def test_a_long_backlog_in_one_piece_is_stored_in_portions(secret):
+    body = header() + b"".join(sample(i) for i in range(4000))
+    status, told = post(secret, [body[i : i + 65536] for i in range(0, len(body), 65536)])
+    assert (status, told[-1]) == (200, {"stored": 3999})
+    assert len(told) > 2

@@ -83,10 +83,10 @@ def store(recording_pk: int, samples: Sequence[Sample], arrived: datetime) -> in
         last.timestamp() if last else None,
     )
     readings = np.array([s.reading_c for s in fresh], dtype=float)
-    for part in _second_by_second(time_s):
-        Block.objects.create(
-            recording=recording, **_block(numbers[part], time_s[part], readings[part])
-        )
+    Block.objects.bulk_create(
+        Block(recording=recording, **_block(numbers[part], time_s[part], readings[part]))
+        for part in _second_by_second(time_s)
+    )
     recording.samples += len(fresh)
     recording.missing += int(numbers[-1]) - recording.last_number - len(fresh)
     recording.last_number = int(numbers[-1])

@@ -24,7 +24,8 @@ PATH = "/live/stream/"
 GATHER_S = 0.5
 # A stream from which nothing comes for this long is closed; the logger begins again.
 SILENCE_S = 60.0
-MOST_BUFFERED_BYTES = 1024 * 1024
+# A backlog is stored in portions of about this much.
+MOST_BUFFERED_BYTES = 256 * 1024
 
 # Two threads write, whatever the number of loggers: each holds one database connection.
 _writers = ThreadPoolExecutor(max_workers=2, thread_name_prefix="live")
@@ -161,6 +162,7 @@ class _Body:
         self._receive, self._waiting = receive, None
         self._rest = b""
         self._lines: list[bytes] = []
+        self._buffered = 0
         self.ended = False
 
     async def line(self) -> bytes:
@@ -176,9 +178,11 @@ class _Body:
             raise Ended
         loop = asyncio.get_running_loop()
         until = loop.time() + gather_s
-        while not self.ended and (left := until - loop.time()) > 0:
+        while not self.ended and self._buffered < MOST_BUFFERED_BYTES:
+            if (left := until - loop.time()) <= 0:
+                break
             await self._more(left)
-        lines, self._lines = self._lines, []
+        lines, self._lines, self._buffered = self._lines, [], 0
         return lines
 
     async def _more(self, within_s: float) -> bool:
@@ -197,8 +201,8 @@ class _Body:
     def _take(self, data: bytes) -> None:
         *whole, self._rest = (self._rest + data).split(b"\n")
         self._lines += [line for line in whole if line.strip()]
-        longest = max((len(line) for line in [self._rest, *whole]), default=0)
-        if longest > LONGEST_LINE_BYTES or sum(map(len, self._lines)) > MOST_BUFFERED_BYTES:
+        self._buffered += len(data)
+        if max(len(line) for line in [self._rest, *whole]) > LONGEST_LINE_BYTES:
             raise InputError.single(
                 None, f"A line is at most {LONGEST_LINE_BYTES} bytes.", "too_large"
             )
