@@ -22,6 +22,7 @@ from tempermark.core.metrology.usable import Grid
 
 REPEATS = 9
 SEED = 77
+BASIS, FAULT = len(prior.BASIS_MEAN), prior.FAULT_SPREAD_C**2
 
 
 class OnPlaten(Kernel):
@@ -84,11 +85,11 @@ def theirs_whole(field: ours.Field, place_mm, deviation_c, cells_mm) -> np.ndarr
             kernel, x, cells = _kernel(rest), _inputs(place_mm, reach), _inputs(cells_mm, reach)
             before = 1 - chance.sum()
             if fault >= 0:
-                bump = OnPlaten(DotProduct(sigma_0=0.0), slice(9, None), prior.FAULT_SPREAD_C**2)
+                bump = OnPlaten(DotProduct(sigma_0=0.0), slice(2 + BASIS, None), FAULT)
                 kernel, before = kernel + bump, chance[fault]
                 x = np.column_stack([x, seen[:, fault]])
                 cells = np.column_stack([cells, asked[:, fault]])
-                kernel.k1.k1.k2.columns = slice(2, 9)
+                kernel.k1.k1.k2.columns = slice(2, 2 + BASIS)
             fixed = GaussianProcessRegressor(kernel, optimizer=None, alpha=0.0).fit(x, residual)
             weight = fixed.log_marginal_likelihood_value_ + np.log(rest.chance * before)
             log_weight.append(weight)

@@ -19,7 +19,9 @@ from tempermark.core.metrology import field_prior as prior
 # Above this many readings neighbours are averaged; a bin is then small against 50 mm.
 MOST_POINTS = 300
 # The likeliest beliefs are kept, this many at most and none below this share of the first.
-MOST_MEMBERS, LEAST_SHARE = 6, 0.03
+MOST_MEMBERS, LEAST_SHARE = 12, 0.02
+# Beliefs are conditioned together while their covariances hold at most so many figures.
+MOST_TOGETHER = 200_000
 
 
 @dataclass(frozen=True)
@@ -135,26 +137,28 @@ class Field:
         chances = [np.append(m.weight, m.fault_weight) for m in self.members]
         pick = rng.multinomial(count, np.concatenate(chances) / np.concatenate(chances).sum())
         course = self.faults.shape(place_mm)
+        lengths = {m.rest.length_mm for m in self.members}
+        smooth = {a: _smooth_prior(place_mm.tobytes(), a) for a in lengths}
+        kriging = {a: smooth[a].weights(self.seen.place_mm) for a in lengths}
         samples, start = [], 0
         for member, cross, _, at_rest in self._at(place_mm):
             picked = pick[start : start + 1 + len(member.fault_weight)]
             start += len(picked)
             if picked.sum():
-                here, seen = self._prior_samples(member, place_mm, int(picked.sum()), rng)
+                weights = kriging[member.rest.length_mm]
+                here, seen = self._prior_samples(member, place_mm, weights, picked.sum(), rng)
                 missed = self.seen.deviation_c - seen
                 base = here + at_rest + missed @ (member.inverse @ cross.T)
                 samples.append(_with_faults(base, member, picked, cross, course, rng))
         return np.vstack(samples)
 
-    def _prior_samples(self, member: Member, place_mm, count: int, rng):
+    def _prior_samples(self, member: Member, place_mm, weights: "_Kriging", count: int, rng):
         """Samples before any reading: (count, m) at places without the margins' mean, and
         (count, n) of the readings with their noise and that mean.
         """
         rest, seen_mm = member.rest, self.seen.place_mm
-        smooth = _smooth_prior(place_mm.tobytes(), rest.length_mm)
         unit = _paths(place_mm.tobytes(), rest.length_mm, max(count, PATHS))
         unit = unit[rng.permutation(len(unit))[:count]]
-        weights = smooth.weights(seen_mm)
         unit_seen = unit @ weights.kriging.T
         unit_seen += rng.standard_normal((count, len(seen_mm))) @ weights.factor.T
         slopes = rng.standard_normal((count, len(prior.BASIS_MEAN))) * prior.BASIS_SPREAD
@@ -200,6 +204,12 @@ class _SmoothPrior:
 PATHS, PATHS_SEED = 1000, 1887
 # Rounding in the smooth rest's correlations; its square root is below 0.001 K.
 DUST = 1e-8
+
+
+def prepare_draws(place_mm: np.ndarray) -> None:
+    """Do once, ahead of the first draws at places (m, 2), what all draws there share."""
+    for length_mm in prior.LENGTHS_MM:
+        _paths(place_mm.tobytes(), length_mm, PATHS)
 
 
 @lru_cache(maxsize=24)
@@ -250,13 +260,7 @@ def fit_field(
     size = np.array(size_mm, float)
     repeatability = max(repeatability_c, prior.NOISE_FLOOR_C)
     faults = prior.local_faults(*size_mm)
-    course = faults.shape(seen.place_mm)
-    smooth = {a: prior.matern(seen.place_mm, seen.place_mm, a) for a in prior.LENGTHS_MM}
-    shapes = {r: prior.basis(seen.place_mm, size, r) for r in prior.MARGIN_REACH_MM}
-    made = [
-        _condition(seen, repeatability, rest, faults, course, smooth, shapes)
-        for rest in prior.smooth_rests()
-    ]
+    made = _condition_all(seen, repeatability, faults, size)
     log_evidence = np.array([evidence.max() for _, evidence in made])
     scale = log_evidence.max()
     totals = np.array([np.exp(evidence - scale).sum() for _, evidence in made])
@@ -271,29 +275,46 @@ def fit_field(
     return Field(seen, size, repeatability, faults, members)
 
 
-def _condition(seen, repeatability_c, rest, faults, course, smooth, shapes):
-    """A belief's posterior pieces, and log evidences (1 + J,): no fault, each fault."""
-    noise = (rest.noise_factor * repeatability_c) ** 2 / seen.count
-    shape = shapes[rest.margin_reach_mm]
-    scaled = shape * prior.BASIS_SPREAD
-    covariance = rest.amplitude_c**2 * smooth[rest.length_mm] + scaled @ scaled.T
-    covariance[np.diag_indices_from(covariance)] += noise
-    inverse = np.linalg.inv(covariance)
-    residual = seen.deviation_c - shape @ prior.BASIS_MEAN
-    weights = inverse @ residual
-    log_no_fault = -0.5 * (residual @ weights + np.linalg.slogdet(covariance)[1])
-    fault_weights = inverse @ course
-    precision = 1 / prior.FAULT_SPREAD_C**2 + (course * fault_weights).sum(axis=0)
-    variance = 1 / precision
-    strength = variance * (course.T @ weights)
-    log_faults = (
-        log_no_fault
-        + 0.5 * strength**2 * precision
-        + 0.5 * np.log(variance / prior.FAULT_SPREAD_C**2)
+def _condition_all(seen, repeatability_c, faults, size):
+    """Every belief's posterior pieces with its log evidences, several beliefs at a time."""
+    rests, course = prior.smooth_rests(), faults.shape(seen.place_mm)
+    smooth = {a: prior.matern(seen.place_mm, seen.place_mm, a) for a in prior.LENGTHS_MM}
+    shapes = {r: prior.basis(seen.place_mm, size, r) for r in prior.MARGIN_REACH_MM}
+    together = max(1, MOST_TOGETHER // len(seen.count) ** 2)
+    made = []
+    for first in range(0, len(rests), together):
+        some = rests[first : first + together]
+        made += _condition(seen, repeatability_c, some, faults, course, smooth, shapes)
+    return made
+
+
+def _condition(seen, repeatability_c, rests, faults, course, smooth, shapes):
+    """Posterior pieces of beliefs, and their log evidences (1 + J,): no fault, each fault."""
+    scaled = {r: shape * prior.BASIS_SPREAD for r, shape in shapes.items()}
+    linear = {r: part @ part.T for r, part in scaled.items()}
+    at_rest = {r: shape @ prior.BASIS_MEAN for r, shape in shapes.items()}
+    covariance = np.array(
+        [r.amplitude_c**2 * smooth[r.length_mm] + linear[r.margin_reach_mm] for r in rests]
     )
-    log_chance = np.log(rest.chance) + np.log(np.append(1 - faults.chance.sum(), faults.chance))
-    parts = (rest, strength, variance, inverse, weights, fault_weights)
-    return parts, np.append(log_no_fault, log_faults) + log_chance
+    noise = np.array([(r.noise_factor * repeatability_c) ** 2 / seen.count for r in rests])
+    at = np.arange(len(seen.count))
+    covariance[:, at, at] += noise
+    inverse = np.linalg.inv(covariance)
+    residual = seen.deviation_c - np.array([at_rest[r.margin_reach_mm] for r in rests])
+    weights = (inverse @ residual[..., None])[..., 0]
+    log_no_fault = -0.5 * ((residual * weights).sum(axis=1) + np.linalg.slogdet(covariance)[1])
+    fault_weights = inverse @ course
+    precision = 1 / prior.FAULT_SPREAD_C**2 + (course * fault_weights).sum(axis=1)
+    variance = 1 / precision
+    strength = variance * (weights @ course)
+    log_faults = 0.5 * strength**2 * precision + 0.5 * np.log(variance / prior.FAULT_SPREAD_C**2)
+    log_chance = np.log(np.append(1 - faults.chance.sum(), faults.chance))
+    made = []
+    for i, rest in enumerate(rests):
+        evidence = np.append(0.0, log_faults[i]) + log_no_fault[i] + np.log(rest.chance)
+        parts = (rest, strength[i], variance[i], inverse[i], weights[i], fault_weights[i])
+        made.append((parts, evidence + log_chance))
+    return made
 
 
 def _member(parts, weight: np.ndarray) -> Member:

@@ -27,12 +27,17 @@ class Draws:
     deviation_c: np.ndarray
 
 
+def lattice(width_mm: float, height_mm: float) -> np.ndarray:
+    """Where draws are taken, (m, 2) in mm."""
+    x, y = np.meshgrid(np.linspace(0, width_mm, LINES[0]), np.linspace(0, height_mm, LINES[1]))
+    return np.column_stack([x.ravel(), y.ravel()])
+
+
 def draw_field(
     field: Field, width_mm: float, height_mm: float, common_c: float, rng: np.random.Generator
 ) -> Draws:
     """Joint samples of the field over the element, common error (standard, K) included."""
-    x, y = np.meshgrid(np.linspace(0, width_mm, LINES[0]), np.linspace(0, height_mm, LINES[1]))
-    places = np.column_stack([x.ravel(), y.ravel()])
+    places = lattice(width_mm, height_mm)
     samples = field.draws(places, DRAWS, rng)
     if common_c:
         samples = samples + common_c * rng.standard_normal((DRAWS, 1))

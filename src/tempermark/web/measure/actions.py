@@ -10,6 +10,9 @@ from django.utils import timezone
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.adaptive import MOST_READINGS
+from tempermark.core.metrology.field import prepare_draws
+from tempermark.core.metrology.survey import FEWEST_FOR_MAP
+from tempermark.core.metrology.verdict import lattice
 from tempermark.core.units import read_bounds, read_entry
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.models import Element
@@ -114,6 +117,9 @@ def extend(survey: Survey) -> Station | None:
     readings that are worth while. Called with the survey locked.
     """
     computed = queries.compute(survey)
+    if len(computed.read) < FEWEST_FOR_MAP:
+        # While entries are quick: the first verdict need not wait for it.
+        prepare_draws(lattice(survey.element.width_mm, survey.element.height_mm))
     if computed.left or len(computed.read) >= MOST_READINGS:
         return None
     decision = computed.decision

@@ -67,14 +67,7 @@ def latest_survey(element: Element, before=None) -> Survey | None:
 
 def with_names(surveys):
     """Surveys with press, person and instrument in the same query."""
-    return surveys.select_related(
-        "element__press",
-        "taken_by",
-        "instrument",
-        "comparison__gun",
-        "comparison__probe",
-        "comparison__press",
-    )
+    return surveys.select_related("element__press", "taken_by", "instrument")
 
 
 def holding(element: Element, when=None):

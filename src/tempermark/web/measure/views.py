@@ -118,7 +118,7 @@ def chart_fragment(request, pk):
 @require_POST
 def enter(request, pk):
     """One figure for one station."""
-    record = _survey(pk)
+    record = get_object_or_404(Survey.objects.select_related("element__press"), pk=pk)
     station = get_object_or_404(Station, pk=request.POST.get("station") or 0, survey=record)
     typed = request.POST.get("typed", "")
     key = form_key(request.POST.get("form_key"))
