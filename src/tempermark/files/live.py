@@ -4,6 +4,7 @@ The first line opens the stream, each later one brings one sample of all channel
 """
 
 from dataclasses import dataclass
+from typing import cast
 from uuid import UUID
 
 from tempermark.core.constants import TEMPERATURE_RANGE_C
@@ -53,7 +54,7 @@ def read_header(line: bytes) -> Header:
     if channels is not None and channels != int(channels):
         fields.problem("channels", f"is {channels:g}; a whole number is needed")
     fields.done()
-    return Header(session, int(channels), interval_s)
+    return Header(cast(UUID, session), int(channels), interval_s)
 
 
 def read_sample(line: bytes, channels: int) -> Sample:

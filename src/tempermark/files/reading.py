@@ -7,7 +7,7 @@ import numpy as np
 from tempermark.core.constants import EMISSIVITY_RANGE
 from tempermark.core.metrology.reading import Instrument, Spot, TrueReading, true_reading
 from tempermark.core.metrology.surfaces import SURFACES
-from tempermark.files.document import Fields, read_format
+from tempermark.files.document import REQUIRED, Fields, read_format
 
 FORMAT = "tempermark.reading/1"
 MOST_READINGS = 1000
@@ -51,8 +51,8 @@ def _surface(fields: Fields) -> tuple[float, float]:
     """Emissivity and its standard uncertainty: as given, else of the named `surface`."""
     named = fields.choice("surface", tuple(SURFACES), default="")
     listed = SURFACES.get(named) if named else None
-    least = {"default": listed.emissivity} if listed else {}
-    emissivity = fields.number("surface_emissivity", *EMISSIVITY_RANGE, **least)
+    usual = listed.emissivity if listed else REQUIRED
+    emissivity = fields.number("surface_emissivity", *EMISSIVITY_RANGE, default=usual)
     own = listed.uncertainty if listed and not fields.has("surface_emissivity") else 0.0
     return emissivity, fields.number("surface_emissivity_uncertainty", 0, 1, default=own)
 

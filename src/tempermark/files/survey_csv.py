@@ -172,7 +172,8 @@ class _LineReader:
             self._check(number, x, y, value, cells, name)
         if len(self.problems) > before:
             return None
-        return CsvReading(x, y, high if low is None else low, "", number, low, high)
+        value = next(v for v in (low, high) if v is not None)
+        return CsvReading(x, y, value, "", number, low, high)
 
     def _figure(self, number: int, cells: list[str], name: str) -> float | None:
         index = self.index[name]
