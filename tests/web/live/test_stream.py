@@ -7,7 +7,7 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
-from tempermark.web.live import keys
+from tempermark.web.live import export, keys
 from tempermark.web.live.models import LoggerKey, Recording
 from tempermark.web.live.stream import PATH, with_stream
 from tempermark.web.measure.grids import grid_places
@@ -132,3 +132,17 @@ def test_a_long_backlog_in_one_piece_is_stored_in_portions(secret):
     status, told = post(secret, [body[i : i + 65536] for i in range(0, len(body), 65536)])
     assert (status, told[-1]) == (200, {"stored": 3999})
     assert len(told) > 2
+
+
+def test_an_exported_recording_comes_in_again_as_it_was(secret):
+    post(secret, [header(), *(sample(i) for i in range(12))])
+    before = Recording.objects.get()
+    lines = "".join(export.stream_lines(before)).encode()
+    figures = [s for b in before.blocks.all() for s in b.readings_c]
+    Recording.objects.all().delete()
+    status, told = post(secret, [lines])
+    assert (status, told[-1]) == (200, {"stored": 11})
+    again = Recording.objects.get()
+    assert again.session == before.session
+    assert [s for b in again.blocks.all() for s in b.readings_c] == figures
+    assert abs(again.last_at - before.last_at).total_seconds() < 0.001

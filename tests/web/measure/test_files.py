@@ -7,10 +7,13 @@ from datetime import date
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from tempermark.web.floor.models import Element, PressEvent
+from tempermark.web.floor.register import happened
 from tempermark.web.measure import bulk
-from tempermark.web.measure.models import Instrument, Survey
+from tempermark.web.measure.models import Instrument, PadComparison, Survey
 from tests.support import room
 from tests.web.floor.test_register_files import out, take_in
+from tests.web.measure import test_comparison
 
 
 def tools():
@@ -155,3 +158,31 @@ def test_a_clerk_takes_out_and_puts_nothing_in(client, clerk, element):
     assert client.get("/files/").status_code == 200
     assert client.get("/files/register.json").status_code == 200
     assert many(client, ("a.csv", b"x")).status_code == 403
+
+
+@pytest.mark.parametrize("kind", ["csv", "json"])
+def test_comparisons_go_out_and_are_learned_anew(browse, element, kind):
+    gun, probe = test_comparison.tools()
+    test_comparison.compare(browse, gun, probe)
+    kept = PadComparison.objects.get()
+    text = out(browse, kind, "comparisons")
+    PadComparison.objects.all().delete()
+    assert "1 comparisons added" in room.words(take_in(browse, text, "comparisons"))
+    again = PadComparison.objects.get()
+    assert again.covariance == kept.covariance
+    assert (again.taken_at, again.correction_c) == (kept.taken_at, kept.correction_c)
+    assert "1 were there already" in room.words(take_in(browse, text, "comparisons"))
+    spoiled = text.replace("Probe 2", "Probe 9")
+    assert take_in(browse, spoiled, "comparisons").status_code == 422
+
+
+def test_events_go_out_and_in_and_make_older_maps_history(client, lead, element):
+    client.force_login(lead)
+    happened(lead, element.press, "pad", "new sponge")
+    text = out(client, "csv", "events")
+    PressEvent.objects.all().delete()
+    Element.objects.update(map_since=None)
+    assert "1 events added" in room.words(take_in(client, text, "events"))
+    assert PressEvent.objects.get().note == "new sponge"
+    element.refresh_from_db()
+    assert element.map_since == PressEvent.objects.get().at

@@ -7,6 +7,7 @@ given; a file with any is refused whole.
 import csv
 import io
 import json
+import math
 from dataclasses import dataclass
 from datetime import date
 
@@ -143,3 +144,17 @@ def _wrong(row: Row, form: forms.Form):
             yield f"{row.where}, {name}: “{shown[:40]}” is unknown; known are {codes}."
         else:
             yield f"{row.where}, {name}{given}: {errors[0]}"
+
+
+def pairs(text: str, right: str) -> list[list[float]]:
+    """`100:0.5 200:0.9` as pairs of figures; ValidationError says what is `right`."""
+    found = []
+    for part in text.split():
+        try:
+            first, second = (float(v) for v in part.split(":"))
+        except ValueError:
+            raise forms.ValidationError(f"“{part}” is no pair; right is {right}") from None
+        if not (math.isfinite(first) and math.isfinite(second)):
+            raise forms.ValidationError(f"“{part}” is no pair of figures.")
+        found.append([first, second])
+    return found

@@ -22,17 +22,10 @@ class InstrumentRow(InstrumentForm):
 
     def clean_corrections(self):
         """`100:0.5 200:0.9` as rows of shown and correction, ascending."""
-        pairs = []
-        for part in self.cleaned_data["corrections"].split():
-            try:
-                shown, correction = (float(v) for v in part.split(":"))
-            except ValueError:
-                raise forms.ValidationError(
-                    f"“{part}” is no pair; right is shown:correction, like 100:0.5"
-                ) from None
+        pairs = tables.pairs(self.cleaned_data["corrections"], "shown:correction, like 100:0.5")
+        for shown, correction in pairs:
             if not (-50 <= shown <= 600 and abs(correction) <= 100):
-                raise forms.ValidationError(f"“{part}” is out of range.")
-            pairs.append([shown, correction])
+                raise forms.ValidationError(f"“{shown:g}:{correction:g}” is out of range.")
         if len(pairs) > MOST_CORRECTIONS or len({p[0] for p in pairs}) < len(pairs):
             raise forms.ValidationError("At most 100 corrections, each figure once.")
         return sorted(pairs)
