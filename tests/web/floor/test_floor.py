@@ -165,3 +165,13 @@ def test_what_to_set_for_one_place(browse, technician, element, place, said):
 def test_a_place_without_a_map_says_so(browse, element):
     text = browse.get("/presses/heron/place/", {"x_mm": "20", "y_mm": "20"}).content.decode()
     assert "has no map" in text
+
+
+def test_a_spot_check_that_jumps_is_said_on_the_floor(browse, technician, element):
+    for age in range(70, 0, -10):
+        room.survey(technician, element, grid="3x3", days_ago=age, truth=lambda x, y: 190.0)
+    assert "not as usual" not in room.words(browse.get("/"))
+    room.survey(technician, element, grid="spot", truth=lambda x, y: 186.0)
+    told = room.words(browse.get("/"))
+    assert "Heron is not as usual." in told
+    assert "not as usual: one survey beyond 3σ" in told

@@ -98,8 +98,22 @@ def test_an_archive_comes_in_as_it_is_and_twice_makes_no_more(browse, two_presse
     assert "2 of 2 files made a survey" in room.words(many(browse, ("all.zip", raw)))
     again = room.words(many(browse, ("all.zip", raw)))
     assert "0 of 2 files made a survey" in again
-    assert "was imported before" in again
+    assert "is here already" in again
     assert Survey.objects.count() == 2
+
+
+def test_a_file_of_a_survey_that_is_here_makes_no_second_one(browse, two_presses):
+    told = room.words(many(browse, ("all.zip", archive(browse))))
+    assert "0 of 3 files made a survey" in told
+    assert Survey.objects.count() == 3
+
+
+def test_a_file_without_a_moment_is_known_by_its_content(browse, element):
+    head = b"# press: Heron\n# set_c: 195\n# target_c: 195\n# tolerance_c: 5\n"
+    plain = head + b"x_mm,y_mm,value_c\n1,2,190\n"
+    many(browse, ("a.csv", plain))
+    assert "was imported before" in room.words(many(browse, ("b.csv", plain)))
+    assert Survey.objects.count() == 1
 
 
 def test_each_file_is_taken_or_refused_by_itself(browse, element):

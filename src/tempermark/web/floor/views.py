@@ -41,7 +41,8 @@ def floor(request):
             "entry": entry,
             "display": words.display_words(entry.state, unit),
             "due": words.due_words(entry.state, today),
-            "drift": words.leaving_words(entry.state, entry.press.tolerance_c, unit),
+            "drift": words.leaving_words(entry.state, entry.press.tolerance_c, unit)
+            or words.unusual_words(entry.state),
             "attention": words.needs_attention(entry),
         }
         for entry in entries

@@ -65,6 +65,13 @@ def chart_words(state) -> str:
     return f"Not as usual: {'; '.join(speaking)}."
 
 
+def unusual_words(state) -> str:
+    """`not as usual: one survey beyond 3σ`, or nothing; a drift is said as such instead."""
+    if state.chart is None or state.drifting or not state.chart.speaks_now:
+        return ""
+    return f"not as usual: {RULES[state.chart.speaks_now[0]]}"
+
+
 def short_state(entry: PressState, unit: str) -> str:
     """The few words of the strip under the navigation."""
     words = display_words(entry.state, unit)
@@ -72,6 +79,8 @@ def short_state(entry: PressState, unit: str) -> str:
         words = "to be measured anew"
     if entry.state.drifting:
         words += ", drifting"
+    elif unusual_words(entry.state):
+        words += ", not as usual"
     if entry.state.overdue_days:
         words += ", overdue"
     if entry.open_cases:
@@ -81,7 +90,9 @@ def short_state(entry: PressState, unit: str) -> str:
 
 def needs_attention(entry: PressState) -> bool:
     """Whether the strip should point at this press."""
-    return bool(entry.state.overdue_days or entry.state.drifting or entry.open_cases)
+    state = entry.state
+    unusual = unusual_words(state)
+    return bool(state.overdue_days or state.drifting or unusual or entry.open_cases)
 
 
 def floor_sentence(entries: list[PressState]) -> str:
@@ -99,6 +110,9 @@ def floor_sentence(entries: list[PressState]) -> str:
         parts.append(f"{_names(faults)} {_has(faults, 'has', 'have')} an open fault.")
     if drifting:
         parts.append(f"{_names(drifting)} {_has(drifting, 'is', 'are')} drifting.")
+    unusual = [e.press.name for e in entries if unusual_words(e.state)]
+    if unusual:
+        parts.append(f"{_names(unusual)} {_has(unusual, 'is', 'are')} not as usual.")
     if overdue:
         parts.append(f"{_names(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
     if anew:

@@ -17,6 +17,7 @@ class KeyForm(forms.Form):
 
     instrument = forms.ModelChoiceField(
         label="Logger",
+        empty_label="choose",
         queryset=Instrument.objects.filter(retired=False, kind=InstrumentKind.LOGGER),
     )
     grid = forms.ChoiceField(label="Probes stand", choices=GRID_CHOICES)

@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from hashlib import sha256
 from uuid import NAMESPACE_OID, uuid5
 
+from django.db.models import Count
+
 from tempermark.core.errors import InputError
 from tempermark.files import survey_csv
 from tempermark.files.document import parse_json
@@ -80,6 +82,9 @@ def _one(user, elements: dict, name: str, raw: bytes) -> Outcome:
             raise InputError.single(None, "Over 4 MB.")
         element = _element(elements, raw)
         imported = exchange.read_file(raw, element)
+        here = _same_survey(element, imported)
+        if here is not None:
+            return Outcome(name, here, "is here already")
         key = uuid5(NAMESPACE_OID, f"{element.pk}:{sha256(raw).hexdigest()}")
         known = Reading.objects.filter(entry_key=uuid5(key, "import:0")).exists()
         survey = exchange.import_survey(user, element, imported, key)
@@ -91,6 +96,15 @@ def _one(user, elements: dict, name: str, raw: bytes) -> Outcome:
     if known:
         return Outcome(name, survey, "was imported before")
     return Outcome(name, survey, f"{len(imported.stations)} stations", fresh=True)
+
+
+def _same_survey(element, imported) -> Survey | None:
+    """A survey of that element begun at the very moment the file says, with as many stations."""
+    if imported.taken_at is None:
+        return None
+    found = element.surveys.filter(taken_at=imported.taken_at)
+    counted = found.annotate(count=Count("stations")).filter(count=len(imported.stations))
+    return queries.with_names(counted).first()
 
 
 def _element(elements: dict, raw: bytes):

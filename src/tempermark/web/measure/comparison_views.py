@@ -8,7 +8,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.measure import comparisons, queries
 from tempermark.web.measure.forms import ComparisonForm, initial_header
-from tempermark.web.measure.models import PadComparison
+from tempermark.web.measure.models import Instrument, InstrumentKind, PadComparison
 
 
 @require_http_methods(["GET", "POST"])
@@ -18,7 +18,8 @@ def new(request, slug):
     element = element_in_use(slug)
     press = element.press
     initial = initial_header(element, queries.latest_survey(element))
-    initial["gun"] = initial.pop("instrument", None)
+    initial["gun"] = initial.pop("instrument", None) or _only(InstrumentKind.INFRARED)
+    initial["probe"] = _only(InstrumentKind.CONTACT)
     form = ComparisonForm(request.POST or None, initial=initial, unit=request.user.temperature_unit)
     strange = False
     if request.method == "POST" and form.is_valid():
@@ -32,6 +33,12 @@ def new(request, slug):
     context = {"press": press, "form": form, "strange": strange}
     status = 422 if request.method == "POST" else 200
     return render(request, "measure/compare.html", context, status=status)
+
+
+def _only(kind: str) -> Instrument | None:
+    """The one instrument of a kind; None where there is a choice."""
+    found = list(Instrument.objects.filter(kind=kind, retired=False)[:2])
+    return found[0] if len(found) == 1 else None
 
 
 @require_GET

@@ -319,10 +319,12 @@ class ComparisonForm(UnitForm):
 
     gun = forms.ModelChoiceField(
         label="Gun",
+        empty_label="choose",
         queryset=Instrument.objects.filter(retired=False, kind=InstrumentKind.INFRARED),
     )
     probe = forms.ModelChoiceField(
         label="Contact probe",
+        empty_label="choose",
         queryset=Instrument.objects.filter(retired=False, kind=InstrumentKind.CONTACT),
     )
     set_c = TemperatureField(label="Setting on the dial")
