@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.stats import norm
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.calibration import (
@@ -13,6 +14,7 @@ from tempermark.core.metrology.calibration import (
     REPRODUCIBILITY_C,
     anchored_line,
     calibration_line,
+    level_shift,
 )
 from tempermark.core.metrology.state import PastSurvey, element_state
 
@@ -125,3 +127,20 @@ def test_one_survey_alone_keeps_the_believed_gain():
     assert (line.gain, line.gain_sd) == pytest.approx((1.0, GAIN_SPREAD))
     assert line.setting_for(195.0) == pytest.approx(200.0)
     assert line.standard_uncertainty_c(155.0) == pytest.approx(np.hypot(1.0, 2.0))
+
+
+@pytest.mark.parametrize(("difference", "days"), [(0.5, 10), (-5.0, 10), (1.8, 90), (0.0, 1)])
+def test_the_level_s_shift_is_the_posterior_by_quadrature(difference, days):
+    shift = np.linspace(-30, 30, 200_001)
+    wander = REPRODUCIBILITY_C**2 + (0.02 * days) ** 2
+    prior = 0.9 * norm.pdf(shift, 0, wander**0.5) + 0.1 * norm.pdf(shift, 0, (wander + 25) ** 0.5)
+    posterior = prior * norm.pdf(difference, shift, 1.0)
+    posterior /= posterior.sum()
+    mean = posterior @ shift
+    told = level_shift(difference, 1.0, days)
+    assert told[0] == pytest.approx(mean, abs=1e-6)
+    assert told[1] == pytest.approx((posterior @ (shift - mean) ** 2) ** 0.5, abs=1e-5)
+
+
+def test_an_absurd_difference_is_followed_whole():
+    assert level_shift(500.0, 1.0, 5.0)[0] == pytest.approx(500, rel=0.05)

@@ -86,3 +86,36 @@ def test_fahrenheit(browse, technician, element):
     technician.temperature_unit = "f"
     technician.save()
     assert "For 383 °F true set Heron to 392 °F" in room.words(browse.get(f"{PATH}?target_c=383"))
+
+
+def test_a_spot_check_that_jumped_moves_the_setting_everywhere(browse, technician, element):
+    room.survey(technician, element, days_ago=9, truth=flat(190.0))
+    place = np.array([[100.0, 100.0]])
+    before = queries.true_at(element, place, 195.0, None).value_c[0]
+    room.survey(technician, element, grid="spot", truth=flat(184.0))
+    after = queries.true_at(element, place, 195.0, None)
+    assert after.value_c[0] == pytest.approx(before - 6, abs=0.5)
+    page = room.words(browse.get("/presses/heron/"))
+    assert "Set Heron to 206 °C" in page
+    assert "K colder than its map: the setting follows, the shape is the survey's" in page
+    assert "For 195 °C true set Heron to 206 °C" in room.words(browse.get(PATH))
+    told = browse.get("/presses/heron/place/", {"x_mm": "100", "y_mm": "100"}).content.decode()
+    assert "dial at 206" in told.replace("\u00a0", " ")
+
+
+def test_a_spot_check_that_agrees_changes_nothing(browse, technician, element):
+    room.survey(technician, element, days_ago=9, truth=flat(190.0))
+    room.survey(technician, element, grid="spot", truth=flat(190.4))
+    assert queries.correction(element, None).moved.shift_c == pytest.approx(0.1, abs=0.1)
+    page = room.words(browse.get("/presses/heron/"))
+    assert "Set Heron to 200 °C" in page
+    assert "than its map" not in page
+
+
+def test_a_spot_check_counts_from_its_own_moment(technician, element):
+    survey = room.survey(technician, element, days_ago=9, truth=flat(190.0))
+    spot = room.survey(technician, element, grid="spot", days_ago=2, truth=flat(184.0))
+    place = np.array([[200.0, 250.0]])
+    earlier = queries.true_at(element, place, 195.0, survey.taken_at)
+    later = queries.true_at(element, place, 195.0, spot.taken_at)
+    assert earlier.value_c[0] - later.value_c[0] == pytest.approx(6, abs=0.5)

@@ -129,3 +129,29 @@ def anchored_line(
         count=len(set_c),
         set_range_c=(float(set_c.min()), float(set_c.max())),
     )
+
+
+# What an element's level does between surveys: a little of its own accord, rarely a jump (a loose
+# sensor, a knocked controller).
+WANDER_C_PER_DAY = 0.02
+JUMP_CHANCE, JUMP_SPREAD_C = 0.1, 5.0
+
+
+def level_shift(difference_c: float, observed_sd_c: float, days: float) -> tuple[float, float]:
+    """How far an element's level has moved since a survey, and its standard uncertainty, in K.
+
+    `difference_c`: a later spot check's mean less what the survey says; `observed_sd_c` is that
+    difference's own standard uncertainty. Prior: a wander that grows with the days, or with chance
+    0.1 a jump (normal, 5 K); the posterior's mean and spread are exact for that mixture. After ten
+    days 0.5 K apart ± 1 is taken as 0.13 K, 5 K apart as 4.7 K.
+    """
+    chance = np.array([1 - JUMP_CHANCE, JUMP_CHANCE])
+    wander = REPRODUCIBILITY_C**2 + (WANDER_C_PER_DAY * days) ** 2
+    before = np.array([wander, wander + JUMP_SPREAD_C**2])
+    whole = before + observed_sd_c**2
+    weight = chance * np.exp(-0.5 * difference_c**2 / whole) / np.sqrt(whole)
+    weight = weight / weight.sum() if weight.sum() > 0 else np.array([0.0, 1.0])
+    moved = difference_c * before / whole
+    left = before * observed_sd_c**2 / whole
+    mean = float(weight @ moved)
+    return mean, float(np.sqrt(weight @ (left + moved**2) - mean**2))

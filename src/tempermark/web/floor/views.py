@@ -87,8 +87,11 @@ def press(request, slug):
 def _map(survey, unit: str) -> dict:
     computed = surveys.compute(survey)
     line = surveys.calibration(survey.element, survey)
-    told = verdict(computed, line.gain if line else 1.0, unit)
+    moved = surveys.level_since(line, survey, None)
+    shift = moved.shift_c if moved else 0.0
+    told = verdict(computed, line.gain if line else 1.0, unit, shift)
     return {
+        "moved": words.moved_words(moved, unit),
         "survey": survey,
         "computed": computed,
         "verdict": told,

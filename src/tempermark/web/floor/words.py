@@ -2,12 +2,17 @@
 
 from datetime import date
 
+from django.utils import timezone
+
 from tempermark.core.metrology.drift import RULES
 from tempermark.web.floor.models import Element, Press
 from tempermark.web.floor.queries import PressState
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.measure.queries import correction, true_at
+
+# A spot check that moves the level by less is no news.
+MOVED_C = 1.0
 
 
 def display_words(state, unit: str) -> str:
@@ -70,6 +75,19 @@ def unusual_words(state) -> str:
     if state.chart is None or state.drifting or not state.chart.speaks_now:
         return ""
     return f"not as usual: {RULES[state.chart.speaks_now[0]]}"
+
+
+def moved_words(moved, unit: str) -> str:
+    """What a spot check since the survey has done to the setting, or nothing."""
+    if moved is None or abs(moved.shift_c) < MOVED_C:
+        return ""
+    side = "hotter" if moved.shift_c > 0 else "colder"
+    by = difference_text(moved.shift_c, unit, 1, sign=False)
+    day = timezone.localtime(moved.spot.taken_at)
+    return (
+        f"The spot check of {day.day} {day:%b} shows it {by} {side} than its map: the setting "
+        "follows, the shape is the survey's. Survey it again."
+    )
 
 
 def short_state(entry: PressState, unit: str) -> str:

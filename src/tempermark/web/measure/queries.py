@@ -1,6 +1,6 @@
 """Reading surveys."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
 
 import numpy as np
@@ -10,8 +10,10 @@ from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.calibration import (
     GAIN_BELIEVED,
     GAIN_SPREAD,
+    REPRODUCIBILITY_C,
     AnchoredLine,
     anchored_line,
+    level_shift,
 )
 from tempermark.web.floor.models import Element
 from tempermark.web.measure.grids import SPOT
@@ -127,11 +129,45 @@ class TrueAt:
     gain: float
 
 
-def true_at(element: Element, place_mm: np.ndarray, set_c: float, when) -> TrueAt | None:
+@dataclass(frozen=True)
+class LevelShift:
+    """What a spot check after a survey tells: the level moved by so many K, ± standard."""
+
+    shift_c: float
+    standard_c: float
+    spot: Survey
+
+
+def level_since(line: AnchoredLine | None, survey: Survey, when) -> LevelShift | None:
+    """How the newest spot check since a survey moves its level; None without one."""
+    spots = finished(survey.element).filter(grid=SPOT, taken_at__gt=survey.taken_at)
+    if when is not None:
+        spots = spots.filter(taken_at__lte=when)
+    spot = spots.exclude(mean_true_c=None).first()
+    if spot is None or line is None:
+        return None
+    own = _own_variance(spot) + _own_variance(survey) + REPRODUCIBILITY_C**2
+    if _read_with(spot) != _read_with(survey):
+        own += sum((s.common_uncertainty_c or 0.0) ** 2 for s in (spot, survey))
+    difference = spot.mean_true_c - float(line.true_c(spot.set_c))
+    days = (spot.taken_at - survey.taken_at).total_seconds() / 86_400
+    return LevelShift(*level_shift(difference, own**0.5, days), spot)
+
+
+def _own_variance(survey: Survey) -> float:
+    """Of a survey's mean, without what its readings share."""
+    whole = (survey.mean_uncertainty_c or 0.0) / COVERAGE_FACTOR
+    return max(0.0, whole**2 - (survey.common_uncertainty_c or 0.0) ** 2)
+
+
+def true_at(
+    element: Element, place_mm: np.ndarray, set_c: float, when, with_spots: bool = True
+) -> TrueAt | None:
     """True temperature at places (n, 2) on an element at a setting and a moment.
 
-    From the newest finished survey before then, moved by the calibration line's gain;
-    None when there is no map. The one call that every other part uses.
+    From the newest finished survey before then, moved by the calibration line's gain and by
+    what a spot check since has shown; None when there is no map. The one call that every other
+    part uses.
     """
     survey = latest_survey(element, before=when)
     if survey is None:
@@ -140,12 +176,14 @@ def true_at(element: Element, place_mm: np.ndarray, set_c: float, when) -> TrueA
     if computed.result is None or computed.result.map is None:
         return None
     line = calibration(element, survey)
+    moved = level_since(line, survey, when) if with_spots else None
+    shift, shift_sd = (moved.shift_c, moved.standard_c) if moved else (0.0, 0.0)
     gain, gain_sd = (line.gain, line.gain_sd) if line else (GAIN_BELIEVED, GAIN_SPREAD)
     mean, spread = computed.result.map.true_c(place_mm, survey.target_c)
     common = np.hypot(computed.common_standard_uncertainty_c, gain_sd * (set_c - survey.set_c))
     return TrueAt(
-        value_c=mean + gain * (set_c - survey.set_c),
-        standard_uncertainty_c=np.hypot(spread, common),
+        value_c=mean + gain * (set_c - survey.set_c) + shift,
+        standard_uncertainty_c=np.hypot(spread, np.hypot(common, shift_sd)),
         survey=survey,
         gain=gain,
     )
@@ -153,11 +191,15 @@ def true_at(element: Element, place_mm: np.ndarray, set_c: float, when) -> TrueA
 
 @dataclass(frozen=True)
 class Correction:
-    """An element's newest survey and its line: which dial brings which true mean."""
+    """An element's newest survey and its line: which dial brings which true mean.
+
+    `moved`: what a spot check since has shown; the line goes through it.
+    """
 
     survey: Survey
     line: AnchoredLine
     resolution_c: float
+    moved: LevelShift | None = None
 
     @property
     def gain(self) -> float:
@@ -179,7 +221,15 @@ def correction(element: Element, when) -> Correction | None:
     survey = latest_survey(element, before=when)
     if survey is None or survey.mean_true_c is None:
         return None
-    return Correction(survey, calibration(element, survey), element.press.resolution_c)
+    line = calibration(element, survey)
+    moved = level_since(line, survey, when)
+    if moved is not None:
+        line = replace(
+            line,
+            anchor_true_c=line.anchor_true_c + moved.shift_c,
+            anchor_sd_c=float(np.hypot(line.anchor_sd_c, moved.standard_c)),
+        )
+    return Correction(survey, line, element.press.resolution_c, moved)
 
 
 @dataclass(frozen=True)
@@ -204,7 +254,7 @@ def mean_of_spot(survey: Survey, place_mm: np.ndarray, true_c: float) -> float:
     """The element's mean that a spot check tells: its reading, less what the map says of the
     place against the mean. Without a map the reading itself.
     """
-    expected = true_at(survey.element, place_mm, survey.set_c, survey.taken_at)
+    expected = true_at(survey.element, place_mm, survey.set_c, survey.taken_at, with_spots=False)
     if expected is None or expected.survey.mean_true_c is None:
         return true_c
     held = expected.survey

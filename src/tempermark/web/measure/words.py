@@ -29,8 +29,11 @@ class Verdict:
     caption: str = ""
 
 
-def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
-    """What to set, where prints may go, what stays off, how sure."""
+def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) -> Verdict:
+    """What to set, where prints may go, what stays off, how sure.
+
+    `moved_c`: how far the element's level has moved since the survey, K.
+    """
     survey, result = computed.survey, computed.result
     name = survey.element.press.name
     if survey.grid == SPOT:
@@ -46,7 +49,7 @@ def verdict(computed: Measured, gain: float, unit: str) -> Verdict:
             None,
             None,
         )
-    set_c = recommended_setting(computed, gain)
+    set_c = recommended_setting(computed, gain, moved_c)
     usable = result.map.usable_after_correction
     # While it is open the chart shows what was read, afterwards what it will be.
     shift = result.corrected_set_c - survey.set_c if survey.finished_at else 0.0
@@ -104,10 +107,10 @@ def _caption(survey, set_c: float, unit: str) -> str:
     return f"As read, dial at {now}: {parts}. Corner marks: usable once corrected."
 
 
-def recommended_setting(computed: Measured, gain: float) -> float:
+def recommended_setting(computed: Measured, gain: float, moved_c: float = 0.0) -> float:
     """The setting that brings the mean to target, in the controller's steps."""
     survey = computed.survey
-    exact = survey.set_c + (survey.target_c - computed.result.mean_c) / gain
+    exact = survey.set_c + (survey.target_c - computed.result.mean_c - moved_c) / gain
     step = survey.element.press.resolution_c
     return round(exact / step) * step
 
