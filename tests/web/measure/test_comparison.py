@@ -6,7 +6,7 @@ import pytest
 from django.utils import timezone
 
 from tempermark.web.floor.register import happened
-from tempermark.web.measure import actions, certificates, exchange, queries
+from tempermark.web.measure import actions, certificates, export, queries
 from tempermark.web.measure.models import Instrument, PadComparison, Survey
 from tests.support import room
 from tests.web.measure.test_exchange import send
@@ -165,11 +165,11 @@ def test_the_covariance_travels_with_the_survey_and_into_its_certificate(
     assert "compared: Gun 1 against Probe 2 on Heron" in room.words(
         browse.get(signed.get_absolute_url())
     )
-    send(browse, exchange.to_json(before).encode())
+    send(browse, export.to_json(before).encode())
     again = queries.compute(Survey.objects.latest("pk"))
     assert again.result.mean_c == before.result.mean_c
     assert again.common_standard_uncertainty_c == before.common_standard_uncertainty_c
-    spoiled = exchange.to_json(before).replace('"common_covariance": [', '"common_covariance": [9,')
+    spoiled = export.to_json(before).replace('"common_covariance": [', '"common_covariance": [9,')
     answer = send(browse, spoiled.encode())
     assert answer.status_code == 422
 

@@ -14,7 +14,7 @@ from tempermark.files.document import parse_json
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.models import Press
 from tempermark.web.floor.queries import fitted_first
-from tempermark.web.measure import exchange, queries
+from tempermark.web.measure import exchange, export, queries
 from tempermark.web.measure.models import Reading, Survey
 
 MOST_FILES = 500
@@ -137,5 +137,5 @@ def archive(surveys) -> bytes:
                 continue
             slug = survey.element.press.slug
             stem = f"{slug}/{survey.taken_at:%Y-%m-%d}-{survey.pk}"
-            made.writestr(f"{stem}.json", exchange.to_json(computed))
+            made.writestr(f"{stem}.json", export.to_json(computed))
     return out.getvalue()

@@ -12,7 +12,7 @@ from tempermark.core.errors import InputError
 from tempermark.core.metrology.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit.audit import record
-from tempermark.web.measure import exchange, queries
+from tempermark.web.measure import export, queries
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.mapping import Measured
@@ -84,7 +84,7 @@ def build(computed: Measured) -> dict:
     told = verdict(computed, line.gain if line else 1.0, "c")
     chart = platen_chart(computed, told.rectangle, "c", shift_c=told.shift_c)
     content = {
-        "survey": json.loads(exchange.to_json(computed)),
+        "survey": json.loads(export.to_json(computed)),
         "element": str(survey.element),
         "verdict": result.verdict,
         "probability_within": result.map.probability_within,

@@ -9,7 +9,7 @@ from tempermark.web.floor.models import Press
 from tempermark.web.kit import tables
 from tempermark.web.kit.forms import DifferenceField, TemperatureField, UnitForm
 from tempermark.web.measure import comparisons
-from tempermark.web.measure.forms import EmissivityField
+from tempermark.web.measure.fields import EmissivityField
 from tempermark.web.measure.models import Instrument, InstrumentKind, PadComparison
 
 FORMAT, KEY = "tempermark.comparisons/1", "comparisons"

@@ -7,7 +7,8 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.measure import comparisons, queries
-from tempermark.web.measure.forms import ComparisonForm, initial_header
+from tempermark.web.measure.forms import initial_header
+from tempermark.web.measure.instrument_forms import ComparisonForm
 from tempermark.web.measure.models import Instrument, InstrumentKind, PadComparison
 
 

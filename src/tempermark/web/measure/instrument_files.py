@@ -7,7 +7,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit import tables
 from tempermark.web.measure import instruments
-from tempermark.web.measure.forms import InstrumentForm
+from tempermark.web.measure.instrument_forms import InstrumentForm
 from tempermark.web.measure.models import Instrument
 
 FORMAT, KEY = "tempermark.instruments/1", "instruments"

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.measure import instruments
-from tempermark.web.measure.forms import FixedPointForm, InstrumentForm
+from tempermark.web.measure.instrument_forms import FixedPointForm, InstrumentForm
 from tempermark.web.measure.models import Instrument
 
 FIELDS = tuple(InstrumentForm.base_fields)

@@ -12,7 +12,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.keys import form_key
-from tempermark.web.measure import actions, comparisons, exchange, queries
+from tempermark.web.measure import actions, comparisons, exchange, export, queries
 from tempermark.web.measure.budget import bars
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
@@ -164,14 +164,14 @@ def reopen(request, pk):
 def export_json(request, pk):
     """The survey as JSON."""
     record = _survey(pk)
-    return _download(exchange.to_json(queries.compute(record)), "application/json", record, "json")
+    return _download(export.to_json(queries.compute(record)), "application/json", record, "json")
 
 
 @require_GET
 def export_csv(request, pk):
     """The survey's true values as CSV."""
     record = _survey(pk)
-    return _download(exchange.to_csv(queries.compute(record)), "text/csv", record, "csv")
+    return _download(export.to_csv(queries.compute(record)), "text/csv", record, "csv")
 
 
 def _download(text: str, kind: str, record: Survey, ending: str) -> HttpResponse:
