@@ -204,3 +204,25 @@ def test_everything_noted_is_on_the_presses_page(browse, technician):
         "flat, 400 × 500 mm",
     ):
         assert words in told
+
+
+def test_each_heated_element_has_a_page_of_its_own(browse, technician, element):
+    lower = Element.objects.create(
+        press=element.press, role="lower", width_mm=300, height_mm=300, own_setting=True
+    )
+    room.survey(technician, element, truth=lambda x, y: 190.0)
+    room.survey(technician, lower, set_c=120.0, target_c=120.0, truth=lambda x, y: 117.0)
+    first = room.soup(browse.get("/presses/heron/"))
+    assert "Set Heron to 200 °C" in first.h1.text.replace("\u00a0", " ")
+    path = next(a["href"] for a in first.select("a[href*=element]") if "lower" in a.text)
+    page = browse.get("/presses/heron/" + path)
+    told = room.words(page)
+    assert "Set Heron's lower platen to 123 °C" in told
+    assert "Use 123" not in told
+    assert "300 × 300 mm" in told
+    place = {"x_mm": "150", "y_mm": "150", "element": lower.pk}
+    text = browse.get("/presses/heron/place/", place).content.decode().replace("\u00a0", " ")
+    assert "dial at 123 °C. That is 120 °C as near as the dial goes" in text
+    line = room.words(browse.get(f"/presses/heron/line/?element={lower.pk}&target_c=120"))
+    assert "to 123 °C" in line
+    assert browse.get("/presses/heron/?element=999").status_code == 200

@@ -191,6 +191,12 @@ class Element(models.Model):
         """Its label, else what it is."""
         return self.label or self.get_role_display()
 
+    @property
+    def called(self) -> str:
+        """In a sentence: the press, or its lower platen."""
+        lower = self.role == ElementRole.LOWER
+        return f"{self.press.name}'s {self.name}" if lower else self.press.name
+
 
 class EventKind(models.TextChoices):
     """What happened to a press that makes its map history."""

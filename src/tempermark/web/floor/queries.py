@@ -42,8 +42,12 @@ class PressState:
         return self.element is not None and self.element.map_since is not None
 
 
-def floor(today: date | None = None) -> list[PressState]:
-    """Every press with its state: four queries, however many presses."""
+def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -> list[PressState]:
+    """Every press with its state: four queries, however many presses.
+
+    The state is that of the element leading in a press, or of the one `chosen` for it (by the
+    press's key).
+    """
     today = today or timezone.localdate()
     presses = list(
         Press.objects.annotate(
@@ -54,7 +58,7 @@ def floor(today: date | None = None) -> list[PressState]:
             )
         )
     )
-    elements = {e.press_id: e for e in fitted_first().reverse()}
+    elements = {e.press_id: e for e in fitted_first().reverse()} | (chosen or {})
     surveys = _surveys(today)
     opened = _open_surveys()
     return [_state(p, elements.get(p.pk), surveys, opened, today) for p in presses]

@@ -57,7 +57,10 @@ def press(request, slug):
     record = get_object_or_404(Press, slug=slug)
     unit = request.user.temperature_unit
     today = timezone.localdate()
-    entry = next(e for e in queries.floor(today) if e.press.pk == record.pk)
+    fitted = list(fitted_first().filter(press=record))
+    asked = next((e for e in fitted if str(e.pk) == request.GET.get("element")), None)
+    states = queries.floor(today, {record.pk: asked} if asked else None)
+    entry = next(e for e in states if e.press.pk == record.pk)
     context = {
         "press": record,
         "entry": entry,
@@ -70,9 +73,9 @@ def press(request, slug):
         "surveys": surveys.finished(entry.element)[:12] if entry.element else [],
         "test_presses": runs.of_press(record)[:8],
         "photos": shown(record)[:4],
-        "register": words.register_rows(
-            record, list(fitted_first().filter(press=record)), unit, today
-        ),
+        "register": words.register_rows(record, fitted, unit, today),
+        "fitted": fitted,
+        "leading": asked is None or asked == fitted[0],
         "cases": cases.of_press(record)[:6],
     }
     latest = surveys.latest_survey(entry.element) if entry.element else None
@@ -105,7 +108,7 @@ def _map(survey, unit: str) -> dict:
 @require_GET
 def place_sentence(request, slug):
     """What to set for a print at one place of the platen."""
-    element = queries.element_in_use(slug)
+    element = queries.element_in_use(slug, request.GET.get("element", ""))
     form = PlaceForm(request.GET)
     if not form.is_valid():
         return HttpResponse(escape(" ".join(e for found in form.errors.values() for e in found)))

@@ -157,15 +157,16 @@ def place_words_for(element, place_mm, when, unit: str) -> str:
     known = correction(element, when)
     if known is None:
         return f"{press.name} has no map: what that place has is not known."
-    dial = known.setting_for(press.target_c)
+    target_c = known.survey.target_c if element.own_setting else press.target_c
+    dial = known.setting_for(target_c)
     there = true_at(element, place_mm, dial, when)
     step = press.resolution_c
-    setting = dial + (press.target_c - float(there.value_c[0])) / there.gain
+    setting = dial + (target_c - float(there.value_c[0])) / there.gain
     setting = round(setting / step) * step
     reach = difference_text(2 * float(there.standard_uncertainty_c[0]), unit, 1, sign=False)
     name = place_words(x / element.width_mm, y / element.height_mm)
     true, shown = (temperature_text(v, unit) for v in (float(there.value_c[0]), dial))
-    target = temperature_text(press.target_c, unit)
+    target = temperature_text(target_c, unit)
     text = f"{name.capitalize()}, {x:.0f}, {y:.0f} mm: {true} ± {reach} true, dial at {shown}. "
     if abs(setting - dial) < step / 2:
         return text + f"That is {target} as near as the dial goes."

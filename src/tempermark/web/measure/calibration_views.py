@@ -12,16 +12,20 @@ from tempermark.web.measure.forms import TargetForm
 @require_GET
 def line(request, slug):
     """The line with its band, for one target."""
-    element, now = element_in_use(slug), timezone.now()
+    element, now = element_in_use(slug, request.GET.get("element", "")), timezone.now()
     press, unit = element.press, request.user.temperature_unit
-    form = TargetForm(request.GET or None, unit=unit, initial={"target_c": press.target_c})
-    target_c = form.cleaned_data["target_c"] if form.is_valid() else press.target_c
-    context = {"press": press, "element": element, "form": form}
     known = queries.correction(element, now)
+    usual_c = known.survey.target_c if known and element.own_setting else press.target_c
+    given = request.GET if "target_c" in request.GET else None
+    form = TargetForm(given, unit=unit, initial={"target_c": usual_c})
+    target_c = form.cleaned_data["target_c"] if form.is_valid() else usual_c
+    context = {"press": press, "element": element, "form": form}
     if known is not None:
         set_c = known.setting_for(target_c)
         surveys = queries.of_line(element, known.survey)
-        told = calibration.told(known.line, press.name, target_c, set_c, known.is_far(set_c), unit)
+        told = calibration.told(
+            known.line, element.called, target_c, set_c, known.is_far(set_c), unit
+        )
         at = queries.true_at(element, calibration.ninths_mm(element), set_c, now)
         context |= {
             "told": told,
@@ -31,5 +35,5 @@ def line(request, slug):
             "chart": calibration.line_chart(known.line, surveys, target_c, unit),
             "places": at and calibration.place_settings(element, at, target_c, set_c, unit),
         }
-    status = 422 if request.GET and form.errors else 200
+    status = 422 if form.errors else 200
     return render(request, "measure/line.html", context, status=status)

@@ -35,7 +35,7 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
     `moved_c`: how far the element's level has moved since the survey, K.
     """
     survey, result = computed.survey, computed.result
-    name = survey.element.press.name
+    name = survey.element.called
     if survey.grid == SPOT:
         return _spot_verdict(computed, unit)
     if result is None or result.map is None:
@@ -69,7 +69,7 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
 
 def _spot_verdict(computed: Measured, unit: str) -> Verdict:
     """A spot check tells of drift; it makes no map."""
-    survey, name = computed.survey, computed.survey.element.press.name
+    survey, name = computed.survey, computed.survey.element.called
     if not computed.read:
         text, sure = f"Read the middle of {name}.", "One reading tells whether it has drifted."
         return Verdict(None, text, "", sure, None, None)
