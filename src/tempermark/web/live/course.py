@@ -53,42 +53,40 @@ class State:
         return self.dips[-1] if self.dips and self.dips[-1].recovery_s is None else None
 
 
-@dataclass
+@dataclass(frozen=True)
 class Course:
-    """Blocks' extremes and means (n, channels) at times (n,) in s since 1970."""
+    """Blocks' extremes and means (n, channels) at times (n,) in s since 1970, and what they say."""
 
-    recording: int
-    channels: int
+    time_s: np.ndarray
+    low_c: np.ndarray
+    mean_c: np.ndarray
+    high_c: np.ndarray
     next_number: int = 0
-    time_s: np.ndarray = field(default_factory=lambda: np.empty(0))
-    low_c: np.ndarray = field(init=False)
-    mean_c: np.ndarray = field(init=False)
-    high_c: np.ndarray = field(init=False)
     state: State | None = None
-    lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def __post_init__(self):
-        """Empty arrays of the right width."""
-        self.low_c, self.mean_c, self.high_c = (np.empty((0, self.channels)) for _ in range(3))
 
-    def update(self, recording: Recording) -> None:
-        """Take in blocks stored since; computes the state anew if there were any."""
-        rows = recording.blocks.filter(first_number__gte=self.next_number)
-        if not self.next_number and recording.last_at is not None:
-            since = recording.last_at.timestamp() - KEPT_S
-            rows = rows.filter(from_at__gte=moment(since))
-        table = list(rows.values_list("first_number", "from_at", "low_c", "mean_c", "high_c"))
-        if not table:
-            return
-        self.next_number = table[-1][0] + 1
-        fresh_s = np.array([row[1].timestamp() for row in table])
-        time_s = np.concatenate([self.time_s, fresh_s])
-        kept = time_s > time_s[-1] - KEPT_S
-        self.time_s = time_s[kept]
-        for name, column in (("low_c", 2), ("mean_c", 3), ("high_c", 4)):
-            fresh = corrected(recording, np.array([row[column] for row in table], dtype=float))
-            setattr(self, name, np.vstack([getattr(self, name), fresh])[kept])
-        self.state = state_of(self.time_s, self.mean_c)
+def _nothing(channels: int) -> Course:
+    return Course(np.empty(0), *(np.empty((0, channels)) for _ in range(3)))
+
+
+def _continued(course: Course, recording: Recording) -> Course:
+    """The course with blocks stored since; itself if there are none."""
+    rows = recording.blocks.filter(first_number__gte=course.next_number)
+    if not course.next_number and recording.last_at is not None:
+        since = recording.last_at.timestamp() - KEPT_S
+        rows = rows.filter(from_at__gte=moment(since))
+    table = list(rows.values_list("first_number", "from_at", "low_c", "mean_c", "high_c"))
+    if not table:
+        return course
+    fresh_s = np.array([row[1].timestamp() for row in table])
+    time_s = np.concatenate([course.time_s, fresh_s])
+    kept = time_s > time_s[-1] - KEPT_S
+    low, mean, high = (
+        np.vstack([old, corrected(recording, np.array([row[i] for row in table], float))])[kept]
+        for i, old in ((2, course.low_c), (3, course.mean_c), (4, course.high_c))
+    )
+    state = state_of(time_s[kept], mean)
+    return Course(time_s[kept], low, mean, high, table[-1][0] + 1, state)
 
 
 def corrected(recording: Recording, shown_c: np.ndarray) -> np.ndarray:
@@ -121,17 +119,27 @@ def state_of(time_s: np.ndarray, mean_c: np.ndarray) -> State:
     )
 
 
-_courses: OrderedDict[int, Course] = OrderedDict()
-_courses_lock = threading.Lock()
+@dataclass
+class _Shelf:
+    """One recording's course, replaced whole, and the lock under which it is brought on."""
+
+    course: Course
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+
+_shelves: OrderedDict[tuple, _Shelf] = OrderedDict()
+_shelves_lock = threading.Lock()
 
 
 def course_of(recording: Recording) -> Course:
     """The course of a recording, up to date."""
-    with _courses_lock:
-        course = _courses.setdefault(recording.pk, Course(recording.pk, recording.channels))
-        _courses.move_to_end(recording.pk)
-        while len(_courses) > MOST_COURSES:
-            _courses.popitem(last=False)
-    with course.lock:
-        course.update(recording)
-    return course
+    # With the session, so that a room that was reset does not meet an old recording's number.
+    name = (recording.pk, recording.session)
+    with _shelves_lock:
+        shelf = _shelves.setdefault(name, _Shelf(_nothing(recording.channels)))
+        _shelves.move_to_end(name)
+        while len(_shelves) > MOST_COURSES:
+            _shelves.popitem(last=False)
+    with shelf.lock:
+        shelf.course = _continued(shelf.course, recording)
+        return shelf.course
