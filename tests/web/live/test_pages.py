@@ -77,7 +77,7 @@ def test_a_dip_with_depth_and_recovery(browse, element):
 
 def test_an_open_dip_leads(browse, element):
     record(element, level=lambda s: 198.0 - (0 if s < 400 else 8.0))
-    assert "Heron dipped by −8." in words(browse)
+    assert "Heron dipped by 8." in words(browse)
 
 
 def test_silence_is_said_first(browse, element):

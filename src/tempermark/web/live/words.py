@@ -62,7 +62,7 @@ def _headline(view: LiveView, unit: str) -> tuple[str, str]:
     mean = temperature_text(state.mean_c, unit, 1)
     dip = state.open_dip
     if dip is not None:
-        depth = difference_text(-dip.depth_c, unit, 1)
+        depth = difference_text(dip.depth_c, unit, 1, sign=False)
         since = duration(state.time_s[-1] - dip.start_s)
         return (
             f"{name} dipped by {depth} and is not back after {since}.",
@@ -70,7 +70,7 @@ def _headline(view: LiveView, unit: str) -> tuple[str, str]:
         )
     last = state.dips[-1] if state.dips else None
     if last and state.time_s[-1] - last.start_s - last.recovery_s < RECENT_S:
-        depth = difference_text(-last.depth_c, unit, 1)
+        depth = difference_text(last.depth_c, unit, 1, sign=False)
         return (
             f"{name} is at {mean}, back from a dip of {depth} after {duration(last.recovery_s)}.",
             "A dip that comes back within the dwell is normal.",
