@@ -14,6 +14,7 @@ COMMANDS = {
     "reading": "tempermark.files.reading",
     "survey": "tempermark.files.survey",
     "setpoint": "tempermark.files.setpoint",
+    "pressure": "tempermark.files.pressure",
     "diagnose": "tempermark.files.case",
 }
 USAGE = "tempermark COMMAND FILE|- [--batch]"

@@ -6,7 +6,6 @@ import numpy as np
 
 from tempermark.core.constants import DEFAULT_REPEATABILITY_C, PLATEN_RANGE_MM
 from tempermark.core.errors import InputError, Problem
-from tempermark.core.metrology.pull import PULL_STEPS, PullResult, pull_survey
 from tempermark.core.metrology.survey import (
     SurveyResult,
     TemperatureSurvey,
@@ -14,6 +13,7 @@ from tempermark.core.metrology.survey import (
     bounded_survey,
     temperature_survey,
 )
+from tempermark.core.pressure.pulls import PULL_STEPS, PullResult, pull_survey
 from tempermark.files import survey_csv
 from tempermark.files.document import Fields, read_format
 

@@ -51,11 +51,37 @@ def resolve(
     """
     noise = max(repeatability_c, prior.NOISE_FLOOR_C)
     mean, covariance = believed(place_mm, np.array(size_mm, float))
-    low, high = low_c - target_c, high_c - target_c
+    found = bounded_normal(mean, covariance, low_c - target_c, high_c - target_c, noise)
+    return Resolved(
+        seen_c=target_c + found.seen,
+        seen_sd_c=1 / np.sqrt(found.precision),
+        value_c=target_c + found.mean,
+        value_sd_c=np.sqrt(found.variance),
+    )
+
+
+@dataclass(frozen=True)
+class BoundedNormal:
+    """A normal vector known by bounds: `seen` (n,) with `precision` (n,) are the observations that
+    say the same, `mean` and `variance` (n,) what is then known of each of its parts.
+    """
+
+    seen: np.ndarray
+    precision: np.ndarray
+    mean: np.ndarray
+    variance: np.ndarray
+
+
+def bounded_normal(mean, covariance, low, high, noise) -> BoundedNormal:
+    """Expectation propagation for parts (n,) of a normal vector seen to lie in [low, high).
+
+    `mean` (n,) and `covariance` (n, n) before; `noise` the standard deviation between a part and
+    what was seen of it, a number or (n,). Equal bounds are an exact figure. Any one unit.
+    """
     exact = high - low <= 0
     middle = np.where(exact, low, 0.0)
     # Natural parameters of each place's observation: precision, and precision × value.
-    precision = np.where(exact, 1 / noise**2, 1e-8)
+    precision = np.where(exact, 1 / np.asarray(noise) ** 2, 1e-8)
     weighted = precision * middle
     before = np.full((2, len(mean)), np.inf)
     for _ in range(SWEEPS):
@@ -69,12 +95,7 @@ def resolve(
         weighted = np.where(exact, weighted, weighted + DAMPING * (fresh[1] - weighted))
     there_mean, there_variance = _posterior(mean, covariance, precision, weighted)
     precision = np.maximum(precision, 1 / VAGUEST_K**2)
-    return Resolved(
-        seen_c=target_c + weighted / precision,
-        seen_sd_c=1 / np.sqrt(precision),
-        value_c=target_c + there_mean,
-        value_sd_c=np.sqrt(there_variance),
-    )
+    return BoundedNormal(weighted / precision, precision, there_mean, there_variance)
 
 
 def believed(place_mm: np.ndarray, size_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

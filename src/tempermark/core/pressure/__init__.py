@@ -1,0 +1,1 @@
+"""Pressure and fit: what presses on the piece, how level, and where contact is lost."""

@@ -1,0 +1,72 @@
+"""Mean contact pressure: force over loaded area, and the trade's classes."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+# Mean contact pressure, kPa (handbook 1 §3); a shop may replace them.
+CLASS_KPA = {"light": (7.0, 20.0), "medium": (20.0, 45.0), "firm": (45.0, 80.0)}
+LOWEST_KPA, HIGHEST_KPA = CLASS_KPA["light"][0], CLASS_KPA["firm"][1]
+# A shop gauge of accuracy class 2.5 reading half its scale; standard, as a share (EN 837-1).
+GAUGE_SHARE = 0.025
+# Force lost to the seals of a cylinder: 0 to 10 %, so 5 % ± 3 % (standard). Starting value.
+SEAL_LOSS, SEAL_LOSS_SD = 0.05, 0.03
+
+
+@dataclass(frozen=True)
+class Range:
+    """A quantity with the interval that holds it with about 95 %."""
+
+    value: float
+    low: float
+    high: float
+
+
+def around(value: float, standard_share: float) -> Range:
+    """A positive quantity known to a relative standard uncertainty, log-normally (k = 2)."""
+    factor = float(np.exp(2 * standard_share))
+    return Range(value, value / factor, value * factor)
+
+
+def class_of(contact_kpa: float) -> str:
+    """light below 20 kPa, medium below 45, else firm (formats/commands.md, "pressure")."""
+    if contact_kpa < CLASS_KPA["light"][1]:
+        return "light"
+    return "medium" if contact_kpa < CLASS_KPA["medium"][1] else "firm"
+
+
+def middle_kpa(pressure_class: str) -> float:
+    """The middle of a class, in kPa: what to aim at."""
+    low, high = CLASS_KPA[pressure_class]
+    return (low + high) / 2
+
+
+def cylinder_force_n(line_kpa: float, cylinder_diameter_mm: float, cylinders: int) -> float:
+    """Force in N of air cylinders: F = n · p · π d² / 4. 550 kPa on one of 100 mm: 4320 N."""
+    return float(cylinders * line_kpa * 1e3 * np.pi * (cylinder_diameter_mm * 1e-3) ** 2 / 4)
+
+
+def line_for_kpa(
+    contact_kpa: float, area_m2: float, cylinder_diameter_mm: float, cylinders: int
+) -> float:
+    """The line pressure in kPa that gives a mean contact pressure over an area, seals ignored."""
+    return contact_kpa * area_m2 / (cylinder_force_n(1.0, cylinder_diameter_mm, cylinders) * 1e-3)
+
+
+def loaded_area_m2(
+    platen_mm: tuple[float, float], blank_mm: tuple[float, float] | None, rigid: bool
+) -> float:
+    """The area in m² that carries the force: the platen, or the part of a rigid blank under it.
+
+    Sizes are (width, height) in mm. Soft work is pressed by the whole platen, whose pad takes
+    what the blank leaves free.
+    """
+    width, height = platen_mm
+    if rigid and blank_mm is not None:
+        width, height = min(width, blank_mm[0]), min(height, blank_mm[1])
+    return width * height * 1e-6
+
+
+def contact_kpa(force_n: float, area_m2: float) -> float:
+    """Mean contact pressure in kPa. 4320 N over 400 × 500 mm: 21.6 kPa."""
+    return force_n / area_m2 * 1e-3
