@@ -3,12 +3,16 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import ndtr
 
 # Mean contact pressure, kPa (handbook 1 §3); a shop may replace them.
 CLASS_KPA = {"light": (7.0, 20.0), "medium": (20.0, 45.0), "firm": (45.0, 80.0)}
 LOWEST_KPA, HIGHEST_KPA = CLASS_KPA["light"][0], CLASS_KPA["firm"][1]
-# A shop gauge of accuracy class 2.5 reading half its scale; standard, as a share (EN 837-1).
-GAUGE_SHARE = 0.025
+# A shop gauge of accuracy class 2.5 and 1000 kPa full scale errs by up to 25 kPa anywhere on its
+# scale (EN 837-1); standard, half of it.
+GAUGE_SD_KPA = 12.5
+# Below this line pressure the seals' friction decides whether a cylinder closes at all, kPa.
+LEAST_LINE_KPA = 100.0
 # Force lost to the seals of a cylinder: 0 to 10 %, so 5 % ± 3 % (standard). Starting value.
 SEAL_LOSS, SEAL_LOSS_SD = 0.05, 0.03
 
@@ -26,6 +30,16 @@ def around(value: float, standard_share: float) -> Range:
     """A positive quantity known to a relative standard uncertainty, log-normally (k = 2)."""
     factor = float(np.exp(2 * standard_share))
     return Range(value, value / factor, value * factor)
+
+
+def chance_in(contact: Range, pressure_class: str) -> float:
+    """Chance that a log-normal contact pressure with its 95 % interval lies in a class."""
+    if contact.value <= 0:
+        return 0.0
+    spread = max(float(np.log(contact.high / max(contact.low, 1e-3))) / 4, 1e-3)
+    ends = np.log(np.array(CLASS_KPA[pressure_class]) / contact.value) / spread
+    low, high = ndtr(ends)
+    return float(high - low)
 
 
 def class_of(contact_kpa: float) -> str:

@@ -13,6 +13,8 @@ LINING_GIVES_MM = 0.5
 CLOSES_BY_MM = 6.0
 # A piece is turned by hand to about this, degrees.
 TURN_STEP_DEG = 15
+# A second press for less than this is not worth the handling, K.
+LEAST_GAIN_C = 1.0
 
 
 @dataclass(frozen=True)
@@ -83,9 +85,15 @@ def seat(
             f"a gap of {left.max():.1f} mm stays at the {end}; the lining gives {gives_mm:g} mm"
         )
     else:
-        reason = f"at most {left.max():.1f} mm, within what the lining gives"
+        reason = _held(float(left.max()))
     fits = closed <= closes_by_mm and left.max() <= gives_mm
     return Seat(float(left[0]), float(left[1]), min(closed, closes_by_mm), bool(fits), reason)
+
+
+def _held(gap_mm: float) -> str:
+    if gap_mm < 0.05:
+        return "no gap"
+    return f"a gap of {gap_mm:.1f} mm, within what the lining gives"
 
 
 @dataclass(frozen=True)
@@ -126,7 +134,7 @@ def second_press(
     for turn in range(TURN_STEP_DEG, 181, TURN_STEP_DEG):
         both = np.maximum(course, np.roll(course, turn))
         coolest = float(both[printed].min())
-        if coolest > best[0] + 0.05:
+        if coolest > best[0] + LEAST_GAIN_C:
             best = (coolest, float(turn))
     return SecondPress(best[1], before, best[0])
 

@@ -3,7 +3,14 @@
 from tempermark.web.floor import queries, words
 
 # App → the step of the work it belongs to.
-WAYS = {"floor": "floor", "measure": "measure", "setup": "setup", "run": "press", "trace": "trace"}
+WAYS = {
+    "floor": "floor",
+    "measure": "measure",
+    "setup": "setup",
+    "fit": "setup",
+    "run": "press",
+    "trace": "trace",
+}
 
 
 def presses(request) -> dict:

@@ -64,6 +64,9 @@ class PressForm(UnitForm):
     line_kpa = PressureField(label="Line pressure", required=False, low=1, high=2000, suffix="kPa")
     cylinder_mm = LengthField(label="Cylinder across", required=False, low=5, high=1000)
     cylinders = forms.IntegerField(label="Cylinders", min_value=1, max_value=20, required=False)
+    max_line_kpa = PressureField(
+        label="Rated for, at most", required=False, low=1, high=2000, suffix="kPa"
+    )
     pad = _choice("pad", "Pad")
     pad_mm = LengthField(label="Pad, thick", required=False, low=0.5, high=100)
     pad_condition = _choice("pad_condition", "Pad is")
@@ -71,6 +74,16 @@ class PressForm(UnitForm):
     cover = _choice("cover", "Cover on the platen")
     cover_since = _day("Cover since")
     cover_condition = _choice("cover_condition", "Cover is")
+    pad_life_closings = forms.IntegerField(
+        label="Pad stands", min_value=100, max_value=1_000_000, required=False, help_text="closings"
+    )
+    cover_life_closings = forms.IntegerField(
+        label="Cover stands",
+        min_value=100,
+        max_value=1_000_000,
+        required=False,
+        help_text="closings",
+    )
     note = forms.CharField(label="Note", max_length=400, required=False)
 
     def clean(self):
@@ -79,6 +92,9 @@ class PressForm(UnitForm):
         low, high = data.get("control_low_c"), data.get("control_high_c")
         if low is not None and high is not None and low >= high:
             self.add_error("control_high_c", "The end of the range must lie above its start.")
+        line, most = data.get("line_kpa"), data.get("max_line_kpa")
+        if line is not None and most is not None and line > most:
+            self.add_error("line_kpa", f"Above what the press is rated for, {most:g} kPa.")
         return data
 
 
@@ -100,6 +116,9 @@ class ElementForm(forms.Form):
     top_diameter_mm = LengthField(label="Diameter at the top", required=False, low=5, high=2000)
     bottom_diameter_mm = LengthField(
         label="Diameter at the bottom", required=False, low=5, high=2000
+    )
+    closes_by_mm = LengthField(
+        label="A sleeve closes by", required=False, low=0.1, high=100, help_text="below open"
     )
     own_setting = forms.BooleanField(label="Has a dial of its own", required=False)
 

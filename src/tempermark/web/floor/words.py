@@ -226,6 +226,8 @@ def _pressure_words(press: Press) -> str:
     if press.cylinders or press.cylinder_mm:
         across = f" of {press.cylinder_mm:g} mm" if press.cylinder_mm else ""
         parts.append(f"{press.cylinders or 1} cylinder{'s' * ((press.cylinders or 1) > 1)}{across}")
+    if press.max_line_kpa:
+        parts.append(f"rated for {press.max_line_kpa:g} kPa")
     return ", ".join(parts)
 
 

@@ -206,7 +206,7 @@ def draw_deviation(
             _label(chart, points, view, minus(f"{level:+d}") if level else "±0", kind, busy)
     tolerance = tolerance_c * per_degree
     for low, high, kind in ((-np.inf, -tolerance, "below"), (tolerance, np.inf, "above")):
-        chart.hatched += [Line(p, kind) for p in _filled(generator, low, high, view)]
+        chart.hatched += [Line(p, kind) for p in filled_paths(generator, low, high, view)]
 
 
 def _levels(deviation: np.ndarray) -> list[int]:
@@ -216,7 +216,8 @@ def _levels(deviation: np.ndarray) -> list[int]:
     return list(range(low, int(np.floor(deviation.max())) + 1, step))
 
 
-def _filled(generator, low, high, view: Projection):
+def filled_paths(generator, low, high, view: Projection):
+    """SVG paths of the areas between two levels."""
     polygons, offsets = generator.filled(low, high)
     for points, starts in zip(polygons, offsets, strict=True):
         rings = [points[a:b] for a, b in pairwise(starts)]

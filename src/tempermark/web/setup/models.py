@@ -95,6 +95,10 @@ class Blank(models.Model):
     height_mm = models.FloatField(null=True, blank=True)
     thickness_mm = models.FloatField(null=True, blank=True)
     material = models.CharField(max_length=40, blank=True)
+    limit_kpa = models.FloatField(null=True, blank=True, help_text="contact it stands at most")
+    top_diameter_mm = models.FloatField(null=True, blank=True, help_text="of a vessel")
+    bottom_diameter_mm = models.FloatField(null=True, blank=True, help_text="of a vessel")
+    panels = models.PositiveSmallIntegerField(null=True, blank=True, help_text="of a cap")
 
     class Meta:
         ordering = ["name"]

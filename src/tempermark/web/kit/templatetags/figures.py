@@ -65,7 +65,10 @@ def percent(value):
 @register.filter
 def figure(value, digits=0):
     """A number with a real minus sign."""
-    return "—" if value is None else minus(f"{float(value):.{int(digits)}f}")
+    if value is None:
+        return "—"
+    shown = f"{float(value):.{int(digits)}f}"
+    return minus(shown if float(shown) else shown.removeprefix("-"))
 
 
 @register.filter

@@ -75,13 +75,21 @@ document.addEventListener("click", (event) => {
   if (!svg) return;
   const form = document.getElementById(svg.dataset.tap);
   const at = millimetres(svg, event);
-  if (svg.dataset.mode === "place") askPlace(form, at); else if (svg.dataset.mode === "centre") placeArt(form, at); else placeMark(svg, form, at);
+  if (svg.dataset.mode === "print") centrePrint(form, at); else if (svg.dataset.mode === "place") askPlace(form, at); else if (svg.dataset.mode === "centre") placeArt(form, at); else placeMark(svg, form, at);
 });
 
 // A place on the platen chart: what to set for a print just there.
 function askPlace(form, at) {
   form.elements.namedItem("x_mm").value = Math.max(0, at.x).toFixed(0);
   form.elements.namedItem("y_mm").value = Math.max(0, at.y).toFixed(0);
+  document.body.dispatchEvent(new Event("placed"));
+}
+
+// A tap on a piece: the print's middle goes there.
+function centrePrint(form, at) {
+  const size = (name) => parseFloat(form.elements.namedItem(name).value.replace(",", ".")) || 0;
+  form.elements.namedItem("print_x_mm").value = Math.max(0, at.x - size("print_width_mm") / 2).toFixed(0);
+  form.elements.namedItem("print_y_mm").value = Math.max(0, at.y - size("print_depth_mm") / 2).toFixed(0);
   document.body.dispatchEvent(new Event("placed"));
 }
 

@@ -11,7 +11,19 @@ from django.utils import timezone
 from tempermark.core.metrology.radiometry import true_surface_temperature
 from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
+from tempermark.web.fit.models import (
+    CarbonPrint,
+    ContactReading,
+    KnobLesson,
+    PressureState,
+    PressureSurvey,
+    Pull,
+    PullStation,
+    RaisedPart,
+    WearNote,
+)
 from tempermark.web.floor.demo.pieces import CLOSED_CASE, FAULTY, GOOD_SERIES, OPEN_CASE
+from tempermark.web.floor.demo.pressure import build_pressure
 from tempermark.web.floor.demo.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
 from tempermark.web.floor.models import Element, Press, PressEvent, PressPhoto
 from tempermark.web.kit.audit import AuditEntry
@@ -37,6 +49,15 @@ NOISE_C = 0.6
 EMISSIVITY, EMISSIVITY_SETTING, AMBIENT_C = 0.92, 0.95, 22.0
 SEED = 1887
 ROOM = (
+    CarbonPrint,
+    Pull,
+    PullStation,
+    PressureSurvey,
+    PressureState,
+    ContactReading,
+    KnobLesson,
+    WearNote,
+    RaisedPart,
     Minute,
     Block,
     Recording,
@@ -120,6 +141,7 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
             _survey(demo, element, technician, noon, age, np.random.default_rng(age), set_c)
     for series in GOOD_SERIES:
         _good_series(series, technician, noon)
+    build_pressure(technician, noon)
     pieces = [_faulty(row, technician, noon) for row in FAULTY]
     opened = noon - timedelta(days=1)
     traces.open_case(technician, pieces[OPEN_CASE], now=opened)

@@ -1,0 +1,301 @@
+"""Setting a press for a blank, and learning its pressure."""
+
+from uuid import uuid4
+
+from django.contrib import messages
+from django.forms import formset_factory
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.core.pressure.contact import class_of
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.fit import actions, charts, mapping, queries, words
+from tempermark.web.fit.forms import (
+    MOST_SHIMS,
+    LoadForm,
+    ReadingForm,
+    ShimForm,
+    WearForm,
+    initial_load,
+)
+from tempermark.web.fit.models import ContactReading, KnobLesson, Part
+from tempermark.web.fit.setting import Load, advise
+from tempermark.web.floor.models import Press
+from tempermark.web.floor.queries import fitted_first
+from tempermark.web.kit.keys import form_key
+from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.setup.queries import current_versions
+
+SHIM_ROWS = 4
+SCALE_FIGURES = (1, 2, 3, 4, 5, 6, 7, 8, 9)
+
+
+def _press(slug: str) -> Press:
+    return get_object_or_404(Press, slug=slug)
+
+
+def _element(press: Press):
+    return fitted_first().filter(press=press).first()
+
+
+@require_GET
+def pressure(request, slug):
+    """What to set on this press for a blank; the press as it stands."""
+    press = _press(slug)
+    context = _setting(request, press, request.GET)
+    context |= {
+        "states": queries.states(press)[:8],
+        "lives": [
+            (part.value, words.life_text(queries.wear(press, part), part, timezone.localdate()))
+            for part in Part
+        ],
+        "maps": queries.of_press(press)[:5],
+        "versions": current_versions(),
+    }
+    return render(request, "fit/pressure.html", context)
+
+
+@require_GET
+def told_fragment(request, slug):
+    """The answer again, for another load."""
+    return render(request, "fit/_told.html", _setting(request, _press(slug), request.GET))
+
+
+def _setting(request, press: Press, data) -> dict:
+    element = _element(press)
+    form = LoadForm(_filled(press, data))
+    context = {
+        "press": press,
+        "element": element,
+        "form": form,
+        "form_key": uuid4(),
+        "by_feel": queries.lesson(press) is None,
+        "state": queries.state(press),
+    }
+    context["state_words"] = words.state_text(context["state"], press.name, context["by_feel"])
+    if form.is_bound and form.is_valid():
+        context |= _advice(press, element, Load(**form.cleaned_data))
+    return context
+
+
+def _filled(press: Press, data) -> dict | None:
+    """The form as sent; what a new blank or recipe implies is filled in; by default the last."""
+    state = queries.state(press)
+    blank = _chosen_blank(data, state)
+    if blank is None:
+        return None
+    version = _chosen_recipe(data)
+    given = initial_load(blank, version)
+    if state is not None and "blank" not in data and version is None:
+        given |= {
+            "layers": state.layers,
+            "pillow_mm": state.pillow_mm,
+            "wanted": state.wanted,
+        }
+    changed = data.get("changed")
+    for name in ("layers", "sheets_mm", "pillow_mm", "wanted"):
+        if name in data and changed not in ("blank", "recipe"):
+            given[name] = data[name]
+    given["blank"] = data.get("blank") or blank.pk
+    return given
+
+
+def _chosen_blank(data, state) -> Blank | None:
+    text = data.get("blank", "")
+    if text.isdecimal():
+        found = Blank.objects.filter(pk=int(text)).first()
+        if found is not None:
+            return found
+    return state.blank if state and state.blank else Blank.objects.first()
+
+
+def _chosen_recipe(data) -> RecipeVersion | None:
+    text = data.get("recipe", "")
+    return RecipeVersion.objects.filter(pk=int(text)).first() if text.isdecimal() else None
+
+
+def _advice(press, element, load: Load) -> dict:
+    try:
+        advice = advise(press, element, load)
+    except InputError as error:
+        return {"problem": str(error)}
+    return {
+        "advice": advice,
+        "headline": words.headline(advice),
+        "then": words.then_text(advice),
+        "unchanged": words.unchanged_text(advice),
+        "unchanged_right": advice.unchanged is not None
+        and class_of(advice.unchanged.value) == load.wanted,
+        "limit": words.limit_text(advice),
+        "section": charts.section(advice),
+        "parts": _parts(load),
+        "knob": mapping.knob_of(press) if press.mechanism == "knob" else None,
+        "turn_words": words.turns_text(advice.turns) if advice.turns is not None else "",
+    }
+
+
+def _parts(load: Load) -> list[tuple[str, float]]:
+    each = mapping.thickness_mm(load.blank)
+    name = f"{load.blank.name}, {load.layers} × {each:g} mm"
+    rows = [(name, each * load.layers), ("sheets and transfer", load.sheets_mm)]
+    if load.pillow_mm:
+        pressed = load.pillow_pressed_mm
+        rows.append((f"pillow of {load.pillow_mm:g} mm, as pressed", pressed))
+    return rows
+
+
+@require_POST
+def set_pressure(request, slug):
+    """Note that it was set as advised."""
+    press = _press(slug)
+    form = LoadForm(request.POST)
+    if not form.is_valid():
+        must_work(request.user)
+        messages.error(request, "What is pressed was not understood; nothing was noted.")
+        return redirect("fit:pressure", slug)
+    try:
+        advice = advise(press, _element(press), Load(**form.cleaned_data))
+        state = actions.set_pressure(request.user, advice, form_key(request.POST.get("form_key")))
+    except InputError as error:
+        messages.error(request, str(error))
+    else:
+        by_feel = queries.lesson(press) is None
+        messages.success(request, words.state_text(state, press.name, by_feel))
+    return redirect("fit:pressure", slug)
+
+
+@require_POST
+def take_back(request, slug):
+    """The last noted setting never was."""
+    press = _press(slug)
+    state = actions.take_back_state(request.user, press)
+    if state is not None:
+        messages.success(request, "Taken back: the setting before it holds again.")
+    return redirect("fit:pressure", slug)
+
+
+@require_http_methods(["GET", "POST"])
+def learn(request, slug):
+    """A guided session: shims for a knob, readings for a scale, cylinders, strips."""
+    press = _press(slug)
+    formset_of = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)
+    formset = formset_of(request.POST or None, initial=None)
+    problems: list = []
+    if request.method == "POST":
+        must_work(request.user)
+        if formset.is_valid():
+            rows = [f.cleaned_data for f in formset if f.cleaned_data.get("shim_mm") is not None]
+            try:
+                actions.learn(request.user, press, [(r["shim_mm"], r["turns"]) for r in rows])
+            except InputError as error:
+                problems = error.problems
+            else:
+                messages.success(request, f"{press.name}’s knob is learned.")
+                return redirect("fit:learn", slug)
+    wrong = bool(problems) or (request.method == "POST" and not formset.is_valid())
+    context = _lesson_context(press) | {"formset": formset, "problems": problems}
+    return render(request, "fit/learn.html", context, status=422 if wrong else 200)
+
+
+def _lesson_context(press: Press) -> dict:
+    readings = list(queries.contact_readings(press)[:30])
+    context = {
+        "press": press,
+        "lesson": queries.lesson(press),
+        "knob": mapping.knob_of(press) if press.mechanism == "knob" else None,
+        "state": queries.state(press),
+        "readings": readings,
+        "reading_form": ReadingForm(mechanism=press.mechanism),
+        "pad": mapping.pad_of(press),
+        "told_tightens": press.get_tightens_display() if press.tightens else "",
+    }
+    if press.mechanism == "scale":
+        context["curve"] = _curve_rows(press)
+    return context
+
+
+def _curve_rows(press: Press) -> list[dict]:
+    curve = mapping.scale_of(press)
+    return [
+        {
+            "figure": figure,
+            "kpa": words.kpa_text(curve.contact_kpa(figure)),
+            "name": class_of(curve.contact_kpa(figure).value),
+            "learned": curve.is_learned_at(figure),
+        }
+        for figure in SCALE_FIGURES
+    ]
+
+
+@require_POST
+def withdraw_lesson(request, pk):
+    """A session that was wrong."""
+    lesson = get_object_or_404(KnobLesson.objects.select_related("press"), pk=pk)
+    actions.withdraw_lesson(request.user, lesson)
+    messages.success(request, "Withdrawn: the session before it holds again, if there is one.")
+    return redirect("fit:learn", lesson.press.slug)
+
+
+@require_POST
+def add_reading(request, slug):
+    """A contact pressure by load cell or film."""
+    press = _press(slug)
+    must_work(request.user)
+    form = ReadingForm(request.POST, mechanism=press.mechanism)
+    if form.is_valid():
+        state = queries.state(press)
+        fields = dict(form.cleaned_data)
+        if press.mechanism == "knob" and state is not None:
+            fields["position_turns"] = state.position_turns
+        try:
+            actions.add_reading(request.user, press, fields)
+        except InputError as error:
+            form.add_error(None, str(error))
+        else:
+            messages.success(request, "The reading counts from now on.")
+            return redirect("fit:learn", slug)
+    formset = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)()
+    context = _lesson_context(press) | {"formset": formset, "reading_form": form}
+    return render(request, "fit/learn.html", context, status=422)
+
+
+@require_POST
+def withdraw_reading(request, pk):
+    """A reading that was wrong."""
+    reading = get_object_or_404(ContactReading.objects.select_related("press"), pk=pk)
+    actions.withdraw_reading(request.user, reading)
+    messages.success(request, "Withdrawn.")
+    return redirect("fit:learn", reading.press.slug)
+
+
+@require_http_methods(["GET", "POST"])
+def wear(request, slug):
+    """Pad and cover: closings, hardness, when to change them."""
+    press = _press(slug)
+    form = WearForm(request.POST or None)
+    if request.method == "POST":
+        must_work(request.user)
+        if form.is_valid():
+            actions.note_wear(request.user, press, form.cleaned_data)
+            messages.success(request, "Noted.")
+            return redirect("fit:wear", slug)
+    today = timezone.localdate()
+    rows = [
+        {
+            "part": part.value,
+            "life": life,
+            "words": words.life_text(life, part.value, today),
+            "share": min(life.used, 1.0) * 100 if life else None,
+            "due": bool(life and life.is_due(today)),
+        }
+        for part in Part
+        for life in [queries.wear(press, part, today)]
+    ]
+    context = {"press": press, "rows": rows, "form": form, "notes": queries.wear_notes(press)[:30]}
+    element = _element(press)
+    latest = queries.latest(element) if element else None
+    if latest is not None:
+        context["worn_map"] = latest if (latest.hollow_mm or 0) > 0 else None
+    return render(request, "fit/wear.html", context, status=422 if form.errors else 200)
