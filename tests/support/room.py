@@ -4,6 +4,7 @@ from datetime import timedelta
 from functools import partial
 from uuid import uuid4
 
+import numpy as np
 from bs4 import BeautifulSoup
 from django.utils import timezone
 
@@ -100,6 +101,11 @@ def mark(who, on, **fields):
         "where": "",
     }
     return runs.mark(who, on, data | fields, uuid4())
+
+
+def columns(rows):
+    """Rows as one array for each column."""
+    return tuple(np.array(column, float) for column in zip(*rows, strict=True))
 
 
 def soup(response):

@@ -35,7 +35,7 @@ def test_a_card_tells_the_dial_of_each_press(browse, technician, element):
     room.element("Wren", place=2)
     room.survey(technician, element)
     vest = room.words(browse.get("/recipes/dye-on-a-polyester-vest/"))
-    assert "Heron by its survey at 195 °C 206 °C Wren not measured" in vest
+    assert "Heron by its survey at 195 °C 206 °C pressure Wren not measured" in vest
     film = room.words(browse.get("/recipes/film-on-a-cotton-bag/"))
     assert "Heron a guess: surveyed at 195 °C only" in film
 

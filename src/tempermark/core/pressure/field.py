@@ -19,7 +19,7 @@ from tempermark.core.pressure.spring import Pad
 # What is believed of a closed press before any strip, mm of compression: its level, the tilt over
 # the whole platen each way, a hollow in the middle, and the pad's own unevenness. Starting values.
 MEAN_MM = 1.3
-SPREAD_MM = np.array([1.0, 0.7, 0.7, 0.6])
+SPREAD_MM = np.array([1.0, 0.9, 0.9, 0.6])
 REST_MM = 0.2
 LENGTH_SHARE = 0.35
 HOLLOW_SHARE = 0.28

@@ -6,6 +6,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tempermark.core.pressure.contact import CLASS_KPA
+from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
 from tempermark.core.pressure.pulls import PULL_STEPS
 from tempermark.web.floor.models import Element, Press, Turning
 from tempermark.web.setup.models import Blank
@@ -138,6 +139,18 @@ class PressureSurvey(models.Model):
 
     def __str__(self) -> str:
         return f"{self.element.press.name}, {self.taken_at:%Y-%m-%d}"
+
+    @property
+    def weak_words(self) -> str:
+        """`weaker at its left`, `hollow pad`, or nothing when it failed in nothing."""
+        if self.verdict != "fail":
+            return ""
+        across = (self.right_mm or 0.0, self.right_sd_mm or 0.0, "left", "right")
+        along = (self.back_mm or 0.0, self.back_sd_mm or 0.0, "front", "back")
+        value, sd, low, high = max(across, along, key=lambda way: abs(way[0]))
+        if abs(value) >= max(LEVEL_ENOUGH_MM, 2 * sd):
+            return f"presses weaker at its {low if value > 0 else high}"
+        return "has a hollow pad" if self.hollow_mm else "does not press everywhere"
 
     def get_absolute_url(self) -> str:
         """The survey's page."""

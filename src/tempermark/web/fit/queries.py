@@ -2,7 +2,7 @@
 
 from datetime import date, timedelta
 
-from django.db.models import Prefetch, Q, Sum
+from django.db.models import F, Prefetch, Q, Sum
 from django.utils import timezone
 
 from tempermark.core.pressure.wear import PACE_DAYS, USUAL_LIFE, Life, life
@@ -78,6 +78,24 @@ def latest(element: Element, when=None) -> PressureSurvey | None:
     if since is not None and (when is None or when >= since):
         found = found.filter(taken_at__gte=since)
     return found.first()
+
+
+def newest_maps() -> dict[int, PressureSurvey]:
+    """The newest pressure survey that describes each element now, by the element's key."""
+    holding = Q(element__map_since=None) | Q(taken_at__gte=F("element__map_since"))
+    rows = (
+        PressureSurvey.objects.exclude(finished_at=None)
+        .filter(holding)
+        .order_by("element_id", "-taken_at", "-pk")
+        .distinct("element_id")
+    )
+    return {row.element_id: row for row in rows}
+
+
+def set_since(press: Press, moment, until) -> bool:
+    """Whether the press was set anew between two moments."""
+    states = press.pressure_states.filter(taken_back_at=None)
+    return states.filter(at__gt=moment, at__lte=until).exists()
 
 
 def sleeves():

@@ -160,8 +160,8 @@ def limit_text(advice: Advice) -> str:
         )
     if advice.line_kpa is not None and advice.line_kpa < LEAST_LINE_KPA:
         parts.append(
-            f"Below {LEAST_LINE_KPA:g}{NO_BREAK}kPa of line a cylinder may not close: lay pieces of "
-            "the same thickness beside it, so that they share the force."
+            f"Below {LEAST_LINE_KPA:g}{NO_BREAK}kPa of line a cylinder may not close: lay pieces "
+            "of the same thickness beside it, so that they share the force."
         )
     if limit is not None:
         if advice.then is not None and advice.then.high > limit:

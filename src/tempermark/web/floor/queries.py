@@ -1,7 +1,7 @@
 """The room's presses with their state, in a bounded number of queries."""
 
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 import numpy as np
@@ -18,6 +18,7 @@ from tempermark.core.metrology.state import (
     PastSurvey,
     element_state,
 )
+from tempermark.web.fit.queries import newest_maps
 from tempermark.web.floor.models import Element, ElementRole, Press
 from tempermark.web.measure.grids import SPOT
 
@@ -35,6 +36,8 @@ class PressState:
     open_cases: int
     open_survey_pk: int | None
     offsets: tuple[tuple[date, float, bool], ...] = ()
+    # What its newest pressure map found wrong, in words; empty when nothing or unknown.
+    weak_words: str = ""
 
     @property
     def measured_before(self) -> bool:
@@ -43,7 +46,7 @@ class PressState:
 
 
 def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -> list[PressState]:
-    """Every press with its state: four queries, however many presses.
+    """Every press with its state: five queries, however many presses.
 
     The state is that of the element leading in a press, or of the one `chosen` for it (by the
     press's key).
@@ -60,8 +63,14 @@ def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -
     )
     elements = {e.press_id: e for e in fitted_first().reverse()} | (chosen or {})
     surveys = _surveys(today)
-    opened = _open_surveys()
-    return [_state(p, elements.get(p.pk), surveys, opened, today) for p in presses]
+    opened, pressed = _open_surveys(), newest_maps()
+    states = (_state(p, elements.get(p.pk), surveys, opened, today) for p in presses)
+    return [replace(s, weak_words=_weak_words(s.element, pressed)) for s in states]
+
+
+def _weak_words(element: Element | None, pressed: dict) -> str:
+    newest = pressed.get(element.pk) if element else None
+    return newest.weak_words if newest else ""
 
 
 def _survey_model():

@@ -10,6 +10,10 @@ from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
+from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
+from tempermark.web.fit import queries as pressures
+from tempermark.web.fit.charts import tilt_history
+from tempermark.web.fit.words import state_text
 from tempermark.web.floor import actions, queries, words
 from tempermark.web.floor.calendar import feed, new_feed, person_of
 from tempermark.web.floor.charts import drift_chart
@@ -75,6 +79,7 @@ def press(request, slug):
         "photos": shown(record)[:4],
         "register": words.register_rows(record, fitted, unit, today),
         "fitted": fitted,
+        **_pressure(record, entry.element),
         "leading": asked is None or asked == fitted[0],
         "cases": cases.of_press(record)[:6],
     }
@@ -85,6 +90,17 @@ def press(request, slug):
         context["live"] = panel(entry.element, unit, DEFAULT_WINDOW_MIN)
         context["has_logger"] = True
     return render(request, "floor/press.html", context)
+
+
+def _pressure(record: Press, element) -> dict:
+    """How the press stands, its newest pressure map, and how level it lay over time."""
+    by_feel = pressures.lesson(record) is None
+    maps = list(pressures.surveys(element)[:24]) if element else []
+    return {
+        "pressure_words": state_text(pressures.state(record), record.name, by_feel),
+        "pressed": pressures.latest(element) if element else None,
+        "tilt": tilt_history(maps, LEVEL_ENOUGH_MM),
+    }
 
 
 def _map(survey, unit: str) -> dict:

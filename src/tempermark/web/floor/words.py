@@ -101,6 +101,8 @@ def short_state(entry: PressState, unit: str) -> str:
         words += ", not as usual"
     if entry.state.overdue_days:
         words += ", overdue"
+    if entry.weak_words:
+        words += ", presses unevenly"
     if entry.open_cases:
         words += ", open fault"
     return words
@@ -110,7 +112,8 @@ def needs_attention(entry: PressState) -> bool:
     """Whether the strip should point at this press."""
     state = entry.state
     unusual = unusual_words(state)
-    return bool(state.overdue_days or state.drifting or unusual or entry.open_cases)
+    told = (state.overdue_days, state.drifting, unusual, entry.open_cases, entry.weak_words)
+    return any(told)
 
 
 def floor_sentence(entries: list[PressState]) -> str:
@@ -131,6 +134,7 @@ def floor_sentence(entries: list[PressState]) -> str:
     unusual = [e.press.name for e in entries if unusual_words(e.state)]
     if unusual:
         parts.append(f"{_names(unusual)} {_has(unusual, 'is', 'are')} not as usual.")
+    parts += [f"{e.press.name} {e.weak_words}." for e in entries if e.weak_words]
     if overdue:
         parts.append(f"{_names(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
     if anew:

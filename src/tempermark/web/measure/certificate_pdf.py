@@ -192,10 +192,28 @@ def facts(certificate: Certificate) -> list[tuple[str, str]]:
             f"{head['instrument_uncertainty_c']:g} K (k = 2), {head['method']}"
             + (f"; compared: {head['compared']}" if head.get("compared") else ""),
         ),
+        *_pressure_row(content),
         ("Conditions", f"ambient {head['ambient_c']:g} °C, soak {head['soak_min']:g} min"),
         ("Taken", f"{head['taken_at'][:16].replace('T', ' ')} by {head['taken_by']}"),
         ("Signed", f"{signed:%Y-%m-%d %H:%M} by {certificate.signed_by.username}"),
     ]
+
+
+def _pressure_row(content: dict) -> list[tuple[str, str]]:
+    """The pressure map in one row; certificates from before there were any have none."""
+    told = content.get("pressure")
+    if told is None:
+        return []
+    right, back = (minus(f"{told[name]:+.2f}") for name in ("right_mm", "back_mm"))
+    parts = [
+        told["words"],
+        f"right − left {right} ± {2 * told['right_sd_mm']:.2f} mm",
+        f"back − front {back} ± {2 * told['back_sd_mm']:.2f} mm",
+        f"hollow {told['hollow_mm']:.2f} mm" if told["hollow_mm"] else "no hollow",
+        f"mean {told['mean_kpa']:.0f} kPa with {told['stack_mm']:.1f} mm in",
+        f"{told['by']}, {told['taken_at'][:10]}",
+    ]
+    return [("Pressure", ", ".join(parts))]
 
 
 def readings(content: dict) -> list[list[str]]:

@@ -11,6 +11,7 @@ from django.utils import timezone
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
 from tempermark.web.accounts.permissions import must_lead
+from tempermark.web.fit.queries import latest as latest_pressure
 from tempermark.web.kit.audit import record
 from tempermark.web.measure import export, queries
 from tempermark.web.measure.cautions import cautions
@@ -101,9 +102,31 @@ def build(computed: Measured) -> dict:
         "noise_c": result.map.field.noise_c,
         "caption": told.caption,
         "chart": _drawing(chart),
+        "pressure": _pressure(survey),
     }
     # As it will come back from the database, so that the hash holds.
     return json.loads(json.dumps(content))
+
+
+def _pressure(survey: Survey) -> dict | None:
+    """The pressure map that held for the element when the survey was taken, in mm and kPa."""
+    pressed = latest_pressure(survey.element, timezone.now())
+    if pressed is None:
+        return None
+    return {
+        "taken_at": pressed.taken_at.isoformat(),
+        "taken_by": pressed.taken_by.username,
+        "by": pressed.get_kind_display(),
+        "stack_mm": pressed.stack_mm,
+        "mean_kpa": pressed.mean_kpa,
+        "right_mm": pressed.right_mm,
+        "right_sd_mm": pressed.right_sd_mm,
+        "back_mm": pressed.back_mm,
+        "back_sd_mm": pressed.back_sd_mm,
+        "hollow_mm": pressed.hollow_mm,
+        "verdict": pressed.verdict,
+        "words": pressed.weak_words or ("level" if pressed.verdict == "pass" else "undecided"),
+    }
 
 
 def _drawing(chart) -> dict:

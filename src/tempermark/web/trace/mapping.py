@@ -16,6 +16,7 @@ from tempermark.core.diagnosis.case import (
 )
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.diagnosis.recurrence import PlacedMark, follows
+from tempermark.web.fit.under import OTHER_THICKNESS_MM, PressureUnder, pressure_under
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.words import rectangle_words, verdict
 from tempermark.web.run import queries as runs
@@ -32,21 +33,22 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
     """The case for the engine, and the heat under the art that went into it."""
     piece = case.test_press
     under = runs.under_art(piece)
+    pressed = pressure_of(piece)
     built = Case(
         method=piece.recipe.recipe.method,
         observations=tuple(
             Observation(m.symptom, m.where, m.when, m.severity) for m in piece.marks.all()
         ),
-        press=_press(piece, under),
+        press=_press(piece, under, pressed),
         blank=_blank(piece),
         recipe=_window(piece),
-        actual=_actual(piece, under),
+        actual=_actual(piece, under, pressed),
         worked_before=_worked(piece),
         map_at_print=_map(piece, under),
         art=Art(piece.art_width_mm, piece.art_height_mm),
         ambient_c=piece.room_c,
         relative_humidity=piece.relative_humidity,
-        facts=_facts(case, under),
+        facts=_facts(case, under, pressed),
         not_facts=frozenset(piece.not_facts) | frozenset(case.not_facts),
         checks_done=tuple(
             done
@@ -57,7 +59,26 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
     return _with_figures(built, case.figures), under
 
 
-def _facts(case: FaultCase, under: UnderArt | None) -> frozenset[str]:
+def pressure_of(piece: TestPress) -> PressureUnder:
+    """What a pressure map of then tells of the piece's place."""
+    art = (piece.art_x_mm, piece.art_y_mm, piece.art_width_mm, piece.art_height_mm)
+    return pressure_under(piece.element, art, piece.pressed_at)
+
+
+def _pressure_facts(piece: TestPress, pressed: PressureUnder) -> set[str]:
+    """Facts that a pressure map and the last setting tell."""
+    told = set()
+    if pressed.weak_side:
+        told.add("one_side_weaker_pull")
+    if pressed.hollow:
+        told.add("pad_worn")
+    mine, was = piece.blank.thickness_mm, pressed.thickness_mm
+    if mine is not None and was is not None and abs(mine - was) >= OTHER_THICKNESS_MM:
+        told.add("thickness_changed_since_set")
+    return told
+
+
+def _facts(case: FaultCase, under: UnderArt | None, pressed: PressureUnder) -> frozenset[str]:
     """What was noted, answered, or follows from where art and marks lay.
 
     A person's answer leads over what other pieces tell.
@@ -66,6 +87,8 @@ def _facts(case: FaultCase, under: UnderArt | None) -> frozenset[str]:
     facts = {*piece.facts, *case.facts}
     if under is not None and under.past_plate:
         facts.add("art_past_plate")
+    denied = {*piece.not_facts, *case.not_facts}
+    facts |= _pressure_facts(piece, pressed) - denied
     told = recurring(piece)
     if told and not {"follows_platen", "follows_blank"} & {
         *facts,
@@ -95,7 +118,7 @@ def _placed(mark, piece: TestPress) -> PlacedMark:
     return PlacedMark((mark.x_mm, mark.y_mm), (piece.art_x_mm, piece.art_y_mm))
 
 
-def _press(piece: TestPress, under: UnderArt | None) -> Press:
+def _press(piece: TestPress, under: UnderArt | None, pressed: PressureUnder) -> Press:
     press = piece.element.press
     return Press(
         kind=press.kind,
@@ -105,6 +128,7 @@ def _press(piece: TestPress, under: UnderArt | None) -> Press:
         resolution_c=press.resolution_c,
         lift_mm_per_turn=press.lift_mm_per_turn,
         tightens=press.tightens or None,
+        thickness_when_set_mm=pressed.thickness_mm,
     )
 
 
@@ -133,7 +157,7 @@ def _window(piece: TestPress) -> Window:
     )
 
 
-def _actual(piece: TestPress, under: UnderArt | None) -> Actual:
+def _actual(piece: TestPress, under: UnderArt | None, pressed: PressureUnder) -> Actual:
     return Actual(
         set_c=piece.set_c,
         measured_c=round(under.mean_c, 1) if under else None,
@@ -142,7 +166,8 @@ def _actual(piece: TestPress, under: UnderArt | None) -> Actual:
         else 0.0,
         time_s=piece.dwell_s,
         closures=piece.closures,
-        pressure=piece.pressure if piece.pressure != "unknown" else None,
+        # What a map measured there leads over what was felt.
+        pressure=pressed.name or (piece.pressure if piece.pressure != "unknown" else None),
         peel=piece.peel or None,
     )
 

@@ -14,7 +14,7 @@ from tempermark.web.kit.keys import form_key
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace import actions, queries
-from tempermark.web.trace.mapping import core_case
+from tempermark.web.trace.mapping import core_case, pressure_of
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.words import headline, try_link
 
@@ -66,6 +66,7 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "press": record.test_press.element.press,
         "chart": piece_chart(record.test_press, queries.same_marks(record.test_press)),
         "under": under,
+        "pressed": pressure_of(record.test_press),
         "diagnosis": diagnosis,
         "headline": headline(record, diagnosis),
         "causes": [_cause(record, ranked) for ranked in diagnosis.causes[:MOST_CAUSES]],
