@@ -1,11 +1,19 @@
 """Every main page by machine: names, contrast, order; and nothing wider than its screen."""
 
+import io
 from pathlib import Path
+from uuid import uuid4
 
+import numpy as np
 import pytest
+from PIL import Image
 
+from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
+from tempermark.web.fit import actions as fit
+from tempermark.web.fit.models import RaisedPart
 from tempermark.web.floor.models import Element
 from tempermark.web.measure import certificates
+from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Instrument
 from tempermark.web.setup.actions import load_shipped_recipes
 from tests.browser.conftest import DESK
@@ -33,6 +41,9 @@ def pages(signed_in):
     room.mark(who, piece)
     tool = Instrument.objects.create(name="Probe 2", kind="contact", corrections=[[100.0, 0.5]])
     certificate = certificates.sign(who, done)
+    strips, scan = pressure_maps(who, element)
+    part = {"width_mm": 12, "depth_mm": 200, "rises_mm": 3.0, "x_mm": 200, "y_mm": 100}
+    RaisedPart.objects.create(blank=piece.blank, kind="zip", **part)
     signed_in.go(piece.get_absolute_url())
     signed_in.press("Trace this fault")
     signed_in.sees("Next check")
@@ -61,8 +72,35 @@ def pages(signed_in):
         "/presses/heron/line/",
         "/presses/heron/comparison/",
         "/presses/heron/photographs/",
+        "/presses/heron/pressure/",
+        "/presses/heron/pressure/learn/",
+        "/presses/heron/pressure/wear/",
+        "/presses/heron/pressure/both/",
+        "/presses/heron/pressure/strips/",
+        "/presses/heron/pressure/print/",
+        strips.get_absolute_url(),
+        scan.get_absolute_url(),
+        "/fit/",
+        f"/fit/pieces/{piece.blank_id}/",
+        "/fit/vessel/",
+        "/fit/cap/",
         "/nowhere/",
     ]
+
+
+def pressure_maps(who, element):
+    """A map by strips under way and one by a print, on a press whose knob is learned."""
+    fit.learn(who, element.press, [(0.0, 0.0), (1.0, 0.75), (3.0, 2.25)])
+    places = grid_places("3x3", element.width_mm, element.height_mm)
+    strips = fit.start_pulls(who, element, "3x3", places, {"stack_mm": 1.0, "note": ""})
+    for station in list(strips.stations.all())[:5]:
+        fit.enter_pull(who, station, "holds", uuid4())
+    out = io.BytesIO()
+    pad = PressedPad(1.5, 0.6, 0.0, ((200.0, 250.0, 0.6, 80.0, 80.0),))
+    picture = scanned_print(pad, (400.0, 500.0), np.random.default_rng(1), pixels_per_mm=1.0)
+    Image.fromarray(picture).save(out, "PNG")
+    scan = fit.keep_print(who, element, out.getvalue(), 100.0, None, {"stack_mm": 1.0, "note": ""})
+    return strips, scan
 
 
 def test_pages_are_accessible_and_fit_desk_tablet_and_phone(signed_in, pages):

@@ -1,8 +1,10 @@
 """Learning a press and setting it for a blank: turns, lines, figures, and what is refused."""
 
 import re
+from datetime import timedelta
 
 import pytest
+from django.utils import timezone
 
 from tempermark.core.pressure.knob import learn_knob
 from tempermark.web.fit import actions, queries
@@ -287,11 +289,23 @@ def test_a_clerk_looks_and_sets_nothing(client, clerk, press, tee):
 def test_wear_counts_closings_and_hardness(browse, technician, press, element, tee):
     Press.objects.update(pad_since="2026-01-01", pad_life_closings=1000)
     room.piece(technician, element, closures=3)
-    assert "3 of 1000 closings" in room.words(browse.get(f"{PAGE}wear/"))
+    assert "3 of 1 000 closings" in room.words(browse.get(f"{PAGE}wear/"))
     note = {"part": "pad", "closings": "300", "hardness": "30", "text": "counter"}
     assert browse.post(f"{PAGE}wear/", note).status_code == 302
     actions.note_wear(technician, press, {"part": "pad", "hardness": 46.0, "text": ""})
     text = room.words(browse.get(f"{PAGE}wear/"))
-    assert "Change the pad: it is past its hardness (303 of 1000 closings)" in text
+    assert "Change the pad: it is past its hardness (303 of 1 000 closings)" in text
     empty = browse.post(f"{PAGE}wear/", {"part": "pad"})
     assert "Note a hardness, closings, or what was seen." in room.words(empty)
+
+
+def test_closings_noted_at_once_are_spread_over_the_time_they_took(technician, press):
+    today = timezone.localdate()
+    Press.objects.update(pad_since=today - timedelta(days=400), pad_life_closings=20_000)
+    press.refresh_from_db()
+    note = {"part": "pad", "closings": 16_000, "text": "counter"}
+    actions.note_wear(technician, press, note)
+    told = queries.wear(press, "pad", today)
+    # 40 a day over 400 days: 4000 more last about 100 days.
+    assert told.closings == 16_000
+    assert (told.due_on - today).days == pytest.approx(100, abs=2)

@@ -25,14 +25,16 @@ from tempermark.web.measure.charts import (
 # Lines of equal pressure, kPa: the classes' bounds, and between them.
 LEVELS_KPA = (2, 7, 13, 20, 27, 35, 45, 55, 65, 80, 100)
 BOUNDS_KPA = {7, 20, 45, 80}
-SECTION_HEIGHT = 178.0
+SECTION_HEIGHT = 150.0
+PLATEN_HEIGHT = 22
 MOST_MM_DRAWN = 30.0
 
 
 @dataclass(frozen=True)
 class Closed:
-    """One closed press in section: tops and heights in SVG units from the platen down."""
+    """One closed press in section, tops and heights in SVG units; the pad stands on the base."""
 
+    platen_top: float
     stack_top: float
     stack_height: float
     pad_top: float
@@ -44,11 +46,10 @@ class Closed:
 
 @dataclass(frozen=True)
 class Section:
-    """The press as it stands and as it will be set; one of them may be missing."""
+    """The press as it stands and as it will be set; the first may be missing."""
 
     now: Closed | None
-    then: Closed | None
-    per_mm: float
+    then: Closed
     height: float
     base: float
 
@@ -57,37 +58,34 @@ def section(advice: Advice) -> Section | None:
     """The closed press drawn to scale; None where compression is not known."""
     if advice.then is None or advice.missing == "lesson":
         return None
-    stack = advice.load.stack_mm
-    pad = advice.pad
-    deep_then = float(pad.compression_mm(advice.then.value))
-    per_mm = SECTION_HEIGHT / min(pad.thickness_mm + stack + 2.0, MOST_MM_DRAWN)
-    now = None
-    if advice.unchanged is not None and advice.turns:
-        now = _closed(stack, pad.thickness_mm, _deep_now(advice, deep_then), per_mm, "as it stands")
-    then = _closed(stack, pad.thickness_mm, deep_then, per_mm, "as set")
-    height = max((c.pad_top + c.pad_height for c in (now, then) if c), default=0.0) + 30
-    return Section(now, then, per_mm, height, height - 30)
+    stack, pad = advice.load.stack_mm, advice.pad
+    deep = float(pad.compression_mm(advice.then.value))
+    deeper = deep - (advice.press.lift_mm_per_turn or 0.0) * (advice.turns or 0.0)
+    compressions = [deep, deeper] if advice.unchanged is not None and advice.turns else [deep]
+    tallest = max(pad.thickness_mm + stack - min(c, 0.9 * pad.thickness_mm) for c in compressions)
+    per_mm = SECTION_HEIGHT / min(tallest, MOST_MM_DRAWN)
+    base = tallest * per_mm + PLATEN_HEIGHT + 4
+
+    def closed(compression: float, words: str) -> Closed:
+        return _closed(stack, pad.thickness_mm, compression, per_mm, base, words)
+
+    now = closed(deeper, "as it stands") if len(compressions) > 1 else None
+    return Section(now, closed(deep, "as set"), base + 30, base)
 
 
-def _deep_now(advice: Advice, deep_then: float) -> float:
-    """Compression with nothing changed: negative where a gap stays."""
-    press_lift = advice.press.lift_mm_per_turn or 0.0
-    return deep_then - press_lift * (advice.turns or 0.0)
-
-
-def _closed(stack_mm, pad_mm, deep_mm, per_mm, words) -> Closed:
-    gap = max(-deep_mm, 0.0)
-    pressed = min(max(deep_mm, 0.0), 0.9 * pad_mm)
-    top = 26.0
-    stack_top = top + gap * per_mm
-    pad_top = stack_top + stack_mm * per_mm
+def _closed(stack_mm, pad_mm, deep_mm, per_mm, base, words) -> Closed:
+    gap = max(-deep_mm, 0.0) * per_mm
+    pad_height = (pad_mm - min(max(deep_mm, 0.0), 0.9 * pad_mm)) * per_mm
+    stack_height = max(stack_mm * per_mm, 1.5)
+    stack_top = base - pad_height - stack_height
     return Closed(
+        round(stack_top - gap - PLATEN_HEIGHT, 1),
         round(stack_top, 1),
-        round(max(stack_mm * per_mm, 1.5), 1),
-        round(pad_top, 1),
-        round((pad_mm - pressed) * per_mm, 1),
-        round(pad_top - pressed * per_mm, 1),
-        round(gap * per_mm, 1),
+        round(stack_height, 1),
+        round(base - pad_height, 1),
+        round(pad_height, 1),
+        round(base - pad_mm * per_mm, 1),
+        round(gap, 1),
         words,
     )
 

@@ -58,6 +58,12 @@ class ShimForm(PlainForm):
     shim_mm = LengthField(label="Shim", required=False, low=0, high=60)
     turns = NumberField(label="Turns clockwise", required=False, min_value=-100, max_value=100)
 
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        row = int(self.prefix.rpartition("-")[2]) + 1 if self.prefix[-1:].isdecimal() else ""
+        for name, said in (("shim_mm", "thickness, mm"), ("turns", "turns clockwise")):
+            self.fields[name].widget.attrs["aria-label"] = f"Shim {row}: {said}"
+
     def clean_turns(self):
         """A finite figure; the browser's own text stays on an error."""
         turns = self.cleaned_data["turns"]
@@ -128,7 +134,7 @@ class WearForm(PlainForm):
 
     part = forms.ChoiceField(label="Of the", choices=Part.choices)
     hardness = NumberField(
-        label="Hardness", required=False, min_value=0, max_value=100, suffix="Shore 00"
+        label="Hardness", required=False, min_value=0, max_value=100, suffix="Shore 00"
     )
     closings = forms.IntegerField(
         label="Closings not logged here", required=False, min_value=0, max_value=1_000_000

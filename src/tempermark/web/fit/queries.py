@@ -108,15 +108,26 @@ def sleeves():
     )
 
 
-def closings_since(press: Press, part: str, since: date | None) -> int:
-    """Closings of the press since a day, from test presses and from what was noted."""
+def closings(press: Press, part: str, since: date | None, recent: date) -> tuple[int, int]:
+    """Closings since a pad or cover was fitted, and those since a day of late.
+
+    Logged pieces count on their day. Closings that were only noted are spread evenly over the
+    days back to the note before, or to when the part was fitted.
+    """
     pieces = TestPress.objects.filter(element__press=press)
-    notes = WearNote.objects.filter(press=press, part=part)
+    notes = WearNote.objects.filter(press=press, part=part, closings__gt=0).order_by("at", "pk")
     if since is not None:
         pieces = pieces.filter(pressed_at__date__gte=since)
         notes = notes.filter(at__date__gte=since)
-    counted = pieces.aggregate(n=Sum("closures"))["n"] or 0
-    return counted + (notes.aggregate(n=Sum("closings"))["n"] or 0)
+    total = pieces.aggregate(n=Sum("closures"))["n"] or 0
+    late = pieces.filter(pressed_at__date__gte=recent).aggregate(n=Sum("closures"))["n"] or 0
+    begun, spread = since, 0.0
+    for note in notes:
+        day = timezone.localdate(note.at)
+        days = max((day - (begun or day)).days, 1)
+        spread += note.closings * min(max((day - recent).days, 0), days) / days
+        total, begun = total + note.closings, day
+    return total, late + round(spread)
 
 
 def wear(press: Press, part: str, today: date | None = None) -> Life | None:
@@ -129,10 +140,11 @@ def wear(press: Press, part: str, today: date | None = None) -> Life | None:
     usual_closings, usual_days = USUAL_LIFE[kind]
     own = press.pad_life_closings if part == "pad" else press.cover_life_closings
     recent = today - timedelta(days=PACE_DAYS)
+    total, late = closings(press, part, since, max(since, recent) if since else recent)
     return life(
         since,
-        closings_since(press, part, since),
-        closings_since(press, part, max(since, recent) if since else recent),
+        total,
+        late,
         today,
         own or usual_closings,
         usual_days,

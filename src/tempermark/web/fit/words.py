@@ -18,6 +18,8 @@ from tempermark.web.fit.setting import Advice
 from tempermark.web.floor.words import place_words
 from tempermark.web.kit.templatetags.figures import NO_BREAK
 
+# Beyond this a pad is pressed flat, and no figure would be honest.
+MOST_TOLD_KPA = 200.0
 EIGHTHS = ("", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞")
 PULL_WORDS = {
     "free": "slides freely",
@@ -53,6 +55,8 @@ def position_text(position_turns: float, by_feel: bool = False) -> str:
 
 def kpa_text(contact: Range) -> str:
     """`32 kPa (23–44)`."""
+    if contact.value > MOST_TOLD_KPA:
+        return f"more than {MOST_TOLD_KPA:g}{NO_BREAK}kPa"
     if contact.value < 0.05:
         return f"no contact (at most {contact.high:.0f}{NO_BREAK}kPa)"
     digits = 0 if contact.value >= 10 else 1
@@ -269,11 +273,16 @@ def what_to_do(computed: Mapped, kind: str) -> list[str]:
     return steps
 
 
+def grouped(number: int) -> str:
+    """`17 209`, thousands apart."""
+    return f"{number:,}".replace(",", NO_BREAK)
+
+
 def life_text(life: Life | None, part: str, today) -> str:
     """How far a pad or cover is through its life."""
     if life is None:
         return f"No {part} is noted in the register."
-    used = f"{life.closings} of {life.life_closings} closings"
+    used = f"{grouped(life.closings)} of {grouped(life.life_closings)} closings"
     if life.is_due(today):
         reasons = {"closings": "its closings", "age": "its age", "hardness": "its hardness"}
         return f"Change the {part}: it is past {reasons[life.by]} ({used})."

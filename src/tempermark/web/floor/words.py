@@ -102,7 +102,7 @@ def short_state(entry: PressState, unit: str) -> str:
     if entry.state.overdue_days:
         words += ", overdue"
     if entry.weak_words:
-        words += ", presses unevenly"
+        words += ", uneven"
     if entry.open_cases:
         words += ", open fault"
     return words

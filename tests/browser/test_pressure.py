@@ -1,0 +1,110 @@
+"""Pressure at the bench: learn a knob, change blanks, map by strips, with the keyboard only."""
+
+import re
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tempermark.web.fit import queries
+from tempermark.web.fit.models import PressureSurvey, RaisedPart
+from tempermark.web.floor.models import Press
+from tests.support import room
+
+pytestmark = pytest.mark.browser
+PAGE = "/presses/heron/pressure/"
+
+
+def tab_to(isla, words):
+    """Go on by Tab until the focus is on something that says so."""
+    for _ in range(60):
+        focused = isla.driver.switch_to.active_element
+        own = focused.tag_name != "body" and words in (focused.text or "")
+        if own or focused.get_attribute("name") == words:
+            return focused
+        isla.type(Keys.TAB)
+    raise AssertionError(f"Tab never reaches “{words}”")
+
+
+@pytest.fixture
+def blanks(db):
+    room.blank(name="Crew vest", kind="garment", thickness_mm=0.5)
+    room.blank(name="Hooded sweatshirt", kind="garment", thickness_mm=2.0)
+
+
+def learn(isla):
+    isla.go(f"{PAGE}learn/")
+    tab_to(isla, "form-0-shim_mm")
+    for shim, turns in (("0", "2"), ("1", "1,375"), ("2", "0,625"), ("4", "-0.625")):
+        isla.type(shim, Keys.TAB, turns, Keys.TAB)
+    isla.type(Keys.ENTER)
+    isla.sees("clockwise tightens")
+
+
+def choose(isla, blank):
+    """Another blank by its first letter; the answer follows by itself."""
+    field = tab_to(isla, "blank")
+    before = isla.find("#told").text
+    field.send_keys(blank[0])
+    isla.wait(lambda: isla.find("#told").text != before)
+
+
+def test_learn_a_knob_change_blanks_and_come_back(signed_in, blanks):
+    isla = signed_in
+    learn(isla)
+    isla.go(PAGE)
+    isla.sees("From empty touch")
+    tab_to(isla, "It is set so")
+    isla.type(Keys.ENTER)
+    isla.sees("for 1.3 mm (Crew vest), medium")
+    first = queries.state(Press.objects.get()).position_turns
+    choose(isla, "Hooded sweatshirt")
+    assert re.match(r"Back off 2 turns, counter-clockwise here\.", isla.headline())
+    isla.sees("more than firm")
+    tab_to(isla, "It is set so")
+    isla.type(Keys.ENTER)
+    isla.sees("(Hooded sweatshirt), medium")
+    choose(isla, "Crew vest")
+    assert re.match(r"Tighten 2 turns, clockwise here\.", isla.headline())
+    tab_to(isla, "It is set so")
+    isla.type(Keys.ENTER)
+    isla.sees("(Crew vest), medium")
+    assert queries.state(Press.objects.get()).position_turns == first
+
+
+def test_map_by_strips(signed_in, blanks):
+    isla = signed_in
+    isla.go(f"{PAGE}strips/")
+    field = tab_to(isla, "stack_mm")
+    field.send_keys(Keys.BACKSPACE * 4, "1,1", Keys.ENTER)
+    isla.wait(lambda: isla.station() == "A1")
+    for typed in ("1", "h", "2", "t", "H", "1", "d"):
+        before = isla.station()
+        isla.type(typed, Keys.ENTER)
+        isla.wait(lambda before=before: isla.station() != before)
+    isla.type("x", Keys.ENTER)
+    isla.sees("tells no strip")
+    isla.find("#typed").send_keys(Keys.BACKSPACE, "2", Keys.ENTER)
+    isla.wait(lambda: isla.station() == "C3")
+    tab_to(isla, "Take back")
+    isla.type(Keys.ENTER)
+    isla.wait(lambda: isla.station() == "B3")
+    for typed in ("2", "3"):
+        before = isla.station()
+        isla.type(typed, Keys.ENTER)
+        isla.wait(lambda before=before: isla.station() != before)
+    tab_to(isla, "Finish the map")
+    isla.type(Keys.ENTER)
+    isla.sees("Heron presses weaker at its left.")
+    isla.sees("Shim under the pad at the left")
+    assert PressureSurvey.objects.get().verdict == "fail"
+
+
+def test_a_print_is_moved_clear_by_a_tap(signed_in, blanks):
+    isla = signed_in
+    blank = room.blank(name="Shirt", thickness_mm=2.0, width_mm=480, height_mm=560)
+    part = {"width_mm": 12, "depth_mm": 560, "rises_mm": 3.0, "x_mm": 234, "y_mm": 0}
+    RaisedPart.objects.create(blank=blank, kind="zip", **part)
+    isla.go(f"/fit/pieces/{blank.pk}/")
+    isla.sees("The zip takes contact from this print.")
+    isla.tap("svg.piece", 0.24, 0.5)
+    isla.sees("The print lies clear of everything raised.")
