@@ -102,6 +102,14 @@ def test_a_thicker_piece_is_backed_off_in_the_presss_own_sense(browse, press, te
     assert turns[1] in ("2⅜", "2½")
 
 
+def test_a_hinged_press_left_as_it_is_pinches_at_its_back(browse, press, tee, hoodie):
+    Press.objects.update(kind="clamshell")
+    lesson(browse, SHIMS)
+    set_so(browse, ask(browse, tee))
+    # 3 mm more on 500 mm, hinge 60 mm behind: 3 · 500 / 310.
+    assert "Hinged, it closes up to 4.8 mm tighter at its back" in room.words(ask(browse, hoodie))
+
+
 def test_for_a_then_b_then_a_the_knob_stands_where_it_stood(browse, press, tee, hoodie):
     lesson(browse, SHIMS)
     stood = []

@@ -5,6 +5,7 @@ from datetime import UTC, date, datetime, timedelta
 from django.utils import timezone
 
 from tempermark.web.floor.calendar import feed
+from tempermark.web.floor.models import Press
 from tempermark.web.measure.models import Instrument
 from tests.support import room
 
@@ -36,7 +37,7 @@ def test_surveys_and_checks_stand_on_their_days(browse, technician, element):
 
 
 def test_an_empty_room_is_an_empty_calendar():
-    text = feed([], [], datetime(2026, 1, 1, tzinfo=UTC))
+    text = feed([], [], [], datetime(2026, 1, 1, tzinfo=UTC))
     assert "VEVENT" not in text
 
 
@@ -68,3 +69,10 @@ def test_a_forged_address_or_a_person_who_left_gets_nothing(browse, element, tec
     technician.is_active = False
     technician.save()
     assert browse.get(path).status_code == 404
+
+
+def test_a_pad_at_its_end_is_in_the_calendar(browse, technician, element):
+    Press.objects.update(pad="silicone", pad_since=timezone.localdate() - timedelta(days=720))
+    text = browse.get("/due.ics").content.decode()
+    assert "SUMMARY:Change the pad of Heron" in text
+    assert "past its age then" in text

@@ -108,6 +108,12 @@ class PullStartForm(PlainForm):
     note = forms.CharField(label="Note", max_length=400, required=False)
 
 
+class PullFileForm(PlainForm):
+    """Strips from a file."""
+
+    file = forms.FileField(label="JSON or CSV file", allow_empty_file=True)
+
+
 class PrintForm(PlainForm):
     """A scanned carbon print or pressure film."""
 

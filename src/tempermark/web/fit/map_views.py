@@ -2,19 +2,22 @@
 
 from uuid import uuid4
 
+import numpy as np
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from PIL import Image
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
+from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.fit import actions, charts, export, mapping, queries, words
-from tempermark.web.fit.forms import PrintForm, PullStartForm
+from tempermark.web.fit import actions, charts, exchange, export, mapping, queries, words
+from tempermark.web.fit.forms import PrintForm, PullFileForm, PullStartForm
 from tempermark.web.fit.models import PressureSurvey, Pull, PullStation
 from tempermark.web.floor.models import Press
 from tempermark.web.floor.queries import element_in_use
@@ -24,6 +27,9 @@ from tempermark.web.measure.charts import bare_platen, draw_deviation
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.setup.queries import current_versions
+
+# The made-up scan stays this small.
+SAMPLE_PIXELS = 900
 
 
 def _survey(pk: int) -> PressureSurvey:
@@ -41,8 +47,7 @@ def new_pulls(request, slug):
     """Start pulling strips."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
-    initial = {"grid": "3x3", "stack_mm": _stack(element.press)}
-    form = PullStartForm(request.POST or None, initial=initial)
+    form = PullStartForm(request.POST or None, initial=_pulls_initial(element.press))
     if request.method == "POST" and form.is_valid():
         fields = dict(form.cleaned_data)
         grid = fields.pop("grid")
@@ -51,8 +56,44 @@ def new_pulls(request, slug):
         fields["blank"] = state.blank if state else None
         survey = actions.start_pulls(request.user, element, grid, places, fields)
         return redirect(survey)
-    context = {"press": element.press, "element": element, "form": form}
+    context = _pulls_page(element, form)
     return render(request, "fit/new_pulls.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def import_pulls(request, slug):
+    """Strips from a file: understood whole or refused with every reason."""
+    must_work(request.user)
+    element = element_in_use(slug, request.GET.get("element", ""))
+    form = PullFileForm(request.POST, request.FILES)
+    problems: list = []
+    if form.is_valid():
+        try:
+            given = exchange.read_pulls(form.cleaned_data["file"].read(), element)
+            key = form_key(request.POST.get("form_key"))
+            record = exchange.import_pulls(request.user, element, given, key, _stack(element.press))
+        except InputError as error:
+            problems = error.problems
+        else:
+            messages.success(request, f"{len(given.pulls)} strips imported.")
+            return redirect(record)
+    context = _pulls_page(element, PullStartForm(initial=_pulls_initial(element.press)))
+    context |= {"file_form": form, "problems": problems}
+    return render(request, "fit/new_pulls.html", context, status=422)
+
+
+def _pulls_initial(press: Press) -> dict:
+    return {"grid": "3x3", "stack_mm": _stack(press)}
+
+
+def _pulls_page(element, form) -> dict:
+    return {
+        "press": element.press,
+        "element": element,
+        "form": form,
+        "file_form": PullFileForm(),
+        "form_key": uuid4(),
+    }
 
 
 @require_http_methods(["GET", "POST"])
@@ -80,6 +121,7 @@ def new_print(request, slug):
             messages.success(request, "The print is read and kept.")
             return redirect(survey)
     context = {"press": element.press, "element": element, "form": form}
+    context["sample_bar_mm"] = _sample_bar_mm(element)
     return render(request, "fit/new_print.html", context, status=422 if form.errors else 200)
 
 
@@ -184,6 +226,26 @@ def reopen(request, pk):
         raise Http404("A print is scanned anew, not opened.")
     actions.reopen(request.user, record)
     return redirect(record)
+
+
+def _sample_bar_mm(element) -> float:
+    return min(100.0, round(0.5 * element.width_mm))
+
+
+@require_GET
+def sample_print(request, slug):
+    """A made-up scan of this platen, to try the reading with."""
+    element = element_in_use(slug)
+    size = (element.width_mm, element.height_mm)
+    hollow = (0.45 * size[0], 0.55 * size[1], 0.5, 0.16 * size[0], 0.14 * size[1])
+    pressed = PressedPad(1.5, 0.6, 0.0, (hollow,))
+    per_mm = min(1.5, SAMPLE_PIXELS / max(size))
+    rng = np.random.default_rng(1)
+    scan = scanned_print(pressed, size, rng, per_mm, turned_deg=0.8, bar_mm=_sample_bar_mm(element))
+    response = HttpResponse(content_type="image/png")
+    Image.fromarray(scan).save(response, "PNG")
+    response["Content-Disposition"] = f'attachment; filename="{slug}-made-up-print.png"'
+    return response
 
 
 @require_GET

@@ -9,6 +9,7 @@ from tempermark.core.pressure.wear import PACE_DAYS, USUAL_LIFE, Life, life
 from tempermark.web.fit.models import (
     ContactReading,
     KnobLesson,
+    Part,
     PressureState,
     PressureSurvey,
     Pull,
@@ -150,6 +151,20 @@ def wear(press: Press, part: str, today: date | None = None) -> Life | None:
         usual_days,
         _hardened(press, part, since),
     )
+
+
+def worn() -> list[tuple[Press, str, date, str]]:
+    """Pads and covers with the day they are to be changed, and by what."""
+    lives = (
+        (press, part.value, wear(press, part.value))
+        for press in Press.objects.all()
+        for part in Part
+    )
+    return [
+        (press, part, life.due_on, life.by)
+        for press, part, life in lives
+        if life is not None and life.due_on is not None
+    ]
 
 
 def _hardened(press: Press, part: str, since: date | None) -> float | None:

@@ -90,6 +90,8 @@ class Advice:
     missing: str = ""
     limit_kpa: float | None = None
     concentrated: float | None = None
+    # The platen front to back, for what a hinge does.
+    depth_mm: float | None = None
 
     @property
     def chance(self) -> float | None:
@@ -114,7 +116,7 @@ def advise(press: Press, element: Element | None, load: Load) -> Advice:
     return by_mechanism[Mechanism(press.mechanism)](press, element, load)
 
 
-def _begun(press: Press, load: Load, **more) -> dict:
+def _begun(press: Press, load: Load, element=None) -> dict:
     return {
         "press": press,
         "load": load,
@@ -122,11 +124,12 @@ def _begun(press: Press, load: Load, **more) -> dict:
         "stand": queries.state(press),
         "pad": mapping.pad_of(press),
         "limit_kpa": mapping.limit_kpa(load.blank),
-    } | more
+        "depth_mm": element.height_mm if element else None,
+    }
 
 
 def _knob(press: Press, element, load: Load) -> Advice:
-    begun = _begun(press, load)
+    begun = _begun(press, load, element)
     knob, stand, pad = mapping.knob_of(press), begun["stand"], begun["pad"]
     if knob is None:
         return Advice(**begun, missing="lesson")

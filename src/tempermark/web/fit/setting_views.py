@@ -60,7 +60,8 @@ def pressure(request, slug):
 @require_GET
 def told_fragment(request, slug):
     """The answer again, for another load."""
-    return render(request, "fit/_told.html", _setting(request, _press(slug), request.GET))
+    context = _setting(request, _press(slug), request.GET) | {"oob": True}
+    return render(request, "fit/_told.html", context)
 
 
 def _setting(request, press: Press, data) -> dict:

@@ -15,6 +15,12 @@ urlpatterns = [
     path("presses/<slug:slug>/pressure/wear/", setting_views.wear, name="wear"),
     path("presses/<slug:slug>/pressure/both/", map_views.both, name="both"),
     path("presses/<slug:slug>/pressure/strips/", map_views.new_pulls, name="new-pulls"),
+    path("presses/<slug:slug>/pressure/strips/file/", map_views.import_pulls, name="import-pulls"),
+    path(
+        "presses/<slug:slug>/pressure/made-up-print.png",
+        map_views.sample_print,
+        name="sample-print",
+    ),
     path("presses/<slug:slug>/pressure/print/", map_views.new_print, name="new-print"),
     path("knob-lessons/<int:pk>/withdraw/", setting_views.withdraw_lesson, name="withdraw-lesson"),
     path(

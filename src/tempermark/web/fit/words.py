@@ -10,7 +10,7 @@ from tempermark.core.pressure.contact import (
     class_of,
 )
 from tempermark.core.pressure.knob import COUNTERCLOCKWISE
-from tempermark.core.pressure.level import Hollow
+from tempermark.core.pressure.level import LEVEL_ENOUGH_MM, Hollow, pinch_mm
 from tempermark.core.pressure.wear import Life
 from tempermark.web.fit.mapping import Mapped
 from tempermark.web.fit.models import PressureState
@@ -145,12 +145,21 @@ def unchanged_text(advice: Advice) -> str:
         if advice.turns is not None and not round(advice.turns * 8):
             return ""
         return f"Left as it is this piece gets {kpa_text(found)}: still {wanted}, and may stay."
-    harm = ""
+    harm = _pinch(advice)
     if found.value > CLASS_KPA[wanted][1]:
-        harm = " It marks cloth, squeezes film out at its rim and strains the press."
+        harm += " It marks cloth, squeezes film out at its rim and strains the press."
     elif found.value < CLASS_KPA[wanted][0]:
-        harm = " Film will lift and dye stay pale where it is pressed least."
+        harm += " Film will lift and dye stay pale where it is pressed least."
     return f"Left as it is this piece gets {kpa_text(found)}: {class_text(found.value)}.{harm}"
+
+
+def _pinch(advice: Advice) -> str:
+    """A hinged press that is not backed off for a thicker stack closes tighter at its back."""
+    thicker = advice.load.stack_mm - (advice.stand.stack_mm if advice.stand else 0.0)
+    if advice.press.kind != "clamshell" or not advice.depth_mm or thicker < LEVEL_ENOUGH_MM:
+        return ""
+    closer = pinch_mm(thicker, advice.depth_mm)
+    return f" Hinged, it closes up to {closer:.1f}{NO_BREAK}mm tighter at its back than its front."
 
 
 def limit_text(advice: Advice) -> str:

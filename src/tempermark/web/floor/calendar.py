@@ -71,8 +71,11 @@ def _event(uid: str, day: date, summary: str, detail: str, now: datetime) -> lis
     ]
 
 
-def feed(entries: list[PressState], instruments, now: datetime) -> str:
-    """Surveys of presses and checks of instruments by their day; `now` in UTC."""
+def feed(entries: list[PressState], instruments, worn, now: datetime) -> str:
+    """Surveys of presses, checks of instruments, and pads and covers to be changed, by their day.
+
+    `worn` holds (press, part, day, by what); `now` is in UTC.
+    """
     lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Tempermark//due checks//EN"]
     lines.append("X-WR-CALNAME:Tempermark")
     for entry in entries:
@@ -86,4 +89,9 @@ def feed(entries: list[PressState], instruments, now: datetime) -> str:
         day = tool.due_on or now.date()
         uid = f"instrument-{tool.pk}"
         lines += _event(uid, day, f"Check {tool.name}", tool.get_kind_display(), now)
+    for press, part, day, by in worn:
+        uid, detail = f"{part}-{press.pk}", f"past its {by} then"
+        lines += _event(
+            uid, max(day, now.date()), f"Change the {part} of {press.name}", detail, now
+        )
     return "\r\n".join(_folded(line) for line in [*lines, "END:VCALENDAR"]) + "\r\n"

@@ -162,7 +162,7 @@ def make_new_feed(request):
 
 def _calendar() -> HttpResponse:
     instruments = Instrument.objects.filter(retired=False)
-    text = feed(queries.floor(), instruments, timezone.now())
+    text = feed(queries.floor(), instruments, pressures.worn(), timezone.now())
     return HttpResponse(text, content_type="text/calendar; charset=utf-8")
 
 

@@ -92,7 +92,7 @@ def moved_words(moved, unit: str) -> str:
 
 def short_state(entry: PressState, unit: str) -> str:
     """The few words of the strip under the navigation."""
-    words = display_words(entry.state, unit)
+    words = display_words(entry.state, unit).removeprefix("reads ")
     if entry.state.reads_high_c is None and entry.measured_before:
         words = "to be measured anew"
     if entry.state.drifting:

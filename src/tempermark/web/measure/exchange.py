@@ -122,7 +122,9 @@ def _when(text) -> datetime | None:
 def _from_json(data: object, element: Element) -> ImportedSurvey:
     fields = read_format(data, survey_format.FORMAT)
     if fields.choice("quantity", ("temperature", "pull"), default="temperature") == "pull":
-        raise InputError.single("quantity", "This file holds strip pulls; temperatures are needed.")
+        raise InputError.single(
+            "quantity", "This file holds strip pulls: import it where strips are pulled."
+        )
     checked = survey_format.temperature_from_fields(fields)
     _same_platen(checked, element)
     _few_enough(len(checked.value_c))

@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.fit import tables as tables_of_fit
 from tempermark.web.floor import event_files, register_files
 from tempermark.web.floor.calendar import feed_path
 from tempermark.web.kit import tables
@@ -18,6 +19,9 @@ TABLES = {
     "events": event_files,
     "instruments": instrument_files,
     "comparisons": comparison_files,
+    "knobs": tables_of_fit.KNOBS,
+    "contacts": tables_of_fit.CONTACTS,
+    "raised": tables_of_fit.RAISED,
 }
 KINDS = {"csv": "text/csv", "json": "application/json"}
 LARGEST_TABLE_BYTES = 4 * 1024 * 1024

@@ -32,8 +32,11 @@ STRIPS = ("free", "drags", "holds", "tears")
 # Press, days ago, stack and how its pad is pressed at shares x, y: mm of compression.
 STRIP_MAPS = (
     ("heron", 68, 1.1, lambda x, y: 1.45 + 0.1 * (x - 0.5)),
-    ("heron", 34, 1.1, lambda x, y: 1.35 + 0.5 * (x - 0.5)),
-    ("heron", 6, 1.1, lambda x, y: 1.25 + 1.5 * (x - 0.5)),
+    ("heron", 34, 1.1, lambda x, y: 1.40 + 0.1 * (y - 0.5)),
+    ("heron", 6, 1.1, lambda x, y: 1.42 - 0.1 * (x - 0.5)),
+    ("plover", 74, 1.5, lambda x, y: 1.45 + 0.1 * (x - 0.5)),
+    ("plover", 46, 1.5, lambda x, y: 1.35 + 0.5 * (x - 0.5)),
+    ("plover", 18, 1.5, lambda x, y: 1.25 + 1.5 * (x - 0.5)),
     ("grebe", 40, 2.0, lambda x, y: 1.5 + 0.1 * (y - 0.5)),
     ("dipper", 12, 0.7, lambda x, y: 1.4 + 0.0 * x),
 )
