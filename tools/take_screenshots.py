@@ -15,7 +15,7 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import WebDriverWait
+from selenium.webdriver.support.ui import Select, WebDriverWait
 
 ROOT = Path(__file__).resolve().parent.parent
 OUT = ROOT / "docs" / "screenshots"
@@ -145,6 +145,27 @@ def live(camera):
         logger.wait()
 
 
+def pressure(camera):
+    """The hooded sweatshirt after the bag, on Grebe."""
+    camera.go("/presses/grebe/pressure/")
+    Select(camera.find("#load select[name=blank]")).select_by_visible_text(
+        "Coxswain's hooded sweatshirt"
+    )
+    WebDriverWait(camera.driver, 10).until(lambda d: "3" in camera.find("#told h1").text)
+    camera.keep("pressure")
+
+
+def both_maps(camera):
+    camera.keep("both-maps", "/presses/coot/pressure/both/")
+
+
+def piece_fit(camera):
+    camera.go("/fit/")
+    camera.driver.find_element(By.PARTIAL_LINK_TEXT, "Coxswain's hooded sweatshirt").click()
+    camera.wait("svg.piece")
+    camera.keep("piece-fit")
+
+
 def line(camera):
     camera.keep("calibration-line", "/presses/grebe/line/")
 
@@ -171,6 +192,9 @@ TAKEN = (
     recipe,
     drift,
     elements,
+    pressure,
+    both_maps,
+    piece_fit,
     line,
     live,
     certificate,

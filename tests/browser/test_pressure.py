@@ -71,6 +71,19 @@ def test_learn_a_knob_change_blanks_and_come_back(signed_in, blanks):
     assert queries.state(Press.objects.get()).position_turns == first
 
 
+def test_another_blank_brings_its_layers(signed_in, blanks):
+    isla = signed_in
+    room.blank(name="Plate", kind="hardboard", thickness_mm=3.2)
+    learn(isla)
+    isla.go(PAGE)
+    layers = isla.find("#load [name=layers]")
+    assert layers.get_attribute("value") == "2"
+    choose(isla, "Plate")
+    isla.wait(lambda: isla.find("#load [name=layers]").get_attribute("value") == "1")
+    isla.sees("for 3.5 mm")
+    assert isla.driver.switch_to.active_element.get_attribute("name") == "blank"
+
+
 def test_map_by_strips(signed_in, blanks):
     isla = signed_in
     isla.go(f"{PAGE}strips/")

@@ -270,3 +270,12 @@ def test_strips_and_prints_agree_on_a_tilt(technician, element):
     read = mapping.compute(scan)
     assert abs(told.right_mm - read.right_mm) < 2 * told.right_sd_mm
     assert told.weak_side == read.weak_side == "left"
+
+
+def test_strips_on_a_hand_plate_know_more_than_a_weight(browse, technician, element):
+    element.press.mechanism = "hand"
+    element.press.save()
+    room.blank(thickness_mm=0.5)
+    assert "at a guess" in room.words(browse.get(PAGE))
+    strips(technician, element, lambda label: "drags")
+    assert "light as its strips told" in room.words(browse.get(PAGE))

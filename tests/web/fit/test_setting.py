@@ -279,7 +279,7 @@ def test_without_blanks_the_page_says_so(browse, press):
 def test_another_blank_brings_its_own_layers(browse, press, tee):
     lesson(browse, SHIMS)
     plate = room.blank(name="Plate", kind="hardboard", thickness_mm=3.2)
-    given = {"blank": plate.pk, "changed": "blank", "layers": 2, "sheets_mm": "0.3"}
+    given = {"blank": plate.pk, "shown": tee.pk, "layers": 2, "sheets_mm": "0.3"}
     page = room.soup(browse.get(PAGE, given | {"pillow_mm": "0", "wanted": "medium"}))
     assert page.select_one("#load [name=layers] [selected]")["value"] == "1"
 

@@ -234,4 +234,8 @@ def _hand(press: Press, element, load: Load) -> Advice:
     if element is not None and size is not None:
         # A hand plate never presses beyond the smaller of both.
         area = loaded_area_m2((element.width_mm, element.height_mm), size, True)
-    return Advice(**begun, then=hand.body_weight_kpa(area))
+    survey = queries.latest(element) if element else None
+    computed = mapping.compute(survey) if survey else None
+    # Strips pulled by this person on this plate know more than a weight does.
+    told = computed.contact if computed else hand.body_weight_kpa(area)
+    return Advice(**begun, then=told, learned=computed is not None)

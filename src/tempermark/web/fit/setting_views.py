@@ -29,6 +29,7 @@ from tempermark.web.setup.models import Blank, RecipeVersion
 from tempermark.web.setup.queries import current_versions
 
 SHIM_ROWS = 4
+LOAD_KEPT = ("sheets_mm", "pillow_mm", "wanted")
 SCALE_FIGURES = (1, 2, 3, 4, 5, 6, 7, 8, 9)
 
 
@@ -95,9 +96,11 @@ def _filled(press: Press, data) -> dict | None:
             "pillow_mm": state.pillow_mm,
             "wanted": state.wanted,
         }
-    changed = data.get("changed")
-    for name in ("layers", "sheets_mm", "pillow_mm", "wanted"):
-        if name in data and changed not in ("blank", "recipe"):
+    # Another blank brings its own layers, a recipe its sheets and pressure too.
+    other = "shown" in data and data["shown"] != data.get("blank")
+    kept = LOAD_KEPT if other else ("layers", *LOAD_KEPT)
+    for name in kept:
+        if name in data and "recipe" not in data:
             given[name] = data[name]
     given["blank"] = data.get("blank") or blank.pk
     return given

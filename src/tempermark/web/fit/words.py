@@ -91,7 +91,8 @@ def headline(advice: Advice) -> str:
         "pneumatic": lambda a: f"Dial {a.line_kpa:.0f}{NO_BREAK}kPa on {name}.",
         "scale": lambda a: f"Turn until {name}’s scale shows {a.figure:.1f}, with the piece in.",
         "hand": lambda a: (
-            f"Lean on {name} with straight arms: {class_text(a.then.value)} at a guess."
+            f"Lean on {name} with straight arms: {class_text(a.then.value)} "
+            + ("as its strips told." if a.learned else "at a guess.")
         ),
         "toggle": _lever_headline,
     }

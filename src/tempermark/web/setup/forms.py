@@ -1,0 +1,70 @@
+"""Forms of blanks."""
+
+from django import forms
+
+from tempermark.core.constants import PLATEN_RANGE_MM
+from tempermark.web.kit.forms import FigureField, LengthField, NumberField
+from tempermark.web.setup.models import Blank
+
+MOST_MM = PLATEN_RANGE_MM[1]
+# Sources of choices: the model's own.
+KIND, COLOUR, COATING = (Blank._meta.get_field(n) for n in ("kind", "colour", "coating"))
+
+
+class LimitField(FigureField):
+    """kPa; `6 psi` is understood."""
+
+    quantity = "pressure"
+    default_unit = "kpa"
+
+
+class BlankForm(forms.Form):
+    """A blank: what it is of, how large and thick, and what it stands."""
+
+    name = forms.CharField(label="Name", max_length=80)
+    kind = forms.ChoiceField(label="Kind", choices=KIND.choices)
+    thickness_mm = LengthField(
+        label="Thickness", low=0.01, high=200, help_text="of one layer, pressed lightly"
+    )
+    width_mm = LengthField(label="Across", required=False, low=1, high=MOST_MM)
+    height_mm = LengthField(label="Front to back, or high", required=False, low=1, high=MOST_MM)
+    limit_kpa = LimitField(
+        label="Stands at most",
+        required=False,
+        low=0.5,
+        high=2000,
+        suffix="kPa",
+        help_text="contact pressure",
+    )
+    polyester = NumberField(
+        label="Polyester", required=False, min_value=0, max_value=1, help_text="share, 0 to 1"
+    )
+    colour = forms.ChoiceField(
+        label="Colour", required=False, choices=[("", "not noted"), *COLOUR.choices]
+    )
+    coating = forms.ChoiceField(
+        label="Coating", required=False, choices=[("", "not noted"), *COATING.choices]
+    )
+    features = forms.MultipleChoiceField(
+        label="It has",
+        required=False,
+        choices=Blank._meta.get_field("features").base_field.choices,
+        widget=forms.CheckboxSelectMultiple,
+    )
+    material = forms.CharField(label="Material", max_length=40, required=False)
+    top_diameter_mm = LengthField(
+        label="Vessel, across at the top", required=False, low=5, high=2000
+    )
+    bottom_diameter_mm = LengthField(
+        label="Vessel, across at the bottom", required=False, low=5, high=2000
+    )
+    panels = forms.TypedChoiceField(
+        label="Cap, panels",
+        required=False,
+        coerce=int,
+        empty_value=None,
+        choices=[("", "no cap"), (5, "five"), (6, "six")],
+    )
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, label_suffix="", **kwargs)
