@@ -169,6 +169,13 @@ def test_a_heated_lower_platen_has_its_own_setting(browse, technician, db):
     assert "Lower platen, own dial never measured" in text
 
 
+def test_blanks_are_found_by_name(browse, shirt):
+    room.blank(name="Mug", kind="mug")
+    names = [n.text for n in room.soup(browse.get("/fit/?q=SHI")).select(".floor-row .who")]
+    assert names == ["Shirt"]
+    assert "named like “zzz”" in room.words(browse.get("/fit/?q=zzz"))
+
+
 def test_every_blank_has_its_way(browse, shirt):
     room.blank(name="Mug", kind="mug")
     room.blank(name="Cap", kind="cap", panels=6)

@@ -32,12 +32,14 @@ PATHS = {"mug": "vessel", "tumbler": "vessel", "cap": "cap"}
 
 @require_GET
 def pieces(request):
-    """Every blank with what there is to fit about it."""
+    """Every blank, or those named like it, with what there is to fit about each."""
+    asked = request.GET.get("q", "").strip()[:80]
+    found = Blank.objects.filter(name__icontains=asked).prefetch_related("raised_parts")
     blanks = [
-        {"blank": b, "way": PATHS.get(b.kind, "piece"), "raised": b.raised_parts.count()}
-        for b in Blank.objects.prefetch_related("raised_parts")
+        {"blank": b, "way": PATHS.get(b.kind, "piece"), "raised": len(b.raised_parts.all())}
+        for b in found
     ]
-    return render(request, "fit/pieces.html", {"blanks": blanks})
+    return render(request, "fit/pieces.html", {"blanks": blanks, "asked": asked})
 
 
 def _size(blank: Blank) -> tuple[float, float]:
