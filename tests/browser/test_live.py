@@ -91,9 +91,9 @@ def test_the_page_follows_the_logger_and_a_steady_minute_is_kept(isla_there):
     isla_there.sees("steady since 5 min")
     assert len(isla_there.find_all(".traces path.trace")) == 9
     record_more(recording, level=190.0)
-    isla_there.sees("by −8.0 K")
+    isla_there.sees("dipped by 8.0 K")
     isla_there.follow("Live readings")
-    isla_there.sees("by −8.0 K")
+    isla_there.sees("dipped by 8.0 K")
     record_more(recording, level=200.0, seconds=420)
     isla_there.sees("steady since")
     isla_there.fill("set_c", "205")

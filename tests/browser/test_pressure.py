@@ -112,6 +112,21 @@ def test_map_by_strips(signed_in, blanks):
     assert PressureSurvey.objects.get().verdict == "fail"
 
 
+def test_a_button_is_drawn_where_it_is_tapped(signed_in, blanks):
+    isla = signed_in
+    blank = room.blank(name="Shirt", thickness_mm=2.0, width_mm=480, height_mm=560)
+    isla.go(f"/fit/pieces/{blank.pk}/")
+    isla.find("#raised-form [name=kind]").send_keys("b")
+    isla.tap("svg.piece", 0.5, 0.5)
+    isla.wait(
+        lambda: abs(int(isla.find("#raised-form [name=x_mm]").get_attribute("value")) - 240) < 9
+    )
+    isla.type("12", Keys.TAB, "12", Keys.TAB, "2,5", Keys.ENTER)
+    isla.sees("The button takes contact from this print.")
+    part = RaisedPart.objects.get()
+    assert (part.width_mm, part.rises_mm) == (12, 2.5)
+
+
 def test_a_print_is_moved_clear_by_a_tap(signed_in, blanks):
     isla = signed_in
     blank = room.blank(name="Shirt", thickness_mm=2.0, width_mm=480, height_mm=560)

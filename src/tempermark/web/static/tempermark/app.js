@@ -85,8 +85,18 @@ function askPlace(form, at) {
   document.body.dispatchEvent(new Event("placed"));
 }
 
-// A tap on a piece: the print's middle goes there.
+// Which form a tap on a piece is for: the one last typed in.
+let typedIn = null;
+document.addEventListener("focusin", (event) => { if (event.target.form) typedIn = event.target.form; });
+
+// A tap on a piece: the print's middle goes there, or the raised part being drawn begins there.
 function centrePrint(form, at) {
+  if (typedIn && typedIn.id === "raised-form" && document.contains(typedIn)) {
+    typedIn.elements.namedItem("x_mm").value = Math.max(0, at.x).toFixed(0);
+    typedIn.elements.namedItem("y_mm").value = Math.max(0, at.y).toFixed(0);
+    typedIn.elements.namedItem("width_mm").focus();
+    return;
+  }
   const size = (name) => parseFloat(form.elements.namedItem(name).value.replace(",", ".")) || 0;
   form.elements.namedItem("print_x_mm").value = Math.max(0, at.x - size("print_width_mm") / 2).toFixed(0);
   form.elements.namedItem("print_y_mm").value = Math.max(0, at.y - size("print_depth_mm") / 2).toFixed(0);
