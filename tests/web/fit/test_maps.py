@@ -75,6 +75,13 @@ def test_what_tells_no_strip_is_said_and_kept(browse, opened):
     assert not Pull.objects.exists()
 
 
+def test_few_strips_do_not_claim_a_level(browse, opened):
+    for _ in range(4):
+        enter(browse, opened, "2")
+    text = room.words(browse.get(f"/pressure-maps/{opened.pk}/"))
+    assert "Heron presses level, as far as these strips tell." in text
+
+
 def test_a_strip_taken_back_is_pulled_again(browse, opened):
     enter(browse, opened, "2")
     pull = Pull.objects.get()

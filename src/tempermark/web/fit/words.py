@@ -20,6 +20,8 @@ from tempermark.web.kit.templatetags.figures import NO_BREAK
 
 # Beyond this a pad is pressed flat, and no figure would be honest.
 MOST_TOLD_KPA = 200.0
+# A level known no better than this over the platen is hardly known, mm (k = 2).
+LOOSE_MM = 1.0
 EIGHTHS = ("", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞")
 PULL_WORDS = {
     "free": "slides freely",
@@ -214,7 +216,8 @@ def mapped_headline(computed: Mapped, name: str) -> str:
     if parts:
         return f"{name} {' and '.join(parts)}."
     if computed.verdict == "pass":
-        return f"{name} presses level."
+        loose = 2 * max(computed.right_sd_mm, computed.back_sd_mm) > LOOSE_MM
+        return f"{name} presses level{', as far as these strips tell' if loose else ''}."
     if computed.pull is not None and computed.pull.tilt is None:
         return f"{name}: too few strips to tell its level."
     return f"{name} presses level so far, but not firmly everywhere."
