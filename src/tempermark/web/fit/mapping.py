@@ -116,6 +116,7 @@ class Mapped:
     weak_side: str | None
     contact: Range
     pull: PullResult | None = None
+    strips: int = 0
     pressed: Pressed | None = None
 
     @property
@@ -162,6 +163,7 @@ def _of_strips(survey: PressureSurvey, read) -> Mapped:
         side,
         _mean_of(found) if enough else pulled_class(pulls).contact_kpa,
         pull=told,
+        strips=len(read),
     )
 
 

@@ -20,8 +20,8 @@ from tempermark.web.kit.templatetags.figures import NO_BREAK
 
 # Beyond this a pad is pressed flat, and no figure would be honest.
 MOST_TOLD_KPA = 200.0
-# A level known no better than this over the platen is hardly known, mm (k = 2).
-LOOSE_MM = 1.0
+# Corners, edges and middle: fewer strips tell a level only so far.
+ENOUGH_STRIPS = 9
 EIGHTHS = ("", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞")
 PULL_WORDS = {
     "free": "slides freely",
@@ -216,7 +216,7 @@ def mapped_headline(computed: Mapped, name: str) -> str:
     if parts:
         return f"{name} {' and '.join(parts)}."
     if computed.verdict == "pass":
-        loose = 2 * max(computed.right_sd_mm, computed.back_sd_mm) > LOOSE_MM
+        loose = computed.pull is not None and computed.strips < ENOUGH_STRIPS
         return f"{name} presses level{', as far as these strips tell' if loose else ''}."
     if computed.pull is not None and computed.pull.tilt is None:
         return f"{name}: too few strips to tell its level."
