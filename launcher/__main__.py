@@ -12,7 +12,7 @@ from launcher import environment, paths, server, system
 from launcher.cluster import cluster, free_port
 from launcher.say import Stop, say, warn
 
-JSON_COMMANDS = ("reading", "survey", "setpoint", "pressure", "diagnose")
+JSON_COMMANDS = ("reading", "survey", "setpoint", "pressure", "simulate", "window", "cool", "diagnose")
 ROOMS = ("demo", "serve", "test")
 HELP = """./tempermark WORD
 
@@ -26,7 +26,8 @@ HELP = """./tempermark WORD
                      (--help lists what it can play)
   check              linters, types, layers, templates, migrations, built files
 
-  reading | survey | setpoint | pressure | diagnose  FILE|- [--batch]
+  reading | survey | setpoint | pressure | simulate | window | cool | diagnose
+                     FILE|- [--batch]
                      one JSON document in, one out (docs/formats)
 """
 

@@ -12,6 +12,10 @@ def agree(given, expected, path=""):
     if isinstance(expected, dict):
         for key, value in expected.items():
             agree(given[key], value, f"{path}.{key}")
+    elif isinstance(expected, list) and expected and isinstance(expected[0], dict):
+        assert len(given) == len(expected), path
+        for i, row in enumerate(expected):
+            agree(given[i], row, f"{path}[{i}]")
     elif isinstance(expected, float | int) and not isinstance(expected, bool):
         tolerance = 0.06 if path.endswith("area_fraction") else max(0.001 * abs(expected), 1e-3)
         assert given == pytest.approx(expected, abs=tolerance), path

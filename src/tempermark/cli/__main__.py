@@ -15,6 +15,9 @@ COMMANDS = {
     "survey": "tempermark.files.survey",
     "setpoint": "tempermark.files.setpoint",
     "pressure": "tempermark.files.pressure",
+    "simulate": "tempermark.files.press",
+    "window": "tempermark.files.window",
+    "cool": "tempermark.files.cool",
     "diagnose": "tempermark.files.case",
 }
 USAGE = "tempermark COMMAND FILE|- [--batch]"

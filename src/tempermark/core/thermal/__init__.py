@@ -1,0 +1,1 @@
+"""Heat through the stack: materials, conduction with moisture, dye, film, cooling."""
