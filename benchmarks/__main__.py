@@ -3,7 +3,7 @@
 import importlib
 import sys
 
-NAMES = ("commands", "measure", "adaptive", "entry", "live")
+NAMES = ("commands", "measure", "adaptive", "heat", "entry", "live")
 # Minutes long, or in need of a running demo: only when named.
 BY_NAME_ONLY = ("entry", "live")
 

@@ -11,25 +11,20 @@ boils dry would otherwise halt all others.
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
-from scipy.linalg import lapack
 
+from tempermark.core.thermal import kernel
+from tempermark.core.thermal.kernel import BAND_K, BOILS_TO_C, GAMMA, LATENT_J_KG, WATER_J_KGK
 from tempermark.core.thermal.stack import Cells
 
-WATER_J_KGK, LATENT_J_KG = 4190.0, 2.257e6
-BOILS_FROM_C, BOILS_TO_C = 98.0, 102.0
-BAND_K = BOILS_TO_C - BOILS_FROM_C
-# The heater's power falls from full to none over this much below its setting.
-HOLD_BAND_K = 0.01
-GAMMA = 2.0 - np.sqrt(2.0)
-WEIGHT, LAST_WEIGHT = np.sqrt(2.0) / 4, GAMMA / 2
+__all__ = ["GAMMA", "LATENT_J_KG", "WATER_J_KGK", "Bounds", "Course", "Heater", "run"]
+
 # A step is this share of the time passed, at least the first and at most the longest, s.
 STEP_SHARE, FIRST_STEP_S, LONGEST_STEP_S = 0.06, 2e-3, 1.5
 # A long run takes at least this many steps after its start.
 MOST_LONG_STEPS = 800
-NEWTON_K, NEWTON_ROUNDS = 2e-3, 12
-MOST_HALVINGS = 12
 
 
 @dataclass(frozen=True)
@@ -84,147 +79,6 @@ class Course:
         return (self.energy_in - self.energy_out - self.stored - self.evaporated) / moved
 
 
-class _Stack:
-    """The discrete problem: enthalpy, fluxes and their slopes, for (p, n) cells.
-
-    With a heater its lump is one more cell on top.
-    """
-
-    def __init__(self, cells: Cells, contacts: np.ndarray, bounds: Bounds):
-        self.cells, self.bounds = cells, bounds
-        places, count = len(bounds.upper_c), len(cells.dx_m)
-        half = cells.dx_m / 2 / cells.conductivity
-        resistance = np.tile(half[:-1] + half[1:], (places, 1))
-        resistance[:, cells.last[:-1]] += contacts
-        self.half, self.contacts = half, contacts
-        top = 1.0 / (half[0] + bounds.upper_contact)[:, None]
-        inner = 1.0 / resistance
-        self.heater = bounds.heater
-        bottom = np.zeros((places, 1))
-        if bounds.lower_c is not None:
-            bottom = 1.0 / (half[-1] + bounds.lower_contact)[:, None]
-        self.bottom = bottom[:, 0]
-        if self.heater is None:
-            self.between, self.top = inner, top[:, 0]
-            lead: tuple = ()
-        else:
-            self.between, self.top = np.hstack([top, inner]), np.zeros(places)
-            lead = (self.heater.heat_capacity_j_m2k,)
-        self.offset = len(lead)
-        self.dry = np.concatenate([lead, cells.dry_j_m2k])
-        self.water = np.concatenate([np.zeros(len(lead)), cells.water_kg_m2])
-        self.wet = bool(self.water.any())
-        self.shape = (places, count + len(lead))
-        # Slope of the fluxes, a constant: diagonal and off-diagonals over all places in a row.
-        diagonal = np.zeros(self.shape)
-        diagonal[:, 1:] += self.between
-        diagonal[:, :-1] += self.between
-        diagonal[:, 0] += self.top
-        diagonal[:, -1] += self.bottom
-        self.diagonal = diagonal
-        off = np.zeros(self.shape)
-        off[:, :-1] = -self.between
-        self.off = off.ravel()[:-1]
-
-    def start(self) -> np.ndarray:
-        first = np.tile(self.cells.initial_c, (self.shape[0], 1))
-        if self.heater is None:
-            return first
-        return np.hstack([self.bounds.upper_c[:, None], first])
-
-    def flux(self, temperature: np.ndarray) -> np.ndarray:
-        """Net heat into each cell, W/m²."""
-        between = self.between * (temperature[:, :-1] - temperature[:, 1:])
-        net = np.zeros(self.shape)
-        net[:, 1:] += between
-        net[:, :-1] -= between
-        net[:, 0] += self.into(temperature)
-        net[:, -1] -= self.out_of(temperature)
-        return net
-
-    def into(self, temperature: np.ndarray) -> np.ndarray:
-        """Heat into the top cell from above or from the heater, (p,) W/m²."""
-        if self.heater is None:
-            return self.top * (self.bounds.upper_c - temperature[:, 0])
-        lacking = (self.heater.set_c - temperature[:, 0]) / HOLD_BAND_K
-        return self.heater.power_w_m2 * np.clip(lacking, 0.0, 1.0)
-
-    def into_stack(self, temperature: np.ndarray) -> np.ndarray:
-        """Heat through the top face of the stack itself, (p,) W/m²."""
-        if self.heater is None:
-            return self.into(temperature)
-        return self.between[:, 0] * (temperature[:, 0] - temperature[:, 1])
-
-    def out_of(self, temperature: np.ndarray) -> np.ndarray:
-        if self.bounds.lower_c is None:
-            return np.zeros(self.shape[0])
-        return self.bottom * (temperature[:, -1] - self.bounds.lower_c)
-
-    def slope(self, temperature: np.ndarray) -> np.ndarray:
-        """Diagonal of −∂flux/∂T."""
-        if self.heater is None:
-            return self.diagonal
-        lacking = self.heater.set_c - temperature[:, 0]
-        diagonal = self.diagonal.copy()
-        diagonal[:, 0] += np.where(
-            (lacking > 0) & (lacking < HOLD_BAND_K), self.heater.power_w_m2 / HOLD_BAND_K, 0.0
-        )
-        return diagonal
-
-    def enthalpy(self, temperature, highest) -> tuple[np.ndarray, np.ndarray]:
-        """Enthalpy above 0 °C, J/m² of each cell, and its slope in T.
-
-        Along the wet curve where a cell is hotter than it ever was; below that its water is what
-        that left, and nothing condenses.
-        """
-        if not self.wet:
-            return self.dry * temperature, np.broadcast_to(self.dry, self.shape)
-        turned = np.maximum(temperature, highest)
-        left = np.clip((BOILS_TO_C - turned) / BAND_K, 0.0, 1.0)
-        boiling = np.clip(turned, BOILS_FROM_C, BOILS_TO_C) - BOILS_FROM_C
-        # ∫ of the water's share of the heat capacity from 0 °C.
-        sensible = np.minimum(turned, BOILS_FROM_C) + boiling - boiling**2 / (2 * BAND_K)
-        water = self.water * (WATER_J_KGK * sensible + LATENT_J_KG * boiling / BAND_K)
-        capacity = self.dry + self.water * left * WATER_J_KGK
-        value = self.dry * turned + water + capacity * (temperature - turned)
-        rising = (temperature >= highest) & (boiling > 0) & (left > 0)
-        return value, capacity + np.where(rising, self.water * LATENT_J_KG / BAND_K, 0.0)
-
-    def water_left(self, highest) -> np.ndarray:
-        """Water still there, kg/m² of each cell."""
-        return self.water * np.clip((BOILS_TO_C - highest) / BAND_K, 0.0, 1.0)
-
-    def faces(self, temperature) -> tuple[np.ndarray, np.ndarray]:
-        """Both faces of each interface, (p, interfaces)."""
-        last, first = self.cells.last[:-1] + self.offset, self.cells.first[1:] + self.offset
-        flux = self.between[:, last] * (temperature[:, last] - temperature[:, first])
-        above = temperature[:, last] - flux * self.half[self.cells.last[:-1]]
-        below = temperature[:, first] + flux * self.half[self.cells.first[1:]]
-        return above, below
-
-
-def _solve(diagonal: np.ndarray, off: np.ndarray, right: np.ndarray) -> np.ndarray:
-    """Tridiagonal systems of all places at once; `off` holds zeros between them."""
-    *_, solution, info = lapack.dgtsv(off, diagonal.ravel(), off, right.ravel())
-    if info:
-        raise ArithmeticError("The stack's equations have no solution.")
-    return solution.reshape(diagonal.shape)
-
-
-def _stage(stack: _Stack, base, weight, guess, highest):
-    """T with H(T) − weight · F(T) = base, by Newton; T, H and the last slope of H."""
-    temperature = guess
-    off = weight * stack.off
-    for _ in range(NEWTON_ROUNDS):
-        value, capacity = stack.enthalpy(temperature, highest)
-        residual = value - base - weight * stack.flux(temperature)
-        move = _solve(capacity + weight * stack.slope(temperature), off, -residual)
-        temperature = temperature + move
-        if np.abs(move).max() < NEWTON_K:
-            return temperature
-    return None
-
-
 def run(
     cells: Cells,
     contacts: np.ndarray,
@@ -238,19 +92,62 @@ def run(
     `contacts` (p, layers − 1) in m²K/W; steps end on `stops_s`; `fineness` 2 halves them. Raises
     ArithmeticError when no step is short enough.
     """
-    stack = _Stack(cells, contacts, bounds)
-    temperature = stack.start()
-    highest = temperature.copy()
-    begun, _ = stack.enthalpy(temperature, highest)
-    kept = _Kept(stack, temperature)
-    now, flux = 0.0, stack.flux(temperature)
-    for until in _times(time_s, stops_s, fineness):
-        for taken in _stepped(stack, temperature, highest, flux, until - now):
-            now += taken.taken_s
-            kept.take(now, taken)
-            temperature, flux = taken.temperature, taken.flux
-            highest = np.maximum(highest, temperature)
-    return kept.course(temperature, highest, begun)
+    places, interfaces = contacts.shape
+    steps = np.array(_times(time_s, stops_s, fineness))
+    parts = _parts(cells, contacts, bounds)
+    start = parts["start"]
+    faces = [np.empty((len(steps) + more, places, interfaces)) for more in (1, 1, 0, 0)]
+    upper, energy = np.empty((len(steps) + 1, places)), np.zeros((places, 2))
+    final, highest = np.empty_like(start), start.copy()
+    # To the type checker a compiled function takes nothing.
+    march: Any = kernel.march
+    failed = march(
+        steps,
+        *parts.values(),
+        cells.last[:-1],
+        cells.first[1:],
+        cells.dx_m / 2 / cells.conductivity,
+        int(bounds.heater is not None),
+        *faces,
+        upper,
+        energy,
+        final,
+        highest,
+    )
+    if failed:
+        raise ArithmeticError("No time step is short enough for this stack.")
+    return _course(steps, parts, faces, upper, energy, final, highest, bounds)
+
+
+def _parts(cells: Cells, contacts: np.ndarray, bounds: Bounds) -> dict:
+    """Arrays of the march, in its order; with a heater its lump is one more cell on top."""
+    places = len(bounds.upper_c)
+    half = cells.dx_m / 2 / cells.conductivity
+    resistance = np.tile(half[:-1] + half[1:], (places, 1))
+    resistance[:, cells.last[:-1]] += contacts
+    between, top = 1.0 / resistance, 1.0 / (half[0] + bounds.upper_contact)
+    start = np.tile(cells.initial_c, (places, 1))
+    dry, water = cells.dry_j_m2k, cells.water_kg_m2
+    power, set_c = kernel.NO_HEATER, 0.0
+    if bounds.heater is not None:
+        power, set_c = bounds.heater.power_w_m2, bounds.heater.set_c
+        between, top = np.hstack([top[:, None], between]), np.zeros(places)
+        start = np.hstack([bounds.upper_c[:, None], start])
+        dry = np.concatenate([[bounds.heater.heat_capacity_j_m2k], dry])
+        water = np.concatenate([[0.0], water])
+    insulated = bounds.lower_c is None
+    return {
+        "start": start,
+        "dry": dry,
+        "water": water,
+        "between": np.ascontiguousarray(between),
+        "top": top,
+        "bottom": np.zeros(places) if insulated else 1.0 / (half[-1] + bounds.lower_contact),
+        "upper_c": np.asarray(bounds.upper_c, float),
+        "lower_c": np.zeros(places) if insulated else np.asarray(bounds.lower_c, float),
+        "power": float(power),
+        "set_c": float(set_c),
+    }
 
 
 def _times(time_s: float, stops_s, fineness: float) -> list[float]:
@@ -268,108 +165,28 @@ def _times(time_s: float, stops_s, fineness: float) -> list[float]:
     return times
 
 
-def _stepped(stack: _Stack, temperature, highest, flux, taken: float) -> list["_Taken"]:
-    """A step, or the pieces of it with which Newton settles."""
-    for halvings in range(MOST_HALVINGS):
-        pieces, count = [], 2**halvings
-        state, top, rate = temperature, highest, flux
-        for _ in range(count):
-            piece = _step(stack, state, top, rate, taken / count)
-            if piece is None:
-                break
-            pieces.append(piece)
-            state, rate = piece.temperature, piece.flux
-            top = np.maximum(top, state)
-        else:
-            return pieces
-    raise ArithmeticError("No time step is short enough for this stack.")
-
-
-@dataclass
-class _Taken:
-    taken_s: float
-    temperature: np.ndarray
-    middle: np.ndarray
-    flux: np.ndarray
-    into: np.ndarray
-    out: np.ndarray
-
-
-def _step(stack: _Stack, temperature, highest, flux, taken: float) -> _Taken | None:
-    """One TR-BDF2 step; None when Newton does not settle."""
-    value, _ = stack.enthalpy(temperature, highest)
-    weight = GAMMA / 2 * taken
-    middle = _stage(stack, value + weight * flux, weight, temperature, highest)
-    if middle is None:
-        return None
-    base = value + WEIGHT * taken * (flux + stack.flux(middle))
-    guess = temperature + (middle - temperature) / GAMMA
-    after = _stage(stack, base, weight, guess, highest)
-    if after is None:
-        return None
-    weights = (WEIGHT, WEIGHT, LAST_WEIGHT)
-    states = (temperature, middle, after)
-    pairs = list(zip(weights, states, strict=True))
-    return _Taken(
-        taken,
-        after,
-        middle,
-        stack.flux(after),
-        taken * sum(w * stack.into_stack(s) for w, s in pairs),
-        taken * sum(w * stack.out_of(s) for w, s in pairs),
+def _course(steps, parts, faces, upper, energy, final, highest, bounds: Bounds) -> Course:
+    skip = int(bounds.heater is not None)
+    dry, water, start = parts["dry"][skip:], parts["water"][skip:], parts["start"][:, skip:]
+    top, now = highest[:, skip:], final[:, skip:]
+    left = water * np.clip((BOILS_TO_C - top) / BAND_K, 0.0, 1.0)
+    evaporated = (water - left).sum(axis=1) * LATENT_J_KG
+    gained = kernel.enthalpies(now, top, dry, water)
+    gained -= kernel.enthalpies(start, start, dry, water)
+    above, below, middle_above, middle_below = faces
+    begun = np.concatenate([[0.0], steps[:-1]])
+    return Course(
+        time_s=np.concatenate([[0.0], steps]),
+        above_c=above,
+        below_c=below,
+        upper_c=upper,
+        energy_in=energy[:, 0],
+        energy_out=energy[:, 1],
+        stored=gained - evaporated,
+        evaporated=evaporated,
+        final_c=now,
+        water_left=left,
+        middle_time_s=begun + GAMMA * (steps - begun),
+        middle_below_c=middle_below,
+        middle_above_c=middle_above,
     )
-
-
-class _Kept:
-    """What is kept of every step."""
-
-    def __init__(self, stack: _Stack, temperature):
-        self.stack = stack
-        above, below = stack.faces(temperature)
-        self.time, self.above, self.below = [0.0], [above], [below]
-        self.middle_time: list[float] = []
-        self.middle_above: list[np.ndarray] = []
-        self.middle_below: list[np.ndarray] = []
-        self.upper = [self._upper(temperature)]
-        self.into = np.zeros(stack.shape[0])
-        self.out = np.zeros(stack.shape[0])
-
-    def _upper(self, temperature):
-        if self.stack.heater is None:
-            return self.stack.bounds.upper_c
-        return temperature[:, 0].copy()
-
-    def take(self, now: float, tried: _Taken) -> None:
-        above, below = self.stack.faces(tried.temperature)
-        middle_above, middle_below = self.stack.faces(tried.middle)
-        self.time.append(now)
-        self.above.append(above)
-        self.below.append(below)
-        self.middle_time.append(now - (1 - GAMMA) * tried.taken_s)
-        self.middle_above.append(middle_above)
-        self.middle_below.append(middle_below)
-        self.upper.append(self._upper(tried.temperature))
-        self.into += tried.into
-        self.out += tried.out
-
-    def course(self, temperature, highest, begun) -> Course:
-        stack, skip = self.stack, self.stack.offset
-        value, _ = stack.enthalpy(temperature, highest)
-        gone = (stack.water - stack.water_left(highest))[:, skip:].sum(axis=1)
-        evaporated = gone * LATENT_J_KG
-        gained = (value - begun)[:, skip:].sum(axis=1)
-        return Course(
-            np.array(self.time),
-            np.array(self.above),
-            np.array(self.below),
-            np.array(self.upper),
-            self.into,
-            self.out,
-            gained - evaporated,
-            evaporated,
-            temperature[:, skip:],
-            stack.water_left(highest)[:, skip:],
-            np.array(self.middle_time),
-            np.array(self.middle_below),
-            np.array(self.middle_above),
-        )
