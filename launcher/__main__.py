@@ -12,7 +12,16 @@ from launcher import environment, paths, server, system
 from launcher.cluster import cluster, free_port
 from launcher.say import Stop, say, warn
 
-JSON_COMMANDS = ("reading", "survey", "setpoint", "pressure", "simulate", "window", "cool", "diagnose")
+JSON_COMMANDS = (
+    "reading",
+    "survey",
+    "setpoint",
+    "pressure",
+    "simulate",
+    "window",
+    "cool",
+    "diagnose",
+)
 ROOMS = ("demo", "serve", "test")
 HELP = """./tempermark WORD
 

@@ -23,6 +23,9 @@ def prepare(kind: str = "runtime") -> None:
     pip = [str(paths.PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
     _run([*pip, "--require-hashes", "-r", str(lock)], "The packages could not be installed")
     _note(kind)
+    say("Compiling the heat solver")
+    warm = [str(paths.PYTHON), "-m", "tempermark.core.thermal.warm"]
+    _run(warm, "The heat solver could not be compiled")
 
 
 def _holds(kind: str) -> bool:

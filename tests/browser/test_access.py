@@ -84,6 +84,8 @@ def pages(signed_in):
         f"/fit/pieces/{piece.blank_id}/",
         "/fit/vessel/",
         "/fit/cap/",
+        "/recipes/dye-on-a-polyester-vest/heat/",
+        "/blanks/new/",
         "/nowhere/",
     ]
 

@@ -1,0 +1,177 @@
+"""The stack as a section, with the temperature through it, and the interface over time."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tempermark.core.thermal import dye, press
+from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
+from tempermark.web.setup.heat import FULL_DENSITY, MOMENTS, PADS, Pressed, profile
+
+SECTION_WIDTH, SECTION_HEIGHT, LABELS = 560.0, 470.0, 210.0
+# Thin sheets are drawn no thinner, thick pads no thicker than this.
+LEAST_DRAWN, MOST_DRAWN = 30.0, 130.0
+COURSE_WIDTH, COURSE_HEIGHT, LEFT, BOTTOM = 560.0, 200.0, 48.0, 26.0
+# Names that differ from the library's code.
+NAMES = {
+    "film_pu": "film with adhesive",
+    "film_carrier": "carrier",
+    "ptfe_sheet": "PTFE sheet",
+    "petg": "PETG",
+    "steel_wall": "steel wall",
+}
+KINDS = {
+    "transfer_paper": "paper", "plain_paper": "paper", "parchment": "paper",
+    "ptfe_sheet": "film", "film_pu": "film", "film_carrier": "film",
+    "wicking_cloth": "cloth", "polyester_jersey": "cloth", "cotton_jersey": "cloth",
+    "fleece": "cloth", "leather": "cloth",
+    "silicone_pad": "pad", "aramid_felt": "pad", "foam_pillow": "pad",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class LayerBand:
+    """One layer as drawn."""
+
+    y: float
+    height: float
+    name: str
+    thickness: str
+    hatch: str
+    receives: bool
+
+
+@dataclass(frozen=True)
+class StackSection:
+    """Layers from the platen down, and the temperature through them at a moment."""
+
+    bands: list[LayerBand]
+    path: str
+    ticks: list[dict]
+    width: float
+    height: float
+    at_s: float
+    summary: str
+
+
+def stack_section(made: Pressed, at_s: float, unit: str) -> StackSection:
+    """The section at a moment of the run."""
+    layers = made.closing.layers
+    heights = [_drawn(layer.thickness_mm, layer.name in PADS) for layer in layers]
+    scale = SECTION_HEIGHT / sum(heights)
+    tops = np.concatenate([[0.0], np.cumsum(heights)]) * scale + 24
+    depth, temperature = profile(made, at_s)
+    faces = np.concatenate([[0.0], np.cumsum([layer.thickness_mm for layer in layers])])
+    low, high = 20.0, float(max(made.closing.upper_c[0] + 5, 100))
+    y = np.interp(depth, faces, tops)
+    x = 20 + (temperature - low) / (high - low) * (SECTION_WIDTH - LABELS - 40)
+    path = "M" + " L".join(f"{a:.1f} {b:.1f}" for a, b in zip(x, y, strict=True))
+    bands = [
+        LayerBand(
+            round(float(tops[i]), 1),
+            round(float(tops[i + 1] - tops[i]), 1),
+            NAMES.get(layer.name, layer.name.replace("_", " ")),
+            f"{layer.thickness_mm:g} mm",
+            KINDS.get(layer.name, "solid"),
+            i == made.interface + 1,
+        )
+        for i, layer in enumerate(layers)
+    ]
+    ticks = [
+        {"x": round(20 + (c - low) / (high - low) * (SECTION_WIDTH - LABELS - 40), 1), "text": t}
+        for c, t in _temperature_ticks(low, high, unit)
+    ]
+    face = float(np.interp(faces[made.interface + 1], depth, temperature))
+    summary = f"Stack of {len(layers)} layers; {face:.0f} °C under the transfer after {at_s:.0f} s"
+    return StackSection(bands, path, ticks, SECTION_WIDTH, SECTION_HEIGHT + 60, at_s, summary)
+
+
+def _drawn(thickness_mm: float, is_pad: bool) -> float:
+    """Height of a layer: grows with the logarithm, so that paper can be seen beside a pad."""
+    height = 46 + 22 * np.log10(max(thickness_mm, 0.01))
+    return float(np.clip(height, LEAST_DRAWN, MOST_DRAWN if is_pad else 80.0))
+
+
+def _temperature_ticks(low: float, high: float, unit: str):
+    step = 50
+    for value in range(50, int(high) + 1, step):
+        shown = fahrenheit_from_celsius(value) if unit == "f" else value
+        if value > low:
+            yield float(value), f"{shown:.0f}"
+
+
+@dataclass(frozen=True)
+class Moment:
+    """Something that happens during the dwell."""
+
+    x: float
+    y: float
+    at_s: float
+    text: str
+
+
+@dataclass(frozen=True)
+class CourseChart:
+    """The receiving face over time, with its moments."""
+
+    path: str
+    moments: list[Moment]
+    ticks: list[dict]
+    levels: list[dict]
+    width: float
+    height: float
+    now_x: float
+
+
+def course_chart(made: Pressed, at_s: float, unit: str) -> CourseChart:
+    """The temperature under the transfer over the dwell."""
+    end = made.closing.time_s
+    times = np.linspace(0, end, MOMENTS)
+    face = press.at_times(made.course, times)[:, 0, made.interface]
+    high = float(made.closing.upper_c[0]) + 8
+
+    def x(t):
+        return LEFT + np.asarray(t) / end * (COURSE_WIDTH - LEFT - 12)
+
+    def y(c):
+        return (
+            COURSE_HEIGHT
+            - BOTTOM
+            - (np.asarray(c) - 20) / (high - 20) * (COURSE_HEIGHT - BOTTOM - 10)
+        )
+
+    path = "M" + " L".join(f"{a:.1f} {b:.1f}" for a, b in zip(x(times), y(face), strict=True))
+    moments = [
+        Moment(float(x(t)), float(y(np.interp(t, times, face))), t, text)
+        for t, text in _moments(made, times, face)
+    ]
+    step = next(s for s in (1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200) if end / s <= 8)
+    ticks = [{"x": float(x(t)), "text": f"{t:g}"} for t in np.arange(0, end + 0.1, step)]
+    levels = [{"y": float(y(c)), "text": t} for c, t in _temperature_ticks(20, high, unit)]
+    return CourseChart(
+        path, moments, ticks, levels, COURSE_WIDTH, COURSE_HEIGHT, float(x(min(at_s, end)))
+    )
+
+
+def _moments(made: Pressed, times, face):
+    """When the face is dry, when the dye is full or the film flows, when scorch begins."""
+    dry = np.flatnonzero(face >= 102)
+    if len(dry):
+        yield float(times[dry[0]]), "dry"
+    if made.is_dye:
+        doses = np.concatenate([[0.0], np.cumsum(_steps(times, dye.rate_per_s(face)))])
+        full = np.flatnonzero(dye.density(doses) >= FULL_DENSITY)
+        if len(full):
+            yield float(times[full[0]]), "dye nearly full"
+    else:
+        flows = np.flatnonzero(face >= made.window_low_c - 15)
+        if len(flows):
+            yield float(times[flows[0]]), "adhesive flows"
+    scorched = np.concatenate([[0.0], np.cumsum(_steps(times, press.scorch_rate(face)))])
+    begins = np.flatnonzero(scorched >= 1)
+    if len(begins):
+        yield float(times[begins[0]]), "scorch begins"
+
+
+def _steps(times, rate):
+    return (rate[1:] + rate[:-1]) / 2 * np.diff(times)

@@ -1,0 +1,108 @@
+"""What the heat does to a recipe's stack on a press, before a blank is spent."""
+
+from django import forms
+from django.db.models import F
+from django.shortcuts import get_object_or_404, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET
+
+from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.units import fahrenheit_from_celsius
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.forms import DwellField, TemperatureField, UnitForm
+from tempermark.web.measure import queries as surveys
+from tempermark.web.setup import heat, heat_charts, heat_words, queries
+from tempermark.web.setup.forms import LimitField
+from tempermark.web.setup.models import Blank, Recipe, RecipeVersion
+
+HUMIDITY = 50.0
+
+
+class HeatForm(UnitForm):
+    """The press, the blank, and what is set."""
+
+    element = forms.ModelChoiceField(
+        Element.objects.filter(taken_out_on=None).select_related("press"),
+        label="Press",
+        empty_label=None,
+    )
+    blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label=None)
+    set_c = TemperatureField(label="Dial", low=20, high=400)
+    dwell_s = DwellField(label="Dwell", low=1, high=1800)
+    contact_kpa = LimitField(label="Contact", low=1, high=300, suffix="kPa")
+    humidity = forms.FloatField(label="Room humidity, %", min_value=0, max_value=100)
+    at_s = forms.FloatField(
+        label="Moment",
+        min_value=0,
+        max_value=1800,
+        required=False,
+        widget=forms.NumberInput(attrs={"type": "range", "min": 0, "step": "any"}),
+    )
+
+
+@require_GET
+def page(request, slug):
+    """The stack as a section, the course of the heat, and the outcome."""
+    return render(request, "setup/heat.html", _context(request, slug))
+
+
+@require_GET
+def fragment(request, slug):
+    """The same again, for another setting or moment."""
+    return render(request, "setup/_heat.html", _context(request, slug))
+
+
+def _context(request, slug) -> dict:
+    unit = request.user.temperature_unit
+    recipe = get_object_or_404(Recipe, slug=slug)
+    version = queries.current_version(recipe)
+    asked = request.GET if "dwell_s" in request.GET else None
+    form = HeatForm(asked or _usual(request, version, unit), unit=unit)
+    context = {"recipe": recipe, "version": version, "form": form, "dwell_s": version.high_s}
+    if not form.is_valid():
+        return context
+    data = form.cleaned_data
+    true_c, spread = heat.true_under(data["element"], data["set_c"], timezone.now())
+    made = heat.pressed(
+        version,
+        data["blank"],
+        true_c,
+        data["dwell_s"],
+        data["contact_kpa"],
+        data["humidity"] / 100,
+    )
+    context |= {"true_c": true_c, "spread_c": spread and 2 * spread, "press": data["element"].press}
+    if made is None:
+        return context
+    at_s = min(data["at_s"] if data["at_s"] is not None else data["dwell_s"], data["dwell_s"])
+    return context | {
+        "made": made,
+        "at_s": at_s,
+        "dwell_s": data["dwell_s"],
+        "headline": heat_words.headline(made, unit),
+        "warnings": heat_words.warnings(made),
+        "section": heat_charts.stack_section(made, at_s, unit),
+        "course": heat_charts.course_chart(made, at_s, unit),
+    }
+
+
+def _usual(request, version: RecipeVersion, unit: str) -> dict:
+    """The first press with its advised dial, a blank of the recipe's kind, the middle dwell."""
+    elements = Element.objects.filter(taken_out_on=None).order_by("press__place", "pk")
+    asked = request.GET.get("press", "")
+    element = elements.filter(press__slug=asked).first() or elements.first()
+    # What takes most dye first: the recipe's own kind is what it was written for.
+    most_dye = F("polyester").desc(nulls_last=True)
+    kind = Blank.objects.filter(kind=version.recipe.blank_kind).order_by(most_dye, "name")
+    blank = kind.first() or Blank.objects.first()
+    advice = surveys.advice(element, version.middle_c, timezone.now()) if element else None
+    dial = advice.set_c if advice else version.middle_c
+    return {
+        "element": element.pk if element else "",
+        "blank": blank.pk if blank else "",
+        "set_c": f"{fahrenheit_from_celsius(dial) if unit == 'f' else dial:.0f}",
+        "dwell_s": f"{(version.low_s + version.high_s) / 2:g}",
+        "contact_kpa": f"{middle_kpa(version.pressure):g}",
+        "humidity": f"{HUMIDITY:g}",
+        "at_s": "",
+    }
