@@ -8,6 +8,7 @@ from tempermark.web.setup import heat
 from tempermark.web.setup.actions import load_shipped_recipes
 from tempermark.web.setup.models import Recipe
 from tests.support import room
+from tests.web.fit.test_maps import left_weak, strips
 
 VEST = "/recipes/dye-on-a-polyester-vest/heat/"
 
@@ -126,3 +127,40 @@ def test_degrees_are_the_persons_own(browse, technician, element, vest):
     page = room.soup(browse.get(VEST))
     assert page.select_one("[name=set_c]")["value"] == "392"
     assert "°F" in page.select_one("h1").text
+
+
+def over_the_platen(browse, element, blank, **more):
+    given = {
+        "element": element.pk,
+        "blank": blank.pk,
+        "set_c": "206",
+        "dwell_s": "52",
+        "contact_kpa": "32",
+        "humidity": "50",
+    }
+    return browse.get(f"{VEST}platen/", given | more)
+
+
+def text_of(response):
+    return " ".join(room.soup(response).get_text(" ").split())
+
+
+def test_the_cold_corner_comes_out_palest(browse, technician, element, vest):
+    assert "has no map yet" in text_of(over_the_platen(browse, element, vest))
+    room.survey(technician, element)
+    page = over_the_platen(browse, element, vest)
+    assert "the back left corner gets least" in text_of(page).replace("\u00a0", " ")
+    assert "Pressure taken as even" in text_of(page)
+    assert room.soup(page).select("path.corner")
+    hot = text_of(over_the_platen(browse, element, vest, set_c="245", dwell_s="300"))
+    assert "Nowhere on this platen does it come out well: all of it is overdone" in hot
+
+
+def test_a_weak_side_shows_in_the_outcome(browse, technician, element, vest):
+    room.survey(technician, element, truth=lambda x, y: 195.0)
+    even = text_of(over_the_platen(browse, element, vest))
+    strips(technician, element, left_weak)
+    weak = text_of(over_the_platen(browse, element, vest))
+    assert even != weak
+    assert "With the pressure map’s shape" in weak
+    assert "left" in weak

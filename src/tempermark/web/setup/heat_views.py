@@ -13,6 +13,7 @@ from tempermark.web.kit.forms import DwellField, TemperatureField, UnitForm
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup import heat, heat_charts, heat_words, queries
 from tempermark.web.setup.forms import LimitField
+from tempermark.web.setup.heat_platen import outcome_chart, over_platen, sentence
 from tempermark.web.setup.models import Blank, Recipe, RecipeVersion
 
 HUMIDITY = 50.0
@@ -84,6 +85,25 @@ def _context(request, slug) -> dict:
         "section": heat_charts.stack_section(made, at_s, unit),
         "course": heat_charts.course_chart(made, at_s, unit),
     }
+
+
+@require_GET
+def platen(request, slug):
+    """The outcome at every place of the platen, with its own temperature and pressure."""
+    context = _context(request, slug)
+    made = context.get("made")
+    if made is not None:
+        data = context["form"].cleaned_data
+        element = data["element"]
+        needed = context["version"].low_s / 2
+        outcome = over_platen(element, made, data["set_c"], timezone.now(), needed)
+        if outcome is not None:
+            context |= {
+                "outcome": outcome,
+                "chart": outcome_chart(element, outcome),
+                "told": sentence(outcome),
+            }
+    return render(request, "setup/_platen.html", context)
 
 
 def _usual(request, version: RecipeVersion, unit: str) -> dict:
