@@ -159,6 +159,13 @@ def both_maps(camera):
     camera.keep("both-maps", "/presses/coot/pressure/both/")
 
 
+def heat(camera):
+    """A vest on Heron: the stack, the course and, further down, the outcome over the platen."""
+    camera.go("/recipes/dye-on-a-polyester-vest/heat/")
+    camera.wait("#heat-platen svg")
+    camera.keep("heat")
+
+
 def piece_fit(camera):
     camera.go("/fit/")
     camera.driver.find_element(By.PARTIAL_LINK_TEXT, "Coxswain's hooded sweatshirt").click()
@@ -195,6 +202,7 @@ TAKEN = (
     pressure,
     both_maps,
     piece_fit,
+    heat,
     line,
     live,
     certificate,

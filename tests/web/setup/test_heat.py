@@ -164,3 +164,30 @@ def test_a_weak_side_shows_in_the_outcome(browse, technician, element, vest):
     assert even != weak
     assert "With the pressure map’s shape" in weak
     assert "left" in weak
+
+
+ART = {"art_x_mm": "0", "art_y_mm": "380", "art_width_mm": "120", "art_height_mm": "120"}
+
+
+def advised(page):
+    found = re.search(r"Set (\d+)\s°C for this art", text_of(page))
+    return float(found[1]) if found else None
+
+
+def test_art_over_a_cold_place_asks_for_a_hotter_dial_that_then_is_right(
+    browse, technician, element, vest
+):
+    room.survey(technician, element, truth=lambda x, y: 190.0 - (3 if x < 150 and y > 350 else 0))
+    middle = advised(over_the_platen(browse, element, vest, set_c="195"))
+    corner = advised(over_the_platen(browse, element, vest, set_c="195", **ART))
+    assert corner > middle > 195
+    then = text_of(over_the_platen(browse, element, vest, set_c=str(corner), **ART))
+    assert "The dial is right for this art" in then
+
+
+def test_where_no_dial_does_it_says_so(browse, technician, element, vest):
+    room.survey(technician, element, truth=lambda x, y: 195.0 + (x - 200) / 400 * 50)
+    whole = {"art_x_mm": "0", "art_y_mm": "0", "art_width_mm": "400", "art_height_mm": "500"}
+    text = text_of(over_the_platen(browse, element, vest, **whole))
+    assert "No dial does for all of this art" in text
+    assert "smaller art" in text

@@ -20,39 +20,62 @@ SAME_K, SAME_SHARE = 0.05, 0.005
 
 
 @dataclass(frozen=True)
-class Platen:
-    """A solved lattice: its course, and the weights (places, lattice) that carry values over."""
+class Lattice:
+    """A closing solved on a lattice: its course, and the lattice's points in °C and ln kPa."""
 
     course: Course
+    warm_c: np.ndarray
+    log_kpa: np.ndarray | None
+
+    def weights(self, upper_c: np.ndarray, pressure_kpa: np.ndarray | None) -> np.ndarray:
+        """Weights (places, lattice) that carry the lattice's values to places (p,)."""
+        warm = _lagrange(upper_c, self.warm_c)
+        if self.log_kpa is None or pressure_kpa is None:
+            return warm
+        both = warm[:, :, None] * _lagrange(np.log(pressure_kpa), self.log_kpa)[:, None, :]
+        return both.reshape(len(warm), -1)
+
+
+def carried(weights: np.ndarray, values: np.ndarray) -> np.ndarray:
+    """Values (lattice, …) at places (places, …). A polynomial may swing past what it goes through:
+    they are held between the lattice's lowest and highest.
+    """
+    return np.clip(np.tensordot(weights, values, axes=1), values.min(axis=0), values.max(axis=0))
+
+
+@dataclass(frozen=True)
+class Platen:
+    """A solved lattice and the weights (places, lattice) of a platen's places."""
+
+    lattice: Lattice
     weights: np.ndarray
-    closing: Closing
 
     def over(self, result: Callable[[Course], np.ndarray]) -> np.ndarray:
-        """A result (lattice, …) of the course at every place (places, …), never below its range.
-
-        A polynomial may swing past what it goes through; results are held between the lattice's
-        lowest and highest.
-        """
-        values = np.asarray(result(self.course))
-        carried = np.tensordot(self.weights, values, axes=1)
-        return np.clip(carried, values.min(axis=0), values.max(axis=0))
+        """A result (lattice, …) of the course at every place (places, …)."""
+        return carried(self.weights, np.asarray(result(self.lattice.course)))
 
 
 def press_places(closing: Closing) -> Platen:
     """A closing whose `upper_c` and `pressure_kpa` are of (p,) places."""
-    warm, warm_weights = _axis(closing.upper_c, WARM_POINTS, SAME_K)
+    lattice = solve(closing, (float(closing.upper_c.min()), float(closing.upper_c.max())))
+    return Platen(lattice, lattice.weights(closing.upper_c, closing.pressure_kpa))
+
+
+def solve(closing: Closing, warm_c: tuple[float, float], points: int = WARM_POINTS) -> Lattice:
+    """A closing solved between two upper temperatures and over the pressures of its places."""
+    warm = _nodes(*warm_c, points, SAME_K)
     if closing.pressure_kpa is None or closing.contacts is not None:
-        lattice = replace(closing, upper_c=warm, lower_c=_repeated(closing.lower_c, len(warm)))
-        return Platen(press(lattice), warm_weights, lattice)
-    logs, log_weights = _axis(np.log(closing.pressure_kpa), PRESSED_POINTS, SAME_SHARE)
-    lattice = replace(
+        one = replace(closing, upper_c=warm, lower_c=_repeated(closing.lower_c, len(warm)))
+        return Lattice(press(one), warm, None)
+    logs = np.log(closing.pressure_kpa)
+    logs = _nodes(float(logs.min()), float(logs.max()), PRESSED_POINTS, SAME_SHARE)
+    both = replace(
         closing,
         upper_c=np.repeat(warm, len(logs)),
         pressure_kpa=np.tile(np.exp(logs), len(warm)),
         lower_c=_repeated(closing.lower_c, len(warm) * len(logs)),
     )
-    weights = warm_weights[:, :, None] * log_weights[:, None, :]
-    return Platen(press(lattice), weights.reshape(len(weights), -1), lattice)
+    return Lattice(press(both), warm, logs)
 
 
 def _repeated(lower_c: np.ndarray | None, count: int) -> np.ndarray | None:
@@ -60,15 +83,19 @@ def _repeated(lower_c: np.ndarray | None, count: int) -> np.ndarray | None:
     return None if lower_c is None else np.full(count, float(np.mean(lower_c)))
 
 
-def _axis(values: np.ndarray, points: int, same: float) -> tuple[np.ndarray, np.ndarray]:
-    """Lattice points (k,) over the values (p,), and Lagrange weights (p, k)."""
-    low, high = float(values.min()), float(values.max())
+def _nodes(low: float, high: float, points: int, same: float) -> np.ndarray:
+    """Chebyshev points (k,) from low to high; one where they are the same."""
     if high - low <= same:
-        return np.array([values.mean()]), np.ones((len(values), 1))
-    nodes = (low + high) / 2 - (high - low) / 2 * np.cos(np.pi * np.arange(points) / (points - 1))
-    weights = np.ones((len(values), points))
-    for i in range(points):
-        for j in range(points):
+        return np.array([(low + high) / 2])
+    turn = np.cos(np.pi * np.arange(points) / (points - 1))
+    return (low + high) / 2 - (high - low) / 2 * turn
+
+
+def _lagrange(values: np.ndarray, nodes: np.ndarray) -> np.ndarray:
+    """Weights (p, k) of the polynomial through the nodes."""
+    weights = np.ones((len(values), len(nodes)))
+    for i, here in enumerate(nodes):
+        for j, other in enumerate(nodes):
             if i != j:
-                weights[:, i] *= (values - nodes[j]) / (nodes[i] - nodes[j])
-    return nodes, weights
+                weights[:, i] *= (values - other) / (here - other)
+    return weights

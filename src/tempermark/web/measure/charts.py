@@ -72,6 +72,7 @@ class PlatenChart:
     rulers: list[Text] = field(default_factory=list)
     ticks: list[str] = field(default_factory=list)
     suggestion: dict | None = None
+    art: dict | None = None
     summary: str = ""
 
     @property

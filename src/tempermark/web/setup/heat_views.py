@@ -6,14 +6,15 @@ from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
+from tempermark.core.metrology.usable import Rectangle
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.floor.models import Element
-from tempermark.web.kit.forms import DwellField, TemperatureField, UnitForm
+from tempermark.web.kit.forms import DwellField, LengthField, TemperatureField, UnitForm
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup import heat, heat_charts, heat_words, queries
 from tempermark.web.setup.forms import LimitField
-from tempermark.web.setup.heat_platen import outcome_chart, over_platen, sentence
+from tempermark.web.setup.heat_platen import advice_text, outcome_chart, over_platen, sentence
 from tempermark.web.setup.models import Blank, Recipe, RecipeVersion
 
 HUMIDITY = 50.0
@@ -32,6 +33,10 @@ class HeatForm(UnitForm):
     dwell_s = DwellField(label="Dwell", low=1, high=1800)
     contact_kpa = LimitField(label="Contact", low=1, high=300, suffix="kPa")
     humidity = forms.FloatField(label="Room humidity, %", min_value=0, max_value=100)
+    art_x_mm = LengthField(label="Art from the left", required=False, low=0, high=5000)
+    art_y_mm = LengthField(label="from the front", required=False, low=0, high=5000)
+    art_width_mm = LengthField(label="Art, across", required=False, low=1, high=5000)
+    art_height_mm = LengthField(label="front to back", required=False, low=1, high=5000)
     at_s = forms.FloatField(
         label="Moment",
         min_value=0,
@@ -96,14 +101,37 @@ def platen(request, slug):
         data = context["form"].cleaned_data
         element = data["element"]
         needed = context["version"].low_s / 2
-        outcome = over_platen(element, made, data["set_c"], timezone.now(), needed)
+        art = _art(element, data)
+        outcome = over_platen(element, made, data["set_c"], timezone.now(), needed, art)
         if outcome is not None:
             context |= {
                 "outcome": outcome,
                 "chart": outcome_chart(element, outcome),
                 "told": sentence(outcome),
+                "advice": advice_text(
+                    outcome,
+                    data["set_c"],
+                    element.press.resolution_c,
+                    request.user.temperature_unit,
+                ),
             }
     return render(request, "setup/_platen.html", context)
+
+
+def _art(element, data) -> Rectangle:
+    """The art as asked, else the middle half of the platen."""
+    names = ("art_x_mm", "art_y_mm", "art_width_mm", "art_height_mm")
+    given = [data.get(name) for name in names]
+    wide, high = element.width_mm, element.height_mm
+    usual = (wide / 4, high / 4, wide / 2, high / 2)
+    return Rectangle(*(u if g is None else g for g, u in zip(given, usual, strict=True)))
+
+
+def _usual_art(element: Element | None) -> dict:
+    if element is None:
+        return {}
+    art = _art(element, {})
+    return {f"art_{name}": f"{value:.0f}" for name, value in vars(art).items()}
 
 
 def _usual(request, version: RecipeVersion, unit: str) -> dict:
@@ -125,4 +153,5 @@ def _usual(request, version: RecipeVersion, unit: str) -> dict:
         "contact_kpa": f"{middle_kpa(version.pressure):g}",
         "humidity": f"{HUMIDITY:g}",
         "at_s": "",
+        **_usual_art(element),
     }

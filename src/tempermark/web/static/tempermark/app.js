@@ -75,7 +75,7 @@ document.addEventListener("click", (event) => {
   if (!svg) return;
   const form = document.getElementById(svg.dataset.tap);
   const at = millimetres(svg, event);
-  if (svg.dataset.mode === "print") centrePrint(form, at); else if (svg.dataset.mode === "place") askPlace(form, at); else if (svg.dataset.mode === "centre") placeArt(form, at); else placeMark(svg, form, at);
+  if (svg.dataset.mode === "art") centreArt(form, at); else if (svg.dataset.mode === "print") centrePrint(form, at); else if (svg.dataset.mode === "place") askPlace(form, at); else if (svg.dataset.mode === "centre") placeArt(form, at); else placeMark(svg, form, at);
 });
 
 // A place on the platen chart: what to set for a print just there.
@@ -83,6 +83,15 @@ function askPlace(form, at) {
   form.elements.namedItem("x_mm").value = Math.max(0, at.x).toFixed(0);
   form.elements.namedItem("y_mm").value = Math.max(0, at.y).toFixed(0);
   document.body.dispatchEvent(new Event("placed"));
+}
+
+// A tap on the outcome over the platen: the art's middle goes there and all is computed again.
+function centreArt(form, at) {
+  const field = (name) => form.elements.namedItem(name);
+  const size = (name) => parseFloat(field(name).value.replace(",", ".")) || 0;
+  field("art_x_mm").value = Math.max(0, at.x - size("art_width_mm") / 2).toFixed(0);
+  field("art_y_mm").value = Math.max(0, at.y - size("art_height_mm") / 2).toFixed(0);
+  field("art_x_mm").dispatchEvent(new Event("change", { bubbles: true }));
 }
 
 // Which form a tap on a piece is for: the one last typed in.
