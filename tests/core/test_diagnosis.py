@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from tempermark.core import vocabulary as codes
 from tempermark.core.diagnosis.knowledge_base import problems, shipped
 from tempermark.core.diagnosis.measures import MEASURES, NEEDS
-from tempermark.core.diagnosis.remedies import SETTINGS, equal_dose_factor
+from tempermark.core.diagnosis.remedies import SETTINGS
 from tempermark.core.errors import InputError
+from tempermark.core.thermal.dye import equal_dose_time_s
 from tempermark.files.case import answer
 from tests.support import examples
 
@@ -181,7 +182,7 @@ def test_remedy_on_coloured_polyester_stays_low_in_the_window():
 
 
 def test_equal_dose_of_the_handbook():
-    assert 45 * equal_dose_factor(200, 185) == pytest.approx(122.1628, abs=1e-3)
+    assert equal_dose_time_s(200, 45, 185) == pytest.approx(122.1628, abs=1e-3)
 
 
 def test_contradictory_facts_are_set_aside_and_said():

@@ -6,7 +6,8 @@ import pytest
 
 from tempermark.core.diagnosis.case import Actual, Art, Blank, Case, Observation, Press, Window
 from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.diagnosis.remedies import equal_dose_factor, remedy
+from tempermark.core.diagnosis.remedies import remedy
+from tempermark.core.thermal.dye import equal_dose_time_s
 
 SEEN = (Observation("weak_black", "all", "on_opening", 2),)
 CASE = Case(
@@ -60,7 +61,7 @@ def test_bleed_is_growth_and_placing_on_both_sides():
 def test_long_and_lower_keeps_the_dose():
     _, settings, _ = made("vapour_trapped", actual=Actual(set_c=206.0, measured_c=200.0))
     assert settings["target_c"] == 185.0
-    assert settings["time_s"] == pytest.approx(50 * equal_dose_factor(200, 185), abs=0.6)
+    assert settings["time_s"] == pytest.approx(equal_dose_time_s(200, 50, 185), abs=0.6)
     assert settings["time_s"] == pytest.approx(50 * 2.71, rel=0.01)
     assert settings["set_c"] == 191.0
 

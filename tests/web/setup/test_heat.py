@@ -191,3 +191,14 @@ def test_where_no_dial_does_it_says_so(browse, technician, element, vest):
     text = text_of(over_the_platen(browse, element, vest, **whole))
     assert "No dial does for all of this art" in text
     assert "smaller art" in text
+
+
+def test_a_wrong_stack_is_said_with_its_reason(browse, element, vest):
+    assert "dye work" not in room.words(ask(browse, element, vest))
+    element.press.cover = "ptfe"
+    element.press.save()
+    vest.features = ["zip"]
+    vest.save()
+    text = room.words(ask(browse, element, vest))
+    assert "Take it off for dye work: the PTFE fixed on the platen" in text
+    assert "Trims off the platen, or a pillow under the print: zip melt or mark" in text

@@ -1,17 +1,13 @@
 """What to change, in numbers where numbers exist, computed for this press."""
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from tempermark.core.constants import (
-    DYE_ACTIVATION_J_MOL,
-    GAS_CONSTANT_J_MOL_K,
-    ZERO_CELSIUS_K,
-)
 from tempermark.core.diagnosis.case import Case
 from tempermark.core.diagnosis.knowledge_base import Cause
 from tempermark.core.diagnosis.measures import growth_per_side_mm
+from tempermark.core.recipes.windows import closings as split_dwell
+from tempermark.core.thermal.dye import equal_dose_time_s
 from tempermark.core.vocabulary import DYE_METHODS, FILM_METHODS
 
 # Long-and-lower for panels: this much under the window's middle (handbook 4, job 5).
@@ -177,8 +173,7 @@ def _closings(case: Case, made: Remedy) -> None:
     if not limit or window is None:
         return
     total = sum(window) / 2
-    whole, rest = divmod(total, limit)
-    closings = [limit] * int(whole) + ([round(rest, 1)] if rest > 0 else [])
+    closings = [round(part, 1) for part in split_dwell(total, limit)]
     made.settings["closings_s"] = closings
     if len(closings) > 1:
         made.words["closings_advice"] = (
@@ -193,8 +188,7 @@ def _long_and_lower(case: Case, made: Remedy) -> None:
     if target is None or window is None or case.method not in DYE_METHODS:
         return
     lower = target - LOWER_BY_C
-    factor = equal_dose_factor(target, lower)
-    time_s = factor * sum(window) / 2
+    time_s = equal_dose_time_s(target, sum(window) / 2, lower)
     made.settings.update(target_c=round(lower, 1), time_s=round(time_s))
     setting = setting_for(case, lower)
     if setting is not None:
@@ -202,12 +196,6 @@ def _long_and_lower(case: Case, made: Remedy) -> None:
     made.words["long_lower_advice"] = (
         f": {lower:.0f} °C true for {time_s:.0f} s gives the same dose"
     )
-
-
-def equal_dose_factor(from_c: float, to_c: float) -> float:
-    """How much longer the same dye dose takes at `to_c`. 200 → 185 °C: 2.715."""
-    inverse = 1 / (to_c + ZERO_CELSIUS_K) - 1 / (from_c + ZERO_CELSIUS_K)
-    return math.exp(DYE_ACTIVATION_J_MOL / GAS_CONSTANT_J_MOL_K * inverse)
 
 
 def _bleed(case: Case, made: Remedy) -> None:

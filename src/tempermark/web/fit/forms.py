@@ -8,8 +8,7 @@ from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.stack import sheets_mm
 from tempermark.web.fit import mapping
 from tempermark.web.fit.models import Means, Part, Raised
-from tempermark.web.floor.forms import PressureField
-from tempermark.web.kit.forms import LengthField, NumberField
+from tempermark.web.kit.forms import LengthField, NumberField, PressureField
 from tempermark.web.setup.models import Blank, RecipeVersion
 
 SHEETS_MM = 0.3
@@ -86,7 +85,7 @@ class ReadingForm(PlainForm):
     """A contact pressure read with the press closed."""
 
     means = forms.ChoiceField(label="Read with", choices=Means.choices)
-    contact_kpa = PressureField(label="Contact pressure", low=0.5, high=2000, suffix="kPa")
+    contact_kpa = PressureField(label="Contact pressure", low=0.5, high=2000)
     figure = NumberField(label="Scale shows", required=False, min_value=0.5, max_value=12)
     stack_mm = LengthField(label="Stack in the press", required=False, low=0, high=200)
 
@@ -128,7 +127,6 @@ class PrintForm(PlainForm):
         required=False,
         low=0.5,
         high=500,
-        suffix="kPa",
         help_text="of a gauge or load cell: sets the film's scale",
     )
     stack_mm = LengthField(label="Stack in the press", low=0, high=200)
@@ -180,7 +178,7 @@ class PieceForm(PlainForm):
     print_y_mm = LengthField(label="from the front", low=0, high=5000)
     print_width_mm = LengthField(label="Print, across", low=1, high=5000)
     print_depth_mm = LengthField(label="front to back", low=1, high=5000)
-    contact_kpa = PressureField(label="Contact", low=0.5, high=300, suffix="kPa")
+    contact_kpa = PressureField(label="Contact", low=0.5, high=300)
     pillow_mm = LengthField(label="Pillow under the print", low=0, high=100)
     threaded = forms.TypedChoiceField(
         label="In the press",
@@ -216,4 +214,4 @@ class CapForm(PlainForm):
         label="Art from the middle", min_value=-150, max_value=150, suffix="mm"
     )
     stroke_mm = LengthField(label="Thinnest stroke", low=0.1, high=100)
-    contact_kpa = PressureField(label="Contact", low=0.5, high=300, suffix="kPa")
+    contact_kpa = PressureField(label="Contact", low=0.5, high=300)

@@ -8,18 +8,11 @@ from tempermark.core.constants import PLATEN_RANGE_MM
 from tempermark.web.floor.models import Element, ElementRole, EventKind, Press
 from tempermark.web.kit.forms import (
     DifferenceField,
-    FigureField,
     LengthField,
+    PressureField,
     TemperatureField,
     UnitForm,
 )
-
-
-class PressureField(FigureField):
-    """kPa; `80 psi` is understood."""
-
-    quantity = "pressure"
-    default_unit = "kpa"
 
 
 def _choice(name: str, label: str) -> forms.ChoiceField:
@@ -61,12 +54,10 @@ class PressForm(UnitForm):
     mechanism = _choice("mechanism", "Pressure by")
     tightens = _choice("tightens", "Knob tightens")
     lift_mm_per_turn = LengthField(label="Lift of a turn", required=False, low=0.05, high=20)
-    line_kpa = PressureField(label="Line pressure", required=False, low=1, high=2000, suffix="kPa")
+    line_kpa = PressureField(label="Line pressure", required=False, low=1, high=2000)
     cylinder_mm = LengthField(label="Cylinder across", required=False, low=5, high=1000)
     cylinders = forms.IntegerField(label="Cylinders", min_value=1, max_value=20, required=False)
-    max_line_kpa = PressureField(
-        label="Rated for, at most", required=False, low=1, high=2000, suffix="kPa"
-    )
+    max_line_kpa = PressureField(label="Rated for, at most", required=False, low=1, high=2000)
     pad = _choice("pad", "Pad")
     pad_mm = LengthField(label="Pad, thick", required=False, low=0.5, high=100)
     pad_condition = _choice("pad_condition", "Pad is")

@@ -59,6 +59,16 @@ class DwellField(FigureField):
     default_unit = "s"
 
 
+class PressureField(FigureField):
+    """kPa; `80 psi` is understood."""
+
+    quantity = "pressure"
+    default_unit = "kpa"
+
+    def __init__(self, **kwargs):
+        super().__init__(**{"suffix": "kPa", **kwargs})
+
+
 class TemperatureField(FigureField):
     """°C inside, the person's unit outside; `383f` is understood in any case."""
 

@@ -3,19 +3,12 @@
 from django import forms
 
 from tempermark.core.constants import PLATEN_RANGE_MM
-from tempermark.web.kit.forms import FigureField, LengthField, NumberField
+from tempermark.web.kit.forms import LengthField, NumberField, PressureField
 from tempermark.web.setup.models import Blank
 
 MOST_MM = PLATEN_RANGE_MM[1]
 # Sources of choices: the model's own.
 KIND, COLOUR, COATING = (Blank._meta.get_field(n) for n in ("kind", "colour", "coating"))
-
-
-class LimitField(FigureField):
-    """kPa; `6 psi` is understood."""
-
-    quantity = "pressure"
-    default_unit = "kpa"
 
 
 class BlankForm(forms.Form):
@@ -28,12 +21,11 @@ class BlankForm(forms.Form):
     )
     width_mm = LengthField(label="Across", required=False, low=1, high=MOST_MM)
     height_mm = LengthField(label="Front to back, or high", required=False, low=1, high=MOST_MM)
-    limit_kpa = LimitField(
+    limit_kpa = PressureField(
         label="Stands at most",
         required=False,
         low=0.5,
         high=2000,
-        suffix="kPa",
         help_text="contact pressure",
     )
     polyester = NumberField(

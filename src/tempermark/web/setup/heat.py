@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from tempermark.core.recipes.stack_rules import TRANSFERS, Stacked
 from tempermark.core.thermal import dye, press
 from tempermark.core.thermal.conduction import Course
 from tempermark.core.thermal.materials import materials
@@ -13,8 +14,6 @@ from tempermark.web.floor.models import Element
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup.models import Blank, RecipeVersion
 
-# Layers that carry the transfer; what lies under the last of them receives it.
-TRANSFERS = ("transfer_paper", "film_pu", "film_carrier")
 # What a blank of a kind is of, in the library, where its material is not noted.
 KIND_MATERIAL = {
     "garment": "polyester_jersey",
@@ -107,6 +106,23 @@ def receiving_share(blank: Blank) -> float:
     if blank.coating not in ("", "none"):
         return 1.0
     return 1.0 if blank.polyester is None else blank.polyester
+
+
+def stacked(
+    version: RecipeVersion, blank: Blank, element: Element, humidity_percent: float
+) -> Stacked:
+    """The recipe's stack with this blank on this press, for the rules."""
+    return Stacked(
+        layers=tuple(version.stack),
+        method=version.recipe.method,
+        blank_kind=blank.kind,
+        coating=blank.coating,
+        features=tuple(blank.features),
+        width_mm=blank.width_mm,
+        height_mm=blank.height_mm,
+        relative_humidity=humidity_percent / 100,
+        fixed_cover=element.press.cover,
+    )
 
 
 def closing_of(layers: list[Layer], true_c: float, dwell_s: float, kpa: float) -> Closing:

@@ -8,12 +8,18 @@ from django.views.decorators.http import require_GET
 
 from tempermark.core.metrology.usable import Rectangle
 from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.recipes.stack_rules import faults
 from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.floor.models import Element
-from tempermark.web.kit.forms import DwellField, LengthField, TemperatureField, UnitForm
+from tempermark.web.kit.forms import (
+    DwellField,
+    LengthField,
+    PressureField,
+    TemperatureField,
+    UnitForm,
+)
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup import heat, heat_charts, heat_words, queries
-from tempermark.web.setup.forms import LimitField
 from tempermark.web.setup.heat_platen import advice_text, outcome_chart, over_platen, sentence
 from tempermark.web.setup.models import Blank, Recipe, RecipeVersion
 
@@ -31,7 +37,7 @@ class HeatForm(UnitForm):
     blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label=None)
     set_c = TemperatureField(label="Dial", low=20, high=400)
     dwell_s = DwellField(label="Dwell", low=1, high=1800)
-    contact_kpa = LimitField(label="Contact", low=1, high=300, suffix="kPa")
+    contact_kpa = PressureField(label="Contact", low=1, high=300)
     humidity = forms.FloatField(label="Room humidity, %", min_value=0, max_value=100)
     art_x_mm = LengthField(label="Art from the left", required=False, low=0, high=5000)
     art_y_mm = LengthField(label="from the front", required=False, low=0, high=5000)
@@ -76,6 +82,9 @@ def _context(request, slug) -> dict:
         data["dwell_s"],
         data["contact_kpa"],
         data["humidity"] / 100,
+    )
+    context["faults"] = faults(
+        heat.stacked(version, data["blank"], data["element"], data["humidity"])
     )
     context |= {"true_c": true_c, "spread_c": spread and 2 * spread, "press": data["element"].press}
     if made is None:
