@@ -129,6 +129,20 @@ def test_degrees_are_the_persons_own(browse, technician, element, vest):
     assert "°F" in page.select_one("h1").text
 
 
+def test_how_sure_follows_what_is_known_of_the_platen(browse, technician, element, vest):
+    given = {"element": element.pk, "blank": vest.pk, "set_c": "200", "dwell_s": "50"}
+    given |= {"contact_kpa": "32", "humidity": "50"}
+
+    def interval():
+        text = text_of(browse.get(f"{VEST}sure/", given))
+        low, high = re.search(r"Density (\S+) to (\S+) with 90", text).groups()
+        return float(high) - float(low)
+
+    never = interval()
+    room.survey(technician, element)
+    assert 0 < interval() < never
+
+
 def over_the_platen(browse, element, blank, **more):
     given = {
         "element": element.pk,

@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET
 from tempermark.core.metrology.usable import Rectangle
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.core.recipes.stack_rules import faults
+from tempermark.core.thermal.sampled import sample
 from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import (
@@ -24,6 +25,8 @@ from tempermark.web.setup.heat_platen import advice_text, outcome_chart, over_pl
 from tempermark.web.setup.models import Blank, Recipe, RecipeVersion
 
 HUMIDITY = 50.0
+# What a display that was never checked is known to, standard, K (presses run hot or cold by 15).
+NEVER_SD_C = 6.0
 
 
 class HeatForm(UnitForm):
@@ -125,6 +128,21 @@ def platen(request, slug):
                 ),
             }
     return render(request, "setup/_platen.html", context)
+
+
+@require_GET
+def sure(request, slug):
+    """How sure the outcome is: the same with its parameters drawn."""
+    context = _context(request, slug)
+    made = context.get("made")
+    if made is not None:
+        spread = context["spread_c"]
+        # A display nobody checked may be 15 K off: standard some 6.
+        drawn = sample(made.closing, made.interface, NEVER_SD_C if spread is None else spread / 2)
+        unit = request.user.temperature_unit
+        told = (heat_words.how_sure(made, drawn), heat_words.how_warm(drawn, unit))
+        context["told"] = " ".join(t for t in told if t)
+    return render(request, "setup/_sure.html", context)
 
 
 def _art(element, data) -> Rectangle:

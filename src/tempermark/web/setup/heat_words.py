@@ -1,5 +1,6 @@
 """What the heat does to a piece, in words with numbers."""
 
+from tempermark.core.thermal.sampled import Sampled
 from tempermark.web.kit.templatetags.figures import NO_BREAK, temperature_text
 from tempermark.web.setup.heat import FULL_DENSITY, Pressed
 
@@ -19,6 +20,20 @@ def headline(made: Pressed, unit: str) -> str:
     if made.seconds_active <= 0:
         return f"The adhesive stays cold: {there} under the film at the end."
     return f"The adhesive flows for {made.seconds_active:.0f}{NO_BREAK}s, {there} under the film."
+
+
+def how_sure(made: Pressed, drawn: Sampled) -> str:
+    """The outcome's interval, from what is known of its parameters."""
+    if made.is_dye:
+        low, high = (made.share * v for v in drawn.interval(drawn.density))
+        return f"Density {low:.2f} to {high:.2f} with 90{NO_BREAK}% chance."
+    return ""
+
+
+def how_warm(drawn: Sampled, unit: str) -> str:
+    """The interface's interval."""
+    low, high = (temperature_text(v, unit) for v in drawn.interval(drawn.interface_c))
+    return f"Under the transfer {low} to {high} at the end."
 
 
 def _dye_word(made: Pressed) -> str:

@@ -11,6 +11,7 @@ urlpatterns = [
     path("blanks/<int:pk>/", views.blank, name="blank"),
     path("recipes/<slug:slug>/heat/", heat_views.page, name="heat"),
     path("recipes/<slug:slug>/heat/platen/", heat_views.platen, name="heat-platen"),
+    path("recipes/<slug:slug>/heat/sure/", heat_views.sure, name="heat-sure"),
     path("recipes/<slug:slug>/heat/told/", heat_views.fragment, name="heat-told"),
     path("recipes/<slug:slug>/", views.recipe, name="recipe"),
 ]
