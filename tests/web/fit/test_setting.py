@@ -7,7 +7,7 @@ import pytest
 from django.utils import timezone
 
 from tempermark.core.pressure.knob import learn_knob
-from tempermark.web.fit import actions, queries
+from tempermark.web.fit import actions, mapping, queries
 from tempermark.web.fit.models import ContactReading, KnobLesson, PressureState
 from tempermark.web.floor.models import Press
 from tests.support import room
@@ -65,8 +65,7 @@ def test_a_session_tells_lift_and_direction(browse, press, tee):
     assert lesson(browse, SHIMS).status_code == 302
     text = room.words(browse.get(f"{PAGE}learn/"))
     assert "lifts 1.22 mm a turn; counter-clockwise tightens" in text
-    press.refresh_from_db()
-    assert press.tightens == "counterclockwise"
+    assert mapping.knob_of(press).tightens == "counterclockwise"
     assert "From empty touch tighten" in room.words(ask(browse, tee))
 
 
@@ -317,3 +316,14 @@ def test_closings_noted_at_once_are_spread_over_the_time_they_took(technician, p
     # 40 a day over 400 days: 4000 more last about 100 days.
     assert told.closings == 16_000
     assert (told.due_on - today).days == pytest.approx(100, abs=2)
+
+
+def test_a_withdrawn_session_leaves_the_register_as_it_was(browse, press):
+    Press.objects.update(lift_mm_per_turn=1.5, tightens="clockwise")
+    lesson(browse, SHIMS)
+    press.refresh_from_db()
+    assert mapping.knob_of(press).tightens == "counterclockwise"
+    browse.post(f"/knob-lessons/{queries.lesson(press).pk}/withdraw/")
+    press.refresh_from_db()
+    knob = mapping.knob_of(press)
+    assert (knob.lift_mm_per_turn, knob.tightens) == (1.5, "clockwise")

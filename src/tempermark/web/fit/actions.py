@@ -57,8 +57,6 @@ def learn(user, press: Press, shims: list[tuple[float, float]]) -> KnobLesson:
         zero_sd_turns=knob.zero_sd_turns,
     )
     _forget_positions(press)
-    press.lift_mm_per_turn, press.tightens = knob.lift_mm_per_turn, knob.tightens
-    press.save(update_fields=["lift_mm_per_turn", "tightens"])
     record(user, "learned knob", press, lesson=lesson.pk, lift_mm=knob.lift_mm_per_turn)
     return lesson
 

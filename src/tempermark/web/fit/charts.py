@@ -60,7 +60,7 @@ def section(advice: Advice) -> Section | None:
         return None
     stack, pad = advice.load.stack_mm, advice.pad
     deep = float(pad.compression_mm(advice.then.value))
-    deeper = deep - (advice.press.lift_mm_per_turn or 0.0) * (advice.turns or 0.0)
+    deeper = deep - advice.lift_mm * (advice.turns or 0.0)
     compressions = [deep, deeper] if advice.unchanged is not None and advice.turns else [deep]
     tallest = max(pad.thickness_mm + stack - min(c, 0.9 * pad.thickness_mm) for c in compressions)
     per_mm = SECTION_HEIGHT / min(tallest, MOST_MM_DRAWN)

@@ -1,14 +1,11 @@
 """Scans of carbon prints: read within bounds, as grey, and made anew for keeping."""
 
 import io
-import warnings
 from dataclasses import dataclass
 
 import numpy as np
-from PIL import Image, UnidentifiedImageError
 
-from tempermark.core.errors import InputError
-from tempermark.web.kit.pictures import KINDS, MOST_BYTES, MOST_PIXELS
+from tempermark.web.kit.pictures import opened
 
 KEPT_SIDE = 900
 
@@ -26,30 +23,10 @@ def grey(raw: bytes) -> Scan:
 
     A scan is not turned by what a camera noted: its front is its bottom edge.
     """
-    if len(raw) > MOST_BYTES:
-        raise InputError.single(
-            "picture", f"{len(raw) / 1e6:.0f} MB: at most {MOST_BYTES // 2**20} MB. Scan coarser."
-        )
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            picture = Image.open(io.BytesIO(raw), formats=KINDS)
-            width, height = picture.size
-            if width * height > MOST_PIXELS:
-                raise InputError.single(
-                    "picture", f"{width} × {height} pixels are too many: scan at 100 dpi."
-                )
-            plain = picture.convert("L")
-    except InputError:
-        raise
-    except (UnidentifiedImageError, Image.DecompressionBombError, Image.DecompressionBombWarning):
-        raise InputError.single("picture", "This is no picture. Right is PNG or JPEG.") from None
-    except (OSError, ValueError, SyntaxError, EOFError) as error:
-        raise InputError.single(
-            "picture", f"The picture is damaged ({error}). Scan it again."
-        ) from None
+    plain = opened(raw, lambda picture: picture.convert("L"))
     values = np.asarray(plain)
-    plain.thumbnail((KEPT_SIDE, KEPT_SIDE))
+    small = plain.copy()
+    small.thumbnail((KEPT_SIDE, KEPT_SIDE))
     out = io.BytesIO()
-    plain.save(out, "JPEG", quality=80)
+    small.save(out, "JPEG", quality=80)
     return Scan(values, out.getvalue())

@@ -80,6 +80,7 @@ class Advice:
     position_turns: float | None = None
     turns: float | None = None
     rotation: str = "none"
+    lift_mm: float = 0.0
     by_feel: bool = False
     line_kpa: float | None = None
     figure: float | None = None
@@ -135,7 +136,7 @@ def _knob(press: Press, element, load: Load) -> Advice:
         return Advice(**begun, missing="lesson")
     by_feel = knob.zero_clockwise is None
     position = position_for(knob, pad, load.stack_mm, load.aim_kpa)
-    begun |= {"position_turns": position, "by_feel": by_feel}
+    begun |= {"position_turns": position, "by_feel": by_feel, "lift_mm": knob.lift_mm_per_turn}
     sd = thickness_sd_mm(load.stack_mm)
     standing = stand is not None and stand.position_turns is not None
     if by_feel and not standing:

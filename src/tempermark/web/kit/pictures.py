@@ -2,6 +2,7 @@
 
 import io
 import warnings
+from collections.abc import Callable
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
@@ -20,6 +21,20 @@ def remade(raw: bytes) -> tuple[bytes, bytes, tuple[int, int]]:
     Turned upright as the camera noted; everything but the pixels (place, time, camera) is left
     behind.
     """
+    plain = opened(raw, _upright)
+    large, small = plain.copy(), plain
+    large.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
+    small.thumbnail((SMALL_SIDE, SMALL_SIDE))
+    return _jpeg(large), _jpeg(small), large.size
+
+
+def _upright(picture: Image.Image) -> Image.Image:
+    picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
+    return _on_white(ImageOps.exif_transpose(picture))
+
+
+def opened(raw: bytes, decode: Callable[[Image.Image], Image.Image]) -> Image.Image:
+    """What `decode` makes of a picture; InputError when it is none, damaged or too large."""
     if len(raw) > MOST_BYTES:
         raise InputError.single(
             None, f"{len(raw) / 1e6:.0f} MB: at most {MOST_BYTES // 2**20} MB. Send it smaller."
@@ -33,19 +48,13 @@ def remade(raw: bytes) -> tuple[bytes, bytes, tuple[int, int]]:
                 raise InputError.single(
                     None, f"{width} × {height} pixels are too many: at most 50 million."
                 )
-            picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
-            upright = ImageOps.exif_transpose(picture)
-            plain = _on_white(upright)
+            return decode(picture)
     except InputError:
         raise
     except (UnidentifiedImageError, Image.DecompressionBombError, Image.DecompressionBombWarning):
         raise InputError.single(None, "This is no picture. Right is JPEG, PNG or WebP.") from None
     except (OSError, ValueError, SyntaxError, EOFError) as error:
         raise InputError.single(None, f"The picture is damaged ({error}). Send it again.") from None
-    large, small = plain.copy(), plain
-    large.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
-    small.thumbnail((SMALL_SIDE, SMALL_SIDE))
-    return _jpeg(large), _jpeg(small), large.size
 
 
 def _on_white(picture: Image.Image) -> Image.Image:

@@ -35,8 +35,8 @@ MOSTLY = 0.5
 PADS = ("silicone_pad", "aramid_felt", "foam_pillow")
 # Without a pad in the recipe the lower side is the room through a still table.
 ROOM_C = 22.0
-# Density from which a print counts as full, and scorch from which it begins.
-FULL_DENSITY, SCORCH_BEGINS = 0.9, 1.0
+# Density from which a print counts as full.
+FULL_DENSITY = 0.9
 MOMENTS = 160
 
 

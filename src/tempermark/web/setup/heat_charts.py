@@ -5,8 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.thermal import dye, press
+from tempermark.core.thermal.kernel import BOILS_TO_C
 from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
-from tempermark.web.setup.heat import FULL_DENSITY, MOMENTS, PADS, Pressed, profile
+from tempermark.web.setup.heat import ACTIVE_BELOW_C, FULL_DENSITY, MOMENTS, PADS, Pressed, profile
 
 SECTION_WIDTH, SECTION_HEIGHT, LABELS = 560.0, 470.0, 210.0
 # Thin sheets are drawn no thinner, thick pads no thicker than this.
@@ -155,7 +156,7 @@ def course_chart(made: Pressed, at_s: float, unit: str) -> CourseChart:
 
 def _moments(made: Pressed, times, face):
     """When the face is dry, when the dye is full or the film flows, when scorch begins."""
-    dry = np.flatnonzero(face >= 102)
+    dry = np.flatnonzero(face >= BOILS_TO_C)
     if len(dry):
         yield float(times[dry[0]]), "dry"
     if made.is_dye:
@@ -164,7 +165,7 @@ def _moments(made: Pressed, times, face):
         if len(full):
             yield float(times[full[0]]), "dye nearly full"
     else:
-        flows = np.flatnonzero(face >= made.window_low_c - 15)
+        flows = np.flatnonzero(face >= made.window_low_c - ACTIVE_BELOW_C)
         if len(flows):
             yield float(times[flows[0]]), "adhesive flows"
     scorched = np.concatenate([[0.0], np.cumsum(_steps(times, press.scorch_rate(face)))])

@@ -16,6 +16,7 @@ from tempermark.core.diagnosis.case import (
 )
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.diagnosis.recurrence import PlacedMark, follows
+from tempermark.web.fit.mapping import knob_of
 from tempermark.web.fit.under import OTHER_THICKNESS_MM, PressureUnder, pressure_under
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.words import rectangle_words, verdict
@@ -120,14 +121,15 @@ def _placed(mark, piece: TestPress) -> PlacedMark:
 
 def _press(piece: TestPress, under: UnderArt | None, pressed: PressureUnder) -> Press:
     press = piece.element.press
+    knob = knob_of(press)
     return Press(
         kind=press.kind,
         name=press.name,
         timer_max_s=press.timer_max_s,
         gain=under.gain if under else 1.0,
         resolution_c=press.resolution_c,
-        lift_mm_per_turn=press.lift_mm_per_turn,
-        tightens=press.tightens or None,
+        lift_mm_per_turn=knob.lift_mm_per_turn if knob else press.lift_mm_per_turn,
+        tightens=knob.tightens if knob else press.tightens or None,
         thickness_when_set_mm=pressed.thickness_mm,
     )
 
