@@ -68,13 +68,31 @@ def test_what_is_no_fault_is_none(stack, changes, code):
 
 
 def test_every_rule_can_speak_and_says_what_is_right():
-    assert len(RULES) == 9
+    assert len(RULES) == 11
     for fault in faults(replace(VEST, layers=("transfer_paper face up", "x"), fixed_cover="ptfe")):
         assert fault.because
         assert fault.right
 
 
+FILM = Stacked(
+    ("parchment", "film_carrier", "film_pu", "cotton_jersey", "silicone_pad"), "heat_transfer_film"
+)
+
+
+def test_what_lies_wrong_way_round_or_between_is_caught():
+    assert codes(FILM) == []
+    turned = ("parchment", "film_pu", "film_carrier", "cotton_jersey", "silicone_pad")
+    assert codes(FILM, layers=turned) == ["film_upside_down"]
+    between = (*VEST.layers[:2], "plain_paper", *VEST.layers[2:])
+    assert codes(VEST, layers=between) == ["sheet_between"]
+
+
 def test_shipped_stacks_are_right_ones():
-    for row in shipped_recipes():
-        told = faults(Stacked(tuple(row["stack"]), row["method"], blank_kind=row["blank_kind"]))
-        assert told == [], row["name"]
+    for sheet in shipped_recipes():
+        mains = [school.applied(sheet.main) for school in sheet.schools]
+        for step in (*sheet.steps, *mains):
+            if step.stack:
+                stack = Stacked(
+                    step.stack, sheet.method, step=step.kind, blank_kind=sheet.blank_kind
+                )
+                assert faults(stack) == [], (sheet.name, step)

@@ -3,10 +3,13 @@
 import tomllib
 from pathlib import Path
 
-FILE = Path(__file__).with_name("shipped.toml")
+from tempermark.core.recipes.steps import Sheet, sheet_from_dict
+
+FOLDER = Path(__file__).with_name("shipped")
 
 
-def shipped_recipes() -> list[dict]:
-    """Each recipe as in the file: name, method, blank kind, windows, stack, steps."""
-    with FILE.open("rb") as stream:
-        return tomllib.load(stream)["recipe"]
+def shipped_recipes() -> list[Sheet]:
+    """Every shipped recipe, in the order of the files and of their names."""
+    files = sorted(FOLDER.glob("*.toml"))
+    rows = [row for file in files for row in tomllib.loads(file.read_text("utf-8"))["recipe"]]
+    return [sheet_from_dict(row) for row in rows]

@@ -1,13 +1,17 @@
 """Stacks that go wrong, caught with the reason (handbook 1 §4, "stack order")."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 
+from tempermark.core.recipes.steps import WITHOUT_CONTACT
+from tempermark.core.thermal.materials import codes_of
 from tempermark.core.vocabulary import DYE_METHODS, FILM_METHODS
 
 # Layers by what they do. An entry may carry words behind its code: `plain_paper inside`.
-COVERS = ("parchment", "ptfe_sheet", "plain_paper", "wicking_cloth")
-TRANSFERS = ("transfer_paper", "film_pu", "film_carrier")
-PADS = ("silicone_pad", "aramid_felt", "foam_pillow")
+COVERS = codes_of("cover")
+TRANSFERS = codes_of("transfer", "film", "carrier")
+FILMS, CARRIERS = codes_of("film"), codes_of("carrier")
+BLANKS = codes_of("cloth", "rigid", "plastic")
 TWO_LAYERED = ("garment", "bag")
 TRIMS = ("metal_trim", "plastic_trim")
 # A panel is large from this on a side, and a room humid from this (handbook 1 §4; job 5).
@@ -53,8 +57,8 @@ def faults(stack: Stacked) -> list[Fault]:
 def _paper_on_wet_coat(stack: Stacked, codes) -> Fault | None:
     if stack.step != "cure" or stack.method != "spray_coating":
         return None
-    above = [code for code in codes if code in COVERS]
-    if "plain_paper" not in above and "wicking_cloth" not in above[:-1]:
+    blank = next((i for i, code in enumerate(codes) if code in BLANKS), len(codes))
+    if not {"plain_paper", "wicking_cloth"} & set(codes[:blank]):
         return None
     return Fault(
         "paper_on_wet_coat",
@@ -74,7 +78,7 @@ def _ptfe_while_hovering(stack: Stacked, codes) -> Fault | None:
 
 
 def _face_up(stack: Stacked, codes) -> Fault | None:
-    if not any(e.startswith(TRANSFERS) and "face up" in e for e in stack.layers):
+    if not any(e.split()[0] in TRANSFERS and "face up" in e for e in stack.layers if e.strip()):
         return None
     if stack.method in FILM_METHODS:
         return None
@@ -87,7 +91,35 @@ def _bare_side(stack: Stacked, codes) -> Fault | None:
     return Fault("bare_side", "dye takes nothing from a bare side", "coated side to the ink")
 
 
+def _sheet_between(stack: Stacked, codes) -> Fault | None:
+    """A sheet between the transfer and what it shall print."""
+    last = max((i for i, code in enumerate(codes) if code in TRANSFERS), default=None)
+    if last is None or codes[last + 1 : last + 2] == [] or codes[last + 1] not in COVERS:
+        return None
+    if stack.step in WITHOUT_CONTACT:
+        return None
+    return Fault(
+        "sheet_between",
+        "a sheet lies between the transfer and the blank and takes the print itself",
+        "the transfer directly on the blank",
+    )
+
+
+def _film_upside_down(stack: Stacked, codes) -> Fault | None:
+    """A carrier below its film: the adhesive looks at the platen."""
+    pairs = pairwise(codes)
+    if stack.step in WITHOUT_CONTACT or not any(a in FILMS and b in CARRIERS for a, b in pairs):
+        return None
+    return Fault(
+        "film_upside_down",
+        "the carrier lies under its film, so the adhesive looks at the platen",
+        "carrier up, adhesive to the cloth",
+    )
+
+
 def _no_cover(stack: Stacked, codes) -> Fault | None:
+    if stack.step in WITHOUT_CONTACT:
+        return None
     first = next((i for i, code in enumerate(codes) if code in TRANSFERS), None)
     if first is None or any(code in COVERS for code in codes[:first]) or "sleeve" in codes[:first]:
         return None
@@ -149,6 +181,8 @@ def _trim_in_heat(stack: Stacked, codes) -> Fault | None:
 
 RULES = (
     _face_up,
+    _film_upside_down,
+    _sheet_between,
     _bare_side,
     _paper_on_wet_coat,
     _no_cover,

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tempermark.core.thermal.conduction import Course
+from tempermark.core.thermal.outcome import Outcome, Piece, outcome, reached
 from tempermark.core.thermal.places import carried, solve
 from tempermark.core.thermal.press import Closing
 
@@ -18,47 +18,56 @@ class Setting:
     """The best change of the platen's temperature for some places.
 
     `shift_c` to add to every place, or None when no change does; `least` and `risk` are the worst
-    place's outcome and the greatest risk there, or with the change that comes nearest.
+    place's outcome and the greatest risk there, `risk_name` which, or with the change that comes
+    nearest.
     """
 
     shift_c: float | None
     nearest_c: float
     least: float
     risk: float
+    risk_name: str
 
 
 def best_setting(
     closing: Closing,
-    filled: Callable[[Course], np.ndarray],
-    risk: Callable[[Course], np.ndarray],
+    piece: Piece,
+    filled: Callable[[Outcome], np.ndarray],
     wanted: float,
     enough: float,
     risk_limit: float,
 ) -> Setting:
     """The change of all upper temperatures with which the worst place is right.
 
-    `filled` and `risk` (lattice,) of a course; the worst place must reach `enough` and none pass
-    `risk_limit`. Of the changes that do: none where that reaches `wanted`, else the coolest that
-    reaches it, else the one whose worst place reaches most.
+    `filled` (p,) of an outcome; the worst place must reach `enough` and no risk pass `risk_limit`.
+    Of the changes that do: none where that reaches `wanted`, else the coolest that reaches it, else
+    the one whose worst place reaches most. The closing's pressures must be known.
     """
-    warm = closing.upper_c
+    warm, pressure = closing.upper_c, closing.pressure_kpa
+    if pressure is None:
+        raise ValueError("A setting is sought for places whose pressure is known.")
     span = (float(warm.min()) - REACH_K, float(warm.max()) + REACH_K)
     lattice = solve(closing, span, WARM_POINTS)
-    values, risks = np.asarray(filled(lattice.course)), np.asarray(risk(lattice.course))
+    at_lattice = lattice.pressure_kpa
+    known = reached(lattice.course, piece, pressure[:1] if at_lattice is None else at_lattice)
     shifts = np.arange(-REACH_K, REACH_K + STEP_K / 2, STEP_K)
-    worst = np.empty((2, len(shifts)))
+    least, risks, names = np.empty(len(shifts)), np.empty(len(shifts)), []
     for n, shift in enumerate(shifts):
-        weights = lattice.weights(warm + shift, closing.pressure_kpa)
-        worst[0, n] = carried(weights, values).min()
-        worst[1, n] = carried(weights, risks).max()
-    good = (worst[0] >= enough) & (worst[1] < risk_limit)
+        weights = lattice.weights(warm + shift, pressure)
+        made = known.carried(lambda values, w=weights: carried(w, values))
+        told = outcome(made, piece, pressure)
+        each = {name: float(values.max()) for name, values in told.risks.items()}
+        names.append(max(each, key=lambda name: each[name]))
+        least[n], risks[n] = float(np.min(filled(told))), each[names[n]]
+    good = (least >= enough) & (risks < risk_limit)
     if good.any():
-        best = _best(shifts, worst[0], good, wanted)
-        return Setting(float(shifts[best]), float(shifts[best]), *map(float, worst[:, best]))
+        at = _best(shifts, least, good, wanted)
+        shift = float(shifts[at])
+        return Setting(shift, shift, float(least[at]), float(risks[at]), names[at])
     # Nothing does: where the worst place and the greatest risk miss least.
-    missing = np.maximum(enough - worst[0], 0) / enough + np.maximum(worst[1] - risk_limit, 0)
+    missing = np.maximum(enough - least, 0) / enough + np.maximum(risks - risk_limit, 0)
     near = int(missing.argmin())
-    return Setting(None, float(shifts[near]), *map(float, worst[:, near]))
+    return Setting(None, float(shifts[near]), float(least[near]), float(risks[near]), names[near])
 
 
 def _best(shifts: np.ndarray, worst: np.ndarray, good: np.ndarray, wanted: float) -> int:

@@ -19,7 +19,7 @@ from tempermark.core.thermal import kernel
 from tempermark.core.thermal.kernel import BAND_K, BOILS_TO_C, GAMMA, LATENT_J_KG, WATER_J_KGK
 from tempermark.core.thermal.stack import Cells
 
-__all__ = ["GAMMA", "LATENT_J_KG", "WATER_J_KGK", "Bounds", "Course", "Heater", "run"]
+__all__ = ["GAMMA", "LATENT_J_KG", "WATER_J_KGK", "Bounds", "Course", "Heater", "State", "run"]
 
 # A step is this share of the time passed, at least the first and at most the longest, s.
 STEP_SHARE, FIRST_STEP_S, LONGEST_STEP_S = 0.06, 2e-3, 1.5
@@ -49,13 +49,22 @@ class Bounds:
     heater: Heater | None = None
 
 
+@dataclass(frozen=True)
+class State:
+    """Cells with a past (p, cells): what they are now and were at most, in °C."""
+
+    now_c: np.ndarray
+    highest_c: np.ndarray
+
+
 @dataclass
 class Course:
     """A run: times (t,) in s and, at each, faces of every interface and what went in and out.
 
     `above_c`, `below_c` (t, p, interfaces): lower face of the upper layer, upper face of the
     lower one. `energy_in`, `energy_out` (p,) J/m², `evaporated`, `stored` likewise; `upper_c`
-    (t, p). `middle_…` are the same at the inner stage of each step, for interpolation.
+    (t, p). `middle_…` are the same at the inner stage of each step, for interpolation. `highest_c`
+    (p, cells) is what each cell was at most: it tells the water that left.
     """
 
     time_s: np.ndarray
@@ -71,6 +80,7 @@ class Course:
     middle_time_s: np.ndarray
     middle_below_c: np.ndarray
     middle_above_c: np.ndarray
+    highest_c: np.ndarray
 
     @property
     def imbalance(self) -> np.ndarray:
@@ -86,19 +96,21 @@ def run(
     time_s: float,
     stops_s: tuple[float, ...] = (),
     fineness: float = 1.0,
+    begins: State | None = None,
 ) -> Course:
     """The course of a stack over `time_s`, at (p,) places.
 
-    `contacts` (p, layers − 1) in m²K/W; steps end on `stops_s`; `fineness` 2 halves them. Raises
-    ArithmeticError when no step is short enough.
+    `contacts` (p, layers − 1) in m²K/W; steps end on `stops_s`; `fineness` 2 halves them; `begins`
+    is the state of the cells where they have a past. Raises ArithmeticError when no step is short
+    enough.
     """
     places, interfaces = contacts.shape
     steps = np.array(_times(time_s, stops_s, fineness))
-    parts = _parts(cells, contacts, bounds)
-    start = parts["start"]
+    parts = _parts(cells, contacts, bounds, begins)
+    start, hot = parts["start"], parts.pop("highest")
     faces = [np.empty((len(steps) + more, places, interfaces)) for more in (1, 1, 0, 0)]
     upper, energy = np.empty((len(steps) + 1, places)), np.zeros((places, 2))
-    final, highest = np.empty_like(start), start.copy()
+    final, highest = np.empty_like(start), hot.copy()
     # To the type checker a compiled function takes nothing.
     march: Any = kernel.march
     failed = march(
@@ -116,28 +128,37 @@ def run(
     )
     if failed:
         raise ArithmeticError("No time step is short enough for this stack.")
-    return _course(steps, parts, faces, upper, energy, final, highest, bounds)
+    return _course(steps, parts, hot, faces, upper, energy, final, highest, bounds)
 
 
-def _parts(cells: Cells, contacts: np.ndarray, bounds: Bounds) -> dict:
-    """Arrays of the march, in its order; with a heater its lump is one more cell on top."""
+def water_share(highest_c: np.ndarray) -> np.ndarray:
+    """Share of a cell's water that is left, once it was at most this hot."""
+    return np.clip((BOILS_TO_C - highest_c) / BAND_K, 0.0, 1.0)
+
+
+def _parts(cells: Cells, contacts: np.ndarray, bounds: Bounds, begins: State | None) -> dict:
+    """Arrays of the march, in its order, and `highest`; with a heater its lump is one more cell on
+    top.
+    """
     places = len(bounds.upper_c)
     half = cells.dx_m / 2 / cells.conductivity
     resistance = np.tile(half[:-1] + half[1:], (places, 1))
     resistance[:, cells.last[:-1]] += contacts
     between, top = 1.0 / resistance, 1.0 / (half[0] + bounds.upper_contact)
-    start = np.tile(cells.initial_c, (places, 1))
+    start = np.tile(cells.initial_c, (places, 1)) if begins is None else begins.now_c
+    highest = start if begins is None else begins.highest_c
     dry, water = cells.dry_j_m2k, cells.water_kg_m2
     power, set_c = kernel.NO_HEATER, 0.0
     if bounds.heater is not None:
         power, set_c = bounds.heater.power_w_m2, bounds.heater.set_c
         between, top = np.hstack([top[:, None], between]), np.zeros(places)
-        start = np.hstack([bounds.upper_c[:, None], start])
+        lump = bounds.upper_c[:, None]
+        start, highest = np.hstack([lump, start]), np.hstack([lump, highest])
         dry = np.concatenate([[bounds.heater.heat_capacity_j_m2k], dry])
         water = np.concatenate([[0.0], water])
     insulated = bounds.lower_c is None
     return {
-        "start": start,
+        "start": np.ascontiguousarray(start, float),
         "dry": dry,
         "water": water,
         "between": np.ascontiguousarray(between),
@@ -147,6 +168,7 @@ def _parts(cells: Cells, contacts: np.ndarray, bounds: Bounds) -> dict:
         "lower_c": np.zeros(places) if insulated else np.asarray(bounds.lower_c, float),
         "power": float(power),
         "set_c": float(set_c),
+        "highest": np.array(highest, float),
     }
 
 
@@ -165,14 +187,14 @@ def _times(time_s: float, stops_s, fineness: float) -> list[float]:
     return times
 
 
-def _course(steps, parts, faces, upper, energy, final, highest, bounds: Bounds) -> Course:
+def _course(steps, parts, hot, faces, upper, energy, final, highest, bounds: Bounds) -> Course:
     skip = int(bounds.heater is not None)
     dry, water, start = parts["dry"][skip:], parts["water"][skip:], parts["start"][:, skip:]
     top, now = highest[:, skip:], final[:, skip:]
-    left = water * np.clip((BOILS_TO_C - top) / BAND_K, 0.0, 1.0)
-    evaporated = (water - left).sum(axis=1) * LATENT_J_KG
+    left = water * water_share(top)
+    evaporated = (water * water_share(hot[:, skip:]) - left).sum(axis=1) * LATENT_J_KG
     gained = kernel.enthalpies(now, top, dry, water)
-    gained -= kernel.enthalpies(start, start, dry, water)
+    gained -= kernel.enthalpies(start, hot[:, skip:], dry, water)
     above, below, middle_above, middle_below = faces
     begun = np.concatenate([[0.0], steps[:-1]])
     return Course(
@@ -189,4 +211,5 @@ def _course(steps, parts, faces, upper, energy, final, highest, bounds: Bounds) 
         middle_time_s=begun + GAMMA * (steps - begun),
         middle_below_c=middle_below,
         middle_above_c=middle_above,
+        highest_c=top,
     )

@@ -10,21 +10,44 @@ from tempermark.core.thermal.stack import Layer
 DATA = Path(__file__).with_name("materials.toml")
 # Regain is given at this relative humidity, and taken to be proportional to it.
 REGAIN_AT = 0.65
+# What a material is for in a stack, in the order in which people look for it.
+GROUPS = {
+    "transfer": "transfers",
+    "film": "films and patches",
+    "carrier": "carriers",
+    "cover": "covers and sheets",
+    "cloth": "cloth and leather",
+    "rigid": "rigid blanks",
+    "plastic": "plastics",
+    "pillow": "pillows",
+    "pad": "pads",
+}
+LIMITS = ("scorch_c", "softens_c", "flows_c", "most_c")
 
 
 @dataclass(frozen=True)
 class Material:
     """A material: conductivity W/mK, dry density kg/m³, dry specific heat J/kgK, usual thickness
     in mm, and its water at 65 % relative humidity in kg per kg dry.
+
+    Limits in °C, None where it has none: a minute at `scorch_c` begins to mark it, at `softens_c`
+    it gives way under load, its adhesive flows from `flows_c`, and never hotter than `most_c`.
     """
 
     name: str
+    label: str
+    group: str
     conductivity_w_mk: float
     density_kg_m3: float
     specific_heat_j_kgk: float
     thickness_mm: float
     regain: float
     source: str
+    scorch_c: float | None = None
+    softens_c: float | None = None
+    flows_c: float | None = None
+    most_c: float | None = None
+    limit_source: str = ""
 
     def moisture_fraction(self, relative_humidity: float | None) -> float:
         """Water in kg per kg dry at a relative humidity 0–1; none where it is not known."""
@@ -48,13 +71,27 @@ class Material:
 
 @lru_cache(maxsize=1)
 def materials() -> dict[str, Material]:
-    """Every material by its code."""
-    data = tomllib.loads(DATA.read_text())
-    source = data.pop("source")
-    return {name: _material(name, row, source) for name, row in data.items()}
+    """Every shipped material by its code."""
+    data = tomllib.loads(DATA.read_text(encoding="utf-8"))
+    source, limit_source = data.pop("source"), data.pop("limit_source")
+    return {name: _material(name, row, source, limit_source) for name, row in data.items()}
 
 
-def _material(name: str, row: dict, source: str) -> Material:
-    conductivity, density, heat, thickness = (float(v) for v in row["values"])
-    source = row.get("source", source)
-    return Material(name, conductivity, density, heat, thickness, row["regain"], source)
+@lru_cache
+def codes_of(*groups: str) -> frozenset[str]:
+    """Codes of the materials of some groups."""
+    return frozenset(m.name for m in materials().values() if m.group in groups)
+
+
+def _material(name: str, row: dict, source: str, limit_source: str) -> Material:
+    limits = {key: float(row[key]) for key in LIMITS if key in row}
+    return Material(
+        name,
+        row["label"],
+        row["group"],
+        *(float(v) for v in row["values"]),
+        row["regain"],
+        row.get("source", source),
+        **limits,
+        limit_source=limit_source if limits else "",
+    )

@@ -27,6 +27,13 @@ class Lattice:
     warm_c: np.ndarray
     log_kpa: np.ndarray | None
 
+    @property
+    def pressure_kpa(self) -> np.ndarray | None:
+        """The lattice's pressures (lattice,) in kPa; None where pressure plays no part."""
+        if self.log_kpa is None:
+            return None
+        return np.tile(np.exp(self.log_kpa), len(self.warm_c))
+
     def weights(self, upper_c: np.ndarray, pressure_kpa: np.ndarray | None) -> np.ndarray:
         """Weights (places, lattice) that carry the lattice's values to places (p,)."""
         warm = _lagrange(upper_c, self.warm_c)

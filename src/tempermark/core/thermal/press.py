@@ -6,7 +6,7 @@ import numpy as np
 
 from tempermark.core.constants import GAS_CONSTANT_J_MOL_K, ZERO_CELSIUS_K
 from tempermark.core.thermal import dye
-from tempermark.core.thermal.conduction import Bounds, Course, Heater, run
+from tempermark.core.thermal.conduction import Bounds, Course, Heater, State, run
 from tempermark.core.thermal.stack import Cells, Layer, contact_m2k_w, cut
 
 # Scorch: a minute at 210 °C begins to yellow cotton; activated, steeper than dye (handbook 3).
@@ -38,8 +38,13 @@ class Closing:
     heater: Heater | None = None
 
 
-def press(closing: Closing, stops_s: tuple[float, ...] = (), fineness: float = 1.0) -> Course:
-    """The course of a closing at its places."""
+def press(
+    closing: Closing,
+    stops_s: tuple[float, ...] = (),
+    fineness: float = 1.0,
+    begins: State | None = None,
+) -> Course:
+    """The course of a closing at its places; `begins` where its cells have a past."""
     return run(
         cells_of(closing, fineness),
         _contacts(closing),
@@ -47,6 +52,7 @@ def press(closing: Closing, stops_s: tuple[float, ...] = (), fineness: float = 1
         closing.time_s,
         stops_s,
         fineness,
+        begins,
     )
 
 

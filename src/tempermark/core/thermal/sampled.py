@@ -5,43 +5,79 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tempermark.core.thermal import dye
-from tempermark.core.thermal.press import Closing, dose, press
+from tempermark.core.thermal.outcome import Outcome, Piece, Reached, outcome, reached, shifted
+from tempermark.core.thermal.press import Closing, press
 from tempermark.core.thermal.stack import Layer, contact_m2k_w
 
 # Standard, as shares (of logarithms): handbook values are honest to ± 20 % (k = 2); contacts of
-# rough cloth and paper, water in a room's cloth and the dye's own rate are known worse. Starting
-# values until a shop's own pieces teach better ones.
-PROPERTY_SHARE, CONTACT_SHARE, WATER_SHARE, DYE_SHARE = 0.10, 0.30, 0.25, 0.15
+# rough cloth and paper and the water in a room's cloth are known worse. Limits of a blank and of an
+# adhesive are known to some K. Starting values until a shop's own pieces teach better ones.
+PROPERTY_SHARE, CONTACT_SHARE, WATER_SHARE, FLOW_SHARE, LIMIT_K = 0.10, 0.30, 0.25, 0.35, 4.0
 DRAWS, SEED = 40, 11
+INTERVAL = (0.05, 0.95)
+
+
+@dataclass(frozen=True)
+class LawKnown:
+    """How well a dye's law is known: standard share of its rate, of its activation in J/mol, and
+    how the two go together (correlation).
+    """
+
+    rate_share: float = 0.35
+    activation_j_mol: float = 12_000.0
+    together: float = 0.0
+
+    def drawn(self, law: dye.Law, rng: np.random.Generator) -> dye.Law:
+        """One law of those that may hold."""
+        first, second = rng.standard_normal(2)
+        second = self.together * first + np.sqrt(1 - self.together**2) * second
+        return dye.Law(
+            law.rate_per_s * float(np.exp(self.rate_share * first)),
+            max(law.activation_j_mol + self.activation_j_mol * float(second), 10_000.0),
+        )
+
+
+# An ink and a surface of which no piece was scored yet.
+UNTAUGHT = LawKnown()
 
 
 @dataclass(frozen=True)
 class Sampled:
-    """Draws (n,) of the dose, the density on full polyester, and the interface's last °C."""
+    """Draws (n,) of what is reached and of the outcome, at one place."""
 
-    dose: np.ndarray
-    density: np.ndarray
-    interface_c: np.ndarray
+    reached: Reached
+    outcome: Outcome
 
     def interval(self, values: np.ndarray) -> tuple[float, float]:
-        """The middle 90 % of the draws."""
-        low, high = np.quantile(values, (0.05, 0.95))
+        """The middle 90 % of draws."""
+        low, high = np.quantile(values, INTERVAL)
         return float(low), float(high)
 
 
 def sample(
-    closing: Closing, interface: int, upper_sd_c: float, draws: int = DRAWS, seed: int = SEED
+    closing: Closing,
+    piece: Piece,
+    upper_sd_c: float,
+    known: LawKnown = UNTAUGHT,
+    draws: int = DRAWS,
+    seed: int = SEED,
 ) -> Sampled:
     """Outcomes of a closing at its first place, `upper_sd_c` being what its temperature is known to
     (standard, K). The same draws every time.
     """
     rng = np.random.default_rng(seed)
-    doses, faces = np.empty(draws), np.empty(draws)
-    for n in range(draws):
+    pressure = np.full(1, np.nan) if closing.pressure_kpa is None else closing.pressure_kpa[:1]
+    made = []
+    for _ in range(draws):
         course = press(_drawn(closing, upper_sd_c, rng))
-        doses[n] = dose(course, interface)[0] * np.exp(DYE_SHARE * rng.standard_normal())
-        faces[n] = course.below_c[-1, 0, interface]
-    return Sampled(doses, dye.density(doses), faces)
+        drawn = shifted(piece, known.drawn(piece.law, rng), LIMIT_K * rng.standard_normal())
+        one = reached(course, drawn, pressure)
+        flows = one.flow_kpa_s * np.exp(FLOW_SHARE * rng.standard_normal())
+        made.append(replace(one, flow_kpa_s=flows))
+    joined = Reached(
+        **{name: np.concatenate([getattr(m, name) for m in made]) for name in vars(made[0])}
+    )
+    return Sampled(joined, outcome(joined, piece, np.full(draws, pressure[0])))
 
 
 def _drawn(closing: Closing, upper_sd_c: float, rng: np.random.Generator) -> Closing:

@@ -1,41 +1,119 @@
 """Changes to recipes and blanks."""
 
 from django.db import transaction
+from django.db.models import Q
+from django.utils import timezone
 from django.utils.text import slugify
 
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.shipped import shipped_recipes
-from tempermark.web.accounts.permissions import must_work
+from tempermark.core.recipes.steps import Sheet, to_dict
+from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
-from tempermark.web.setup.models import Blank, Recipe, RecipeVersion
+from tempermark.web.setup.models import Blank, OwnMaterial, Recipe, RecipeVersion
 
 
 @transaction.atomic
 def load_shipped_recipes() -> int:
     """Add shipped recipes that are not there yet; a shop's own changes stay. How many."""
     known = set(Recipe.objects.values_list("slug", flat=True))
-    missing = [row for row in shipped_recipes() if slugify(row["name"]) not in known]
-    for row in missing:
+    missing = [sheet for sheet in shipped_recipes() if slugify(sheet.name) not in known]
+    for sheet in missing:
         recipe = Recipe.objects.create(
-            name=row["name"],
-            slug=slugify(row["name"]),
-            method=row["method"],
-            blank_kind=row["blank_kind"],
+            name=sheet.name,
+            slug=slugify(sheet.name),
+            method=sheet.method,
+            blank_kind=sheet.blank_kind,
         )
-        RecipeVersion.objects.create(
-            recipe=recipe,
-            low_c=row["temperature_c"][0],
-            high_c=row["temperature_c"][1],
-            low_s=row["time_s"][0],
-            high_s=row["time_s"][1],
-            pressure=row["pressure"],
-            peel=row["peel"],
-            steps=row["steps"],
-            stack=row["stack"],
-            cautions=row["cautions"],
-            normal=row["normal"],
-        )
+        add_version(recipe, sheet, None, "shipped starting point")
     return len(missing)
+
+
+def add_version(recipe: Recipe, sheet: Sheet, user, change: str) -> RecipeVersion:
+    """The next version of a recipe, with the summary of its main press."""
+    main = sheet.main
+    low_c, high_c = main.temperature_c
+    low_s, high_s = main.time_s
+    newest = recipe.versions.order_by("-number").first()
+    peel = next((step.peel for step in sheet.steps if step.kind == "peel"), "")
+    return RecipeVersion.objects.create(
+        recipe=recipe,
+        number=newest.number + 1 if newest else 1,
+        low_c=low_c,
+        high_c=high_c,
+        low_s=low_s,
+        high_s=high_s,
+        pressure=main.pressure,
+        peel=main.peel or peel,
+        stack=list(main.stack),
+        steps=[to_dict(step) for step in sheet.steps],
+        schools=[to_dict(school) for school in sheet.schools],
+        cautions=list(sheet.cautions),
+        normal=list(sheet.normal),
+        faults=list(sheet.faults),
+        note=sheet.note,
+        made_by=user,
+        change=change,
+    )
+
+
+@transaction.atomic
+def keep_recipe(user, sheet: Sheet, recipe: Recipe | None, change: str) -> RecipeVersion:
+    """A recipe's next version, or a new recipe; InputError when its name is taken."""
+    must_lead(user)
+    others = Recipe.objects.exclude(pk=recipe.pk if recipe else None)
+    slug = slugify(sheet.name)
+    if not slug:
+        raise InputError.single("name", "The name needs a letter or a figure.")
+    if others.filter(Q(name__iexact=sheet.name) | Q(slug=slug)).exists():
+        raise InputError.single("name", f"There is a recipe named {sheet.name} already.")
+    recipe = recipe or Recipe(slug=slug)
+    # The address stays: labels and notes point to it.
+    recipe.name, recipe.method, recipe.blank_kind = sheet.name, sheet.method, sheet.blank_kind
+    recipe.starting_point = False
+    recipe.save()
+    version = add_version(recipe, sheet, user, change)
+    record(user, "kept recipe", recipe, version=version.number, change=change)
+    return version
+
+
+@transaction.atomic
+def restore_version(user, version: RecipeVersion) -> RecipeVersion:
+    """An earlier version as the newest again."""
+    must_lead(user)
+    change = f"as version {version.number} had it"
+    kept = add_version(version.recipe, version.sheet, user, change)
+    record(user, "restored recipe", version.recipe, version=kept.number, of=version.number)
+    return kept
+
+
+@transaction.atomic
+def retire_recipe(user, recipe: Recipe) -> bool:
+    """Take a recipe out of what is offered, or bring it back; whether it is retired now."""
+    must_lead(user)
+    recipe.retired_at = None if recipe.retired_at else timezone.now()
+    recipe.save(update_fields=["retired_at"])
+    retired = recipe.retired_at is not None
+    record(user, "retired recipe" if retired else "brought recipe back", recipe)
+    return retired
+
+
+@transaction.atomic
+def keep_material(user, code: str, values: dict) -> OwnMaterial:
+    """The shop's own values of a material, above what was shipped."""
+    must_lead(user)
+    row = OwnMaterial.objects.create(code=code, by=user, **values)
+    record(user, "kept material", row, code=code, source=row.source)
+    return row
+
+
+@transaction.atomic
+def withdraw_material(user, row: OwnMaterial) -> None:
+    """Take own values back: those before them, or the shipped ones, hold again."""
+    must_lead(user)
+    row.withdrawn_at = timezone.now()
+    row.save(update_fields=["withdrawn_at"])
+    record(user, "withdrew material", row, code=row.code)
 
 
 @transaction.atomic

@@ -3,7 +3,15 @@
 from django import forms
 
 from tempermark.core.constants import PLATEN_RANGE_MM
-from tempermark.web.kit.forms import LengthField, NumberField, PressureField
+from tempermark.core.recipes.blank_types import BlankType, blank_types
+from tempermark.web.kit.forms import (
+    LengthField,
+    NumberField,
+    PressureField,
+    TemperatureField,
+    UnitForm,
+)
+from tempermark.web.setup.library import INHERITED
 from tempermark.web.setup.models import Blank
 
 MOST_MM = PLATEN_RANGE_MM[1]
@@ -11,7 +19,7 @@ MOST_MM = PLATEN_RANGE_MM[1]
 KIND, COLOUR, COATING = (Blank._meta.get_field(n) for n in ("kind", "colour", "coating"))
 
 
-class BlankForm(forms.Form):
+class BlankForm(UnitForm):
     """A blank: what it is of, how large and thick, and what it stands."""
 
     name = forms.CharField(label="Name", max_length=80)
@@ -27,6 +35,25 @@ class BlankForm(forms.Form):
         low=0.5,
         high=2000,
         help_text="contact pressure",
+    )
+    like = forms.ChoiceField(
+        label="Bought as",
+        required=False,
+        choices=[("", "not listed"), *((k.code, k.label) for k in blank_types().values())],
+        help_text="its limits hold where none are noted here",
+    )
+    scorch_c = TemperatureField(
+        label="Yellows or glazes at", required=False, low=80, high=400, help_text="in a minute"
+    )
+    softens_c = TemperatureField(
+        label="Softens at", required=False, low=30, high=400, help_text="gives way under load"
+    )
+    migrates_c = TemperatureField(
+        label="Its dye migrates at",
+        required=False,
+        low=80,
+        high=300,
+        help_text="15 s begin to tint a light film",
     )
     polyester = NumberField(
         label="Polyester", required=False, min_value=0, max_value=1, help_text="share, 0 to 1"
@@ -58,5 +85,12 @@ class BlankForm(forms.Form):
         choices=[("", "no cap"), (5, "five"), (6, "six")],
     )
 
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, label_suffix="", **kwargs)
+    def show_inherited(self, kind: BlankType | None) -> None:
+        """What holds where a limit is left empty, behind its field."""
+        for name in INHERITED:
+            value = getattr(kind, name) if kind else None
+            if value is None:
+                continue
+            field = self.fields[name]
+            held = field.prepare_value(float(value))
+            field.help_text = f"empty: {held} {field.suffix}, as {kind.label}"

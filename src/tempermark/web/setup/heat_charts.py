@@ -1,33 +1,32 @@
 """The stack as a section, with the temperature through it, and the interface over time."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
+from tempermark.core.recipes.layers import THICKNESS, code_of
 from tempermark.core.thermal import dye, press
 from tempermark.core.thermal.kernel import BOILS_TO_C
+from tempermark.core.thermal.materials import Material
+from tempermark.core.thermal.outcome import BONDED_KPA_S, activated, fluidity
 from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
-from tempermark.web.setup.heat import ACTIVE_BELOW_C, FULL_DENSITY, MOMENTS, PADS, Pressed, profile
+from tempermark.web.setup.heat import FULL_DENSITY, PADS, Pressed, profile
 
 SECTION_WIDTH, SECTION_HEIGHT, LABELS = 560.0, 470.0, 210.0
 # Thin sheets are drawn no thinner, thick pads no thicker than this.
 LEAST_DRAWN, MOST_DRAWN = 30.0, 130.0
 COURSE_WIDTH, COURSE_HEIGHT, LEFT, BOTTOM = 560.0, 200.0, 48.0, 26.0
-# Names that differ from the library's code.
-NAMES = {
-    "film_pu": "film with adhesive",
-    "film_carrier": "carrier",
-    "ptfe_sheet": "PTFE sheet",
-    "petg": "PETG",
-    "steel_wall": "steel wall",
+MOMENTS = 160
+HATCHES = {
+    "transfer": "paper",
+    "cover": "paper",
+    "carrier": "film",
+    "film": "film",
+    "cloth": "cloth",
+    "pad": "pad",
+    "pillow": "pad",
 }
-KINDS = {
-    "transfer_paper": "paper", "plain_paper": "paper", "parchment": "paper",
-    "ptfe_sheet": "film", "film_pu": "film", "film_carrier": "film",
-    "wicking_cloth": "cloth", "polyester_jersey": "cloth", "cotton_jersey": "cloth",
-    "fleece": "cloth", "leather": "cloth",
-    "silicone_pad": "pad", "aramid_felt": "pad", "foam_pillow": "pad",
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -40,6 +39,7 @@ class LayerBand:
     thickness: str
     hatch: str
     receives: bool
+    number: int
 
 
 @dataclass(frozen=True)
@@ -55,9 +55,13 @@ class StackSection:
     summary: str
 
 
-def stack_section(made: Pressed, at_s: float, unit: str) -> StackSection:
-    """The section at a moment of the run."""
+def stack_section(
+    made: Pressed, at_s: float, unit: str, library: Mapping[str, Material]
+) -> StackSection:
+    """The section at a moment of the run. A band's number is its place in the asked stack."""
     layers = made.closing.layers
+    asked = list(enumerate(made.asked.stack))
+    numbers = [n for n, entry in asked if code_of(entry) in library]
     heights = [_drawn(layer.thickness_mm, layer.name in PADS) for layer in layers]
     scale = SECTION_HEIGHT / sum(heights)
     tops = np.concatenate([[0.0], np.cumsum(heights)]) * scale + 24
@@ -71,10 +75,11 @@ def stack_section(made: Pressed, at_s: float, unit: str) -> StackSection:
         LayerBand(
             round(float(tops[i]), 1),
             round(float(tops[i + 1] - tops[i]), 1),
-            NAMES.get(layer.name, layer.name.replace("_", " ")),
+            _name(made, i, library),
             f"{layer.thickness_mm:g} mm",
-            KINDS.get(layer.name, "solid"),
+            HATCHES.get(library[layer.name].group, "solid"),
             i == made.interface + 1,
+            numbers[i],
         )
         for i, layer in enumerate(layers)
     ]
@@ -85,6 +90,16 @@ def stack_section(made: Pressed, at_s: float, unit: str) -> StackSection:
     face = float(np.interp(faces[made.interface + 1], depth, temperature))
     summary = f"Stack of {len(layers)} layers; {face:.0f} °C under the transfer after {at_s:.0f} s"
     return StackSection(bands, path, ticks, SECTION_WIDTH, SECTION_HEIGHT + 60, at_s, summary)
+
+
+def _name(made: Pressed, at: int, library: Mapping[str, Material]) -> str:
+    """The layer's name with the words behind it; a blank's own name where it is the blank."""
+    label = library[made.closing.layers[at].name].label
+    words = made.laid.entries[at].partition(" ")[2]
+    words = THICKNESS.sub("", words).strip()
+    if at == made.laid.blank_at:
+        label = f"{made.asked.blank.name} ({label})"
+    return f"{label}, {words}" if words else label
 
 
 def _drawn(thickness_mm: float, is_pad: bool) -> float:
@@ -160,18 +175,28 @@ def _moments(made: Pressed, times, face):
     if len(dry):
         yield float(times[dry[0]]), "dry"
     if made.is_dye:
-        doses = np.concatenate([[0.0], np.cumsum(_steps(times, dye.rate_per_s(face)))])
+        doses = np.concatenate([[0.0], np.cumsum(_steps(times, made.piece.law.at(face)))])
         full = np.flatnonzero(dye.density(doses) >= FULL_DENSITY)
         if len(full):
             yield float(times[full[0]]), "dye nearly full"
-    else:
-        flows = np.flatnonzero(face >= made.window_low_c - ACTIVE_BELOW_C)
+    elif made.piece.flows_c is not None:
+        flows = np.flatnonzero(face >= made.piece.flows_c)
         if len(flows):
             yield float(times[flows[0]]), "adhesive flows"
-    scorched = np.concatenate([[0.0], np.cumsum(_steps(times, press.scorch_rate(face)))])
+    rate = activated(made.piece.scorch_c, press.SCORCH_AT_S, press.SCORCH_ACTIVATION_J_MOL)
+    scorched = np.concatenate([[0.0], np.cumsum(_steps(times, rate(face)))])
     begins = np.flatnonzero(scorched >= 1)
     if len(begins):
         yield float(times[begins[0]]), "scorch begins"
+    if made.has_film:
+        flow = made.asked.kpa * np.cumsum(_steps(times, fluidity(made.piece.flows_c)(face)))
+        bonded = np.flatnonzero(flow >= BONDED_KPA_S)
+        if len(bonded):
+            yield float(times[bonded[0] + 1]), "bonded"
+    if made.piece.softens_c is not None:
+        soft = np.flatnonzero(face >= made.piece.softens_c)
+        if len(soft):
+            yield float(times[soft[0]]), "soft"
 
 
 def _steps(times, rate):

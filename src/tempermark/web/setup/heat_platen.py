@@ -6,8 +6,8 @@ import numpy as np
 from contourpy import FillType, contour_generator
 
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle
-from tempermark.core.thermal import dye, press
 from tempermark.core.thermal.advise import Setting, best_setting
+from tempermark.core.thermal.outcome import Outcome, Reached, outcome, reached
 from tempermark.core.thermal.places import press_places
 from tempermark.core.thermal.press import Closing
 from tempermark.web.fit import mapping
@@ -24,32 +24,36 @@ from tempermark.web.measure.charts import (
     corner_marks,
     filled_paths,
 )
-from tempermark.web.setup.heat import ACTIVE_BELOW_C, FULL_DENSITY, Pressed
+from tempermark.web.setup.heat import FULL_DENSITY, Pressed
+from tempermark.web.setup.heat_words import RISK_NAMES
 
 CELLS = (32, 24)
-# Below this share of what the blank can hold a place counts as pale; from this risk as overdone.
-PALE_SHARE, OVERDONE_RISK = 0.8, 0.5
-LEVELS = (0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.95, 0.98)
-FLOW_LEVELS_S = (0, 2, 5, 10, 15, 20, 30, 60)
+# Below this share of what the blank can hold a place counts as pale, and a bond as weak; from this
+# risk it is overdone.
+ENOUGH, OVERDONE_RISK = 0.8, 0.5
+WANTED_BOND = 0.95
+LEVELS = (0.2, 0.4, 0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.95, 0.98)
 # Shares of the platen that are nearly all and nearly none.
 ALL_FROM, NONE_UP_TO = 0.995, 0.005
 
 
 @dataclass(frozen=True)
 class PlatenOutcome:
-    """How a piece comes out at each cell (rows, columns): share of full density (or seconds of
-    flowing adhesive), and the worst of its risks. `advice` is of the cells under the art.
+    """How a piece comes out at each cell (rows, columns): share of full density or bond, and the
+    worst of its risks. `advice` is of the cells under the art, `worst_under` the outcome there.
     """
 
     grid: Grid
     filled: np.ndarray
     risk: np.ndarray
+    risk_name: str
     is_dye: bool
     good: np.ndarray
     with_pressure: bool
     art: Rectangle
     advice: Setting
     gain: float
+    under_art: dict[str, tuple[float, float]]
 
     @property
     def rectangle(self) -> Rectangle | None:
@@ -58,42 +62,62 @@ class PlatenOutcome:
 
 
 def over_platen(
-    element: Element, made: Pressed, set_c: float, when, needed_s: float, art: Rectangle
+    element: Element, made: Pressed, set_c: float, when, art: Rectangle
 ) -> PlatenOutcome | None:
     """The outcome over an element at a dial; None while it has no map.
 
-    `needed_s` is how long a film's adhesive must flow. The stack is that of the closing `made`.
+    The stack is that of the closing `made`.
     """
     grid = Grid(element.width_mm, element.height_mm, *CELLS)
     known = surveys.true_at(element, grid.places_mm, set_c, when)
     if known is None:
         return None
     kpa, with_pressure = _contact(element, made, grid, when)
-    closing = _of_places(made.closing, known.value_c, kpa)
-    filled, risk = _results(made)
-    platen = press_places(closing)
-    enough = PALE_SHARE if made.is_dye else needed_s
-    told, risks = platen.over(filled), platen.over(risk)
+    platen = press_places(_of_places(made.closing, known.value_c, kpa))
+    lattice_kpa = platen.lattice.pressure_kpa
+    lattice_kpa = kpa[:1] if lattice_kpa is None else lattice_kpa
+    over = platen.over(lambda course: _stacked(reached(course, made.piece, lattice_kpa)))
+    told = outcome(_unstacked(over), made.piece, kpa)
+    share = max(made.piece.share, 1e-9)
+
+    def filled(out: Outcome) -> np.ndarray:
+        return out.density / share if made.is_dye else out.bond
+
     under = _under(grid, art)
     advice = best_setting(
         _of_places(made.closing, known.value_c[under], kpa[under]),
+        made.piece,
         filled,
-        risk,
-        FULL_DENSITY if made.is_dye else 1.2 * needed_s,
-        enough,
+        FULL_DENSITY if made.is_dye else WANTED_BOND,
+        ENOUGH,
         OVERDONE_RISK,
     )
+    values, risks = filled(told), told.worst_risk
+    main = told.density if made.is_dye else told.bond
+    spans = {"density" if made.is_dye else "bond": (main[under].min(), main[under].max())}
+    spans |= {RISK_NAMES[n]: (v[under].min(), v[under].max()) for n, v in told.risks.items()}
     return PlatenOutcome(
         grid,
-        grid.shaped(told),
+        grid.shaped(values),
         grid.shaped(risks),
+        max(told.risks, key=lambda name: float(told.risks[name].max())),
         made.is_dye,
-        grid.shaped((told >= enough) & (risks < OVERDONE_RISK)),
+        grid.shaped((values >= ENOUGH) & (risks < OVERDONE_RISK)),
         with_pressure,
         art,
         advice,
         known.gain,
+        {name: (float(low), float(high)) for name, (low, high) in spans.items()},
     )
+
+
+def _stacked(made: Reached) -> np.ndarray:
+    """What is reached as columns (lattice, quantities), to be carried in one go."""
+    return np.column_stack(list(vars(made).values()))
+
+
+def _unstacked(columns: np.ndarray) -> Reached:
+    return Reached(*columns.T)
 
 
 def _contact(element: Element, made: Pressed, grid: Grid, when) -> tuple[np.ndarray, bool]:
@@ -115,23 +139,6 @@ def _of_places(closing: Closing, upper_c: np.ndarray, kpa: np.ndarray) -> Closin
     return replace(closing, upper_c=upper_c, pressure_kpa=kpa, lower_c=lower)
 
 
-def _results(made: Pressed):
-    """What comes out and the worst of its risks, as functions of a course."""
-    at = made.interface
-
-    def scorch(course):
-        return press.risk(press.over_time(course, press.scorch_rate, at))
-
-    if not made.is_dye:
-        low = made.window_low_c - ACTIVE_BELOW_C
-        return lambda c: press.seconds_above(c, low, at), scorch
-
-    def worst(course):
-        return np.maximum(scorch(course), press.risk(press.dose(course, at) / dye.BLOWOUT_FROM))
-
-    return lambda c: dye.density(press.dose(c, at)), worst
-
-
 def _under(grid: Grid, art: Rectangle) -> np.ndarray:
     """Cells under the art (all of them where it lies beside the platen)."""
     x, y = grid.places_mm.T
@@ -145,22 +152,18 @@ def _under(grid: Grid, art: Rectangle) -> np.ndarray:
 
 
 def outcome_chart(element: Element, outcome: PlatenOutcome) -> PlatenChart:
-    """Lines of density or flowing seconds; hatched where pale or overdone."""
+    """Lines of density or bond; hatched where too little or overdone."""
     chart = bare_platen(element)
     view = chart.projection
     x, y, values = outcome.grid.to_the_rims(outcome.filled)
     generator = contour_generator(x, y, values, fill_type=FillType.OuterOffset)
-    for level in LEVELS if outcome.is_dye else FLOW_LEVELS_S:
+    for level in LEVELS:
         for points in generator.lines(level):
             chart.lines.append(Line(view.path(points), "target" if level == 0.9 else "even"))
             if len(points) > 8:
                 px, py = points[len(points) // 2]
-                shown = f"{level:.2f}" if outcome.is_dye else f"{level} s"
-                chart.labels.append(Text(view.x(px), view.y(py) + 4, shown, "target"))
-    if outcome.is_dye:
-        chart.hatched += [
-            Line(p, "below") for p in filled_paths(generator, -np.inf, PALE_SHARE, view)
-        ]
+                chart.labels.append(Text(view.x(px), view.y(py) + 4, f"{level:.2f}", "target"))
+    chart.hatched += [Line(p, "below") for p in filled_paths(generator, -np.inf, ENOUGH, view)]
     _, _, risks = outcome.grid.to_the_rims(outcome.risk)
     hot = contour_generator(x, y, risks, fill_type=FillType.OuterOffset)
     chart.hatched += [Line(p, "above") for p in filled_paths(hot, OVERDONE_RISK, np.inf, view)]
@@ -169,8 +172,13 @@ def outcome_chart(element: Element, outcome: PlatenOutcome) -> PlatenChart:
     chart.art = view.box(
         outcome.art.x_mm, outcome.art.y_mm, outcome.art.width_mm, outcome.art.height_mm
     )
+    chart.art["right"] = round(chart.art["x"] + chart.art["width"], 2)
     chart.summary = sentence(outcome)
     return chart
+
+
+def _told(outcome: PlatenOutcome, value: float) -> str:
+    return f"density {value:.2f} of full" if outcome.is_dye else f"bond {value:.2f}"
 
 
 def sentence(outcome: PlatenOutcome) -> str:
@@ -180,35 +188,40 @@ def sentence(outcome: PlatenOutcome) -> str:
     place = place_words(
         (worst[1] + 0.5) / outcome.grid.columns, (worst[0] + 0.5) / outcome.grid.rows
     )
-    least = float(outcome.filled.min())
-    told = f"density {least:.2f} of full" if outcome.is_dye else f"{least:.0f}{NO_BREAK}s of flow"
+    least = _told(outcome, float(outcome.filled.min()))
     if share >= ALL_FROM:
-        return f"It comes out well all over the platen; least at the {place}: {told}."
+        return f"It comes out well all over the platen; least at the {place}: {least}."
     if share <= NONE_UP_TO:
         over = (outcome.risk >= OVERDONE_RISK).mean() > 0.5
-        why = "all of it is overdone" if over else f"nowhere enough; most at least {told}"
+        most = _told(outcome, float(outcome.filled.max()))
+        risk = RISK_NAMES[outcome.risk_name]
+        why = f"all of it is overdone, {risk} first" if over else f"nowhere enough; best {most}"
         return f"Nowhere on this platen does it come out well: {why}."
     return (
         f"It comes out well on {share * 100:.0f}{NO_BREAK}% of the platen; the {place} gets least: "
-        f"{told}."
+        f"{least}."
     )
+
+
+def advised_dial(outcome: PlatenOutcome, set_c: float, step_c: float) -> float:
+    """The advised dial, or the one that comes nearest, in the dial's steps."""
+    return round((set_c + outcome.advice.nearest_c / outcome.gain) / step_c) * step_c
 
 
 def advice_text(outcome: PlatenOutcome, set_c: float, step_c: float, unit: str) -> str:
     """What to set so that all of the art comes out well, or why nothing does."""
     advice = outcome.advice
-    least = (
-        f"density {advice.least:.2f} of full"
-        if outcome.is_dye
-        else f"{advice.least:.0f}{NO_BREAK}s of flow"
-    )
-    dial = round((set_c + advice.nearest_c / outcome.gain) / step_c) * step_c
-    shown = temperature_text(dial, unit)
+    least = _told(outcome, advice.least)
+    shown = temperature_text(advised_dial(outcome, set_c, step_c), unit)
     if advice.shift_c is None:
+        short = advice.least < ENOUGH
+        risk = RISK_NAMES[advice.risk_name]
+        why = f"its worst place gets {least}" if short else f"its worst place gets {least} but"
+        hot = f"its hottest a risk of {advice.risk:.2f} ({risk})"
+        joined = f"{why} and {hot}" if short else f"{why} {hot}"
         return (
-            f"No dial does for all of this art: at {shown} its worst place gets {least} and its "
-            f"hottest a risk of {advice.risk:.2f}. Take smaller art, another place or press, or go "
-            "longer and lower."
+            f"No dial does for all of this art: at {shown} {joined}. Take smaller art, another "
+            "place or press, or go longer and lower."
         )
     if abs(advice.shift_c) < step_c / 2:
         return f"The dial is right for this art: its worst place gets {least}, nothing is overdone."

@@ -4,8 +4,12 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import F, Q
 from django.urls import reverse
+from django.utils import timezone
+from django.utils.functional import cached_property
 
 from tempermark.core import vocabulary as codes
+from tempermark.core.recipes.steps import Sheet, school_from_dict, step_from_dict
+from tempermark.core.thermal.materials import GROUPS
 
 
 def _choices(values):
@@ -31,6 +35,7 @@ class Recipe(models.Model):
     method = models.CharField(max_length=20, choices=list(METHOD_LABELS.items()))
     blank_kind = models.CharField(max_length=12, choices=_choices(codes.BLANK_KINDS))
     starting_point = models.BooleanField(default=True, help_text="shipped, not proven here")
+    retired_at = models.DateTimeField(null=True, blank=True, help_text="no longer offered")
 
     class Meta:
         ordering = ["name"]
@@ -44,7 +49,11 @@ class Recipe(models.Model):
 
 
 class RecipeVersion(models.Model):
-    """What a recipe asked at one time; test presses keep theirs."""
+    """What a recipe asked at one time; never changed, test presses keep theirs.
+
+    The window, pressure, peel and stack are those of its main press; `steps` and `schools` are all
+    of it (core/recipes/steps.py).
+    """
 
     recipe = models.ForeignKey(Recipe, on_delete=models.PROTECT, related_name="versions")
     number = models.PositiveSmallIntegerField(default=1)
@@ -55,9 +64,17 @@ class RecipeVersion(models.Model):
     pressure = models.CharField(max_length=8, choices=_choices(codes.PRESSURE_CLASSES))
     peel = models.CharField(max_length=6, choices=_choices(codes.PEELS), blank=True)
     steps = models.JSONField(default=list)
+    schools = models.JSONField(default=list)
     stack = ArrayField(models.CharField(max_length=60), default=list)
     cautions = ArrayField(models.CharField(max_length=200), default=list)
     normal = ArrayField(models.CharField(max_length=200), default=list)
+    faults = ArrayField(models.CharField(max_length=24), default=list)
+    note = models.CharField(max_length=300, blank=True)
+    made_at = models.DateTimeField(default=timezone.now)
+    made_by = models.ForeignKey(
+        "accounts.User", on_delete=models.PROTECT, null=True, related_name="+"
+    )
+    change = models.CharField(max_length=200, blank=True, help_text="what is different, and why")
 
     class Meta:
         ordering = ["recipe", "-number"]
@@ -77,6 +94,21 @@ class RecipeVersion(models.Model):
         """The middle of the temperature window: what to aim at, true."""
         return (self.low_c + self.high_c) / 2
 
+    @cached_property
+    def sheet(self) -> Sheet:
+        """All of the recipe, as the core reads it."""
+        return Sheet(
+            self.recipe.name,
+            self.recipe.method,
+            self.recipe.blank_kind,
+            tuple(step_from_dict(step) for step in self.steps),
+            tuple(school_from_dict(school) for school in self.schools),
+            tuple(self.cautions),
+            tuple(self.normal),
+            tuple(self.faults),
+            self.note,
+        )
+
 
 class Blank(models.Model):
     """A thing that is printed."""
@@ -95,7 +127,11 @@ class Blank(models.Model):
     height_mm = models.FloatField(null=True, blank=True)
     thickness_mm = models.FloatField(null=True, blank=True)
     material = models.CharField(max_length=40, blank=True)
+    like = models.CharField(max_length=40, blank=True, help_text="code of a shipped kind")
     limit_kpa = models.FloatField(null=True, blank=True, help_text="contact it stands at most")
+    scorch_c = models.FloatField(null=True, blank=True, help_text="a minute begins to mark it")
+    softens_c = models.FloatField(null=True, blank=True, help_text="it gives way under load")
+    migrates_c = models.FloatField(null=True, blank=True, help_text="15 s begin to tint a film")
     top_diameter_mm = models.FloatField(null=True, blank=True, help_text="of a vessel")
     bottom_diameter_mm = models.FloatField(null=True, blank=True, help_text="of a vessel")
     panels = models.PositiveSmallIntegerField(null=True, blank=True, help_text="of a cap")
@@ -111,3 +147,33 @@ class Blank(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class OwnMaterial(models.Model):
+    """A shop's own values of a material, or a material of its own; the newest of a code holds.
+
+    What is null is as shipped. Never changed: withdrawn, and the one before holds again.
+    """
+
+    code = models.SlugField(max_length=40)
+    label = models.CharField(max_length=60, blank=True)
+    group = models.CharField(max_length=10, choices=list(GROUPS.items()), blank=True)
+    conductivity_w_mk = models.FloatField(null=True, blank=True)
+    density_kg_m3 = models.FloatField(null=True, blank=True)
+    specific_heat_j_kgk = models.FloatField(null=True, blank=True)
+    thickness_mm = models.FloatField(null=True, blank=True)
+    regain = models.FloatField(null=True, blank=True)
+    scorch_c = models.FloatField(null=True, blank=True)
+    softens_c = models.FloatField(null=True, blank=True)
+    flows_c = models.FloatField(null=True, blank=True)
+    most_c = models.FloatField(null=True, blank=True)
+    source = models.CharField(max_length=300)
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return self.label or self.code

@@ -1,23 +1,37 @@
 """Reading recipes and blanks."""
 
-from django.db.models import OuterRef, Subquery
+from dataclasses import dataclass
+
+from django.db.models import Count, OuterRef, Subquery
 from django.utils import timezone
 
 from tempermark.web.floor.models import Element
-from tempermark.web.measure.queries import advice
+from tempermark.web.measure.queries import Advice, advice
+from tempermark.web.run.proven import Proven, proven_on
 from tempermark.web.setup.models import Recipe, RecipeVersion
 
 
 def current_versions():
-    """The newest version of every recipe, by name."""
+    """The newest version of every recipe that is offered, by name."""
+    return _newest().filter(recipe__retired_at=None)
+
+
+def retired_versions():
+    """The newest version of every recipe that is no longer offered, by name."""
+    return _newest().exclude(recipe__retired_at=None)
+
+
+def _newest():
     newest = (
         RecipeVersion.objects.filter(recipe=OuterRef("recipe")).order_by("-number").values("pk")[:1]
     )
-    return (
-        RecipeVersion.objects.filter(pk=Subquery(newest))
-        .select_related("recipe")
-        .order_by("recipe__name")
-    )
+    newest_only = RecipeVersion.objects.filter(pk=Subquery(newest))
+    return newest_only.select_related("recipe").order_by("recipe__name")
+
+
+def versions_with_pieces(recipe: Recipe):
+    """Versions of a recipe, newest first, with `pieces` pressed by each."""
+    return recipe.versions.select_related("made_by").annotate(pieces=Count("test_presses"))
 
 
 def current_version(recipe: Recipe) -> RecipeVersion | None:
@@ -25,9 +39,47 @@ def current_version(recipe: Recipe) -> RecipeVersion | None:
     return recipe.versions.order_by("-number").first()
 
 
-def settings_on_presses(version: RecipeVersion) -> list[tuple]:
-    """Every element in use with the advice for a recipe on it."""
+@dataclass(frozen=True)
+class OnPress:
+    """A recipe on an element: the dial for the middle of its window, and for what is proven."""
+
+    element: Element
+    advice: Advice | None
+    proven: Proven | None
+    proven_dial: Advice | None
+
+
+def settings_on_presses(version: RecipeVersion) -> list[OnPress]:
+    """Every element in use with what to set on it for a recipe, by its own calibration."""
     now = timezone.now()
     elements = Element.objects.filter(taken_out_on=None).select_related("press")
-    ordered = elements.order_by("press__place", "press__name", "pk")
-    return [(element, advice(element, version.middle_c, now)) for element in ordered]
+    proven = proven_on(version)
+    rows = []
+    for element in elements.order_by("press__place", "press__name", "pk"):
+        known = proven.get(element.pk)
+        dial = advice(element, known.true_c, now) if known else None
+        rows.append(OnPress(element, advice(element, version.middle_c, now), known, dial))
+    return rows
+
+
+def school_rows(version: RecipeVersion) -> list[dict]:
+    """The schools side by side, each with its main press and in what it differs."""
+    main = version.sheet.main
+    rows = []
+    for school in version.sheet.schools:
+        made = school.applied(main)
+        names = {
+            "temperature_c": "temperature",
+            "time_s": "dwell",
+            "pressure": "pressure",
+            "peel": "peel",
+            "stack": "stack",
+        }
+        differs = [
+            text for name, text in names.items() if getattr(made, name) != getattr(main, name)
+        ]
+        if school.polyester:
+            low, high = school.polyester
+            differs.append(f"polyester {low:.0%} to {high:.0%}".replace("%", "\u00a0%"))
+        rows.append({"school": school, "main": made, "differs": ", ".join(differs)})
+    return rows

@@ -1,33 +1,19 @@
-"""Recipes to read, and blanks; the making of recipes comes with its own issue."""
+"""Blanks to add and change."""
 
 from django.contrib import messages
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_http_methods
 
 from tempermark.core.errors import InputError
+from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.setup import actions, queries
+from tempermark.web.setup import actions
 from tempermark.web.setup.forms import BlankForm
-from tempermark.web.setup.models import Blank, Recipe
+from tempermark.web.setup.library import INHERITED
+from tempermark.web.setup.models import Blank
 
-
-@require_GET
-def recipes(request):
-    """All recipes."""
-    return render(request, "setup/recipes.html", {"versions": queries.current_versions()})
-
-
-@require_GET
-def recipe(request, slug):
-    """One recipe card."""
-    record = get_object_or_404(Recipe, slug=slug)
-    version = queries.current_version(record)
-    context = {
-        "recipe": record,
-        "version": version,
-        "presses": queries.settings_on_presses(version),
-    }
-    return render(request, "setup/recipe.html", context)
+# What a new blank of a shipped kind begins with; its limits are inherited and not copied.
+COPIED = ("kind", "material", "thickness_mm", "polyester", "colour", "coating", "features")
 
 
 @require_http_methods(["GET", "POST"])
@@ -35,9 +21,12 @@ def blank(request, pk=None):
     """Add a blank, or change one."""
     must_work(request.user)
     record = get_object_or_404(Blank, pk=pk) if pk else None
-    names = tuple(BlankForm.base_fields)
-    initial = {n: getattr(record, n) for n in names} if record else {"kind": "garment"}
-    form = BlankForm(request.POST or None, initial=initial)
+    like = request.POST.get("like") or request.GET.get("like") or (record.like if record else "")
+    kind = blank_types().get(like)
+    form = BlankForm(
+        request.POST or None, initial=_initial(record, kind), unit=request.user.temperature_unit
+    )
+    form.show_inherited(kind)
     if request.method == "POST" and form.is_valid():
         try:
             kept = actions.keep_blank(request.user, form.cleaned_data, record)
@@ -46,5 +35,13 @@ def blank(request, pk=None):
         else:
             messages.success(request, f"{kept.name} is kept.")
             return redirect("fit:pieces")
-    context = {"form": form, "blank": record}
+    context = {"form": form, "blank": record, "kind": kind, "inherited": INHERITED}
     return render(request, "setup/blank.html", context, status=422 if form.errors else 200)
+
+
+def _initial(record: Blank | None, kind: BlankType | None) -> dict:
+    if record is not None:
+        return {name: getattr(record, name) for name in BlankForm.base_fields}
+    if kind is None:
+        return {"kind": "garment"}
+    return {name: getattr(kind, name) for name in COPIED} | {"like": kind.code}

@@ -45,6 +45,14 @@ def temp(context, value_c, digits=0):
 
 
 @register.simple_tag(takes_context=True)
+def temps(context, low_c, high_c):
+    """A span of temperatures in the person's unit: `195–205 °C`."""
+    unit = unit_of(context.get("user"))
+    low, high = (temperature_text(value, unit) for value in (low_c, high_c))
+    return f"{low.split(NO_BREAK)[0]}–{high}"
+
+
+@register.simple_tag(takes_context=True)
 def diff(context, value_k, digits=1):
     """A temperature difference in the reader's unit."""
     return difference_text(value_k, unit_of(context.get("user")), digits)

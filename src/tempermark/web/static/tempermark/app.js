@@ -72,7 +72,7 @@ function millimetres(svg, event) {
 
 document.addEventListener("click", (event) => {
   const svg = event.target.closest && event.target.closest("svg[data-tap]");
-  if (!svg) return;
+  if (!svg || svg.dataset.justDragged) return;
   const form = document.getElementById(svg.dataset.tap);
   const at = millimetres(svg, event);
   if (svg.dataset.mode === "art") centreArt(form, at); else if (svg.dataset.mode === "print") centrePrint(form, at); else if (svg.dataset.mode === "place") askPlace(form, at); else if (svg.dataset.mode === "centre") placeArt(form, at); else placeMark(svg, form, at);

@@ -1,0 +1,148 @@
+"""What is asked about the heat: press, blank, setting, stack; and what is usual."""
+
+from dataclasses import dataclass
+
+from django import forms
+from django.db.models import F
+from django.utils import timezone
+
+from tempermark.core.metrology.usable import Rectangle
+from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.recipes.layers import MOST_LAYERS
+from tempermark.core.recipes.steps import Step
+from tempermark.core.units import fahrenheit_from_celsius
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.forms import (
+    DwellField,
+    LengthField,
+    NumberField,
+    PressureField,
+    TemperatureField,
+    UnitForm,
+)
+from tempermark.web.measure import queries as surveys
+from tempermark.web.setup.heat import ROOM_C
+from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.setup.stack_building import changed
+
+HUMIDITY = 50.0
+LIGHT_KPA = 2.0
+LONGEST_ENTRY = 60
+
+
+class HeatForm(UnitForm):
+    """The press, the blank, and what is set."""
+
+    element = forms.ModelChoiceField(
+        Element.objects.filter(taken_out_on=None).select_related("press"),
+        label="Press",
+        empty_label=None,
+    )
+    blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label=None)
+    set_c = TemperatureField(label="Dial", low=20, high=400)
+    dwell_s = DwellField(label="Dwell", low=1, high=1800)
+    contact_kpa = PressureField(label="Contact", low=1, high=300)
+    humidity = NumberField(label="Room humidity", min_value=0, max_value=100, suffix="%")
+    pad_c = TemperatureField(
+        label="Pad at the start", low=0, high=250, required=False, help_text="22 °C: first piece"
+    )
+    dips = forms.BooleanField(label="The platen dips when loaded", required=False)
+    art_x_mm = LengthField(label="Art from the left", required=False, low=0, high=5000)
+    art_y_mm = LengthField(label="from the front", required=False, low=0, high=5000)
+    art_width_mm = LengthField(label="Art, across", required=False, low=1, high=5000)
+    art_height_mm = LengthField(label="front to back", required=False, low=1, high=5000)
+    at_s = forms.FloatField(
+        label="Moment",
+        min_value=0,
+        max_value=1800,
+        required=False,
+        widget=forms.NumberInput(attrs={"type": "range", "min": 0, "step": "any"}),
+    )
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """Which step of a recipe is looked at, as which school does it, with which stack."""
+
+    number: int
+    step: Step
+    school: str
+    stack: tuple[str, ...]
+    before: tuple[str, ...]
+
+    @property
+    def is_changed(self) -> bool:
+        """Whether the stack is no longer the recipe's."""
+        return self.stack != self.step.stack
+
+
+def chosen(data, version: RecipeVersion, library) -> Chosen:
+    """The step, school and stack asked for; the main press as the recipe has it where none is."""
+    sheet = version.sheet
+    main_at = sheet.steps.index(sheet.main)
+    text = data.get("step", "")
+    at = int(text) if text.isdecimal() and int(text) < len(sheet.steps) else main_at
+    step = sheet.steps[at]
+    if not (step.is_heated and step.stack):
+        at, step = main_at, sheet.main
+    names = [school.name for school in sheet.schools]
+    school = data.get("school", "") if data.get("school", "") in names else ""
+    if at == main_at:
+        step = sheet.main_by(school)
+    asked = tuple(e[:LONGEST_ENTRY] for e in data.getlist("layer") if e.strip())[:MOST_LAYERS]
+    stack = asked or step.stack
+    before = tuple(e[:LONGEST_ENTRY] for e in data.getlist("was"))[:MOST_LAYERS]
+    doing = data.get("op", "")
+    if doing == "recipe":
+        return Chosen(at, step, school, step.stack, stack)
+    if doing == "back" and before:
+        return Chosen(at, step, school, before, stack)
+    made = changed(stack, doing, data.get("material", ""), library)
+    return Chosen(at, step, school, made, stack if made != stack else before)
+
+
+def art_of(element: Element, data: dict) -> Rectangle:
+    """The art as asked, else the middle half of the platen."""
+    names = ("art_x_mm", "art_y_mm", "art_width_mm", "art_height_mm")
+    given = [data.get(name) for name in names]
+    wide, high = element.width_mm, element.height_mm
+    usual = (wide / 4, high / 4, wide / 2, high / 2)
+    return Rectangle(*(u if g is None else g for g, u in zip(given, usual, strict=True)))
+
+
+def usual(data, version: RecipeVersion, step: Step, unit: str) -> dict:
+    """The first press with its advised dial, a blank of the recipe's kind, the middle dwell."""
+    elements = Element.objects.filter(taken_out_on=None).order_by("press__place", "pk")
+    element = elements.filter(press__slug=data.get("press", "")).first() or elements.first()
+    blank = usual_blank(data, version)
+    low_c, high_c = step.temperature_c or (version.low_c, version.high_c)
+    aim_c = (low_c + high_c) / 2
+    advice = surveys.advice(element, aim_c, timezone.now()) if element else None
+    dial = advice.set_c if advice else aim_c
+    times = step.time_s or (version.low_s, version.high_s)
+    art = art_of(element, {}) if element else None
+    return {
+        "element": element.pk if element else "",
+        "blank": blank.pk if blank else "",
+        "set_c": f"{_shown(dial, unit):.0f}",
+        "dwell_s": f"{sum(times) / 2:g}",
+        "contact_kpa": f"{middle_kpa(step.pressure) if step.pressure else LIGHT_KPA:g}",
+        "humidity": f"{HUMIDITY:g}",
+        "pad_c": f"{_shown(ROOM_C, unit):.0f}",
+        "at_s": "",
+        **({f"art_{name}": f"{value:.0f}" for name, value in vars(art).items()} if art else {}),
+    }
+
+
+def _shown(value_c: float, unit: str) -> float:
+    return fahrenheit_from_celsius(value_c) if unit == "f" else value_c
+
+
+def usual_blank(data, version: RecipeVersion) -> Blank | None:
+    """The blank asked for, else one of the recipe's kind."""
+    text = data.get("blank", "")
+    asked = Blank.objects.filter(pk=text).first() if text.isdecimal() else None
+    # What takes most dye first: the recipe's own kind is what it was written for.
+    most_dye = F("polyester").desc(nulls_last=True)
+    kind = Blank.objects.filter(kind=version.recipe.blank_kind).order_by(most_dye, "name")
+    return asked or kind.first() or Blank.objects.first()

@@ -1,0 +1,212 @@
+"""Recipes: their cards, versions and files, and the making of them."""
+
+import json
+
+from django.contrib import messages
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.errors import InputError
+from tempermark.core.recipes.stack_rules import Stacked, faults
+from tempermark.core.recipes.steps import Sheet, Step
+from tempermark.core.vocabulary import BLANK_KINDS
+from tempermark.files.recipe import read_recipe, to_document
+from tempermark.web.accounts.permissions import must_lead
+from tempermark.web.setup import actions, queries
+from tempermark.web.setup.library import shop_materials
+from tempermark.web.setup.models import METHOD_LABELS, Recipe, RecipeVersion
+from tempermark.web.setup.recipe_forms import (
+    MOST_SCHOOLS,
+    MOST_STEPS,
+    HeadForm,
+    Parts,
+    SchoolForm,
+    StepForm,
+    head_initial,
+)
+
+MOST_FILE_BYTES = 200_000
+EMPTY = Sheet("", "dye_sublimation", "garment", (Step("prepare"), Step("press"), Step("peel")))
+
+
+@require_GET
+def recipes(request):
+    """All recipes that are offered, or those found by words, method and kind of blank."""
+    asked = request.GET.get("q", "").strip()[:80]
+    method, kind = request.GET.get("method", ""), request.GET.get("kind", "")
+    retired = request.GET.get("retired") == "1"
+    versions = queries.current_versions() if not retired else queries.retired_versions()
+    for word in asked.split():
+        versions = versions.filter(recipe__name__icontains=word)
+    if method in METHOD_LABELS:
+        versions = versions.filter(recipe__method=method)
+    if kind in BLANK_KINDS:
+        versions = versions.filter(recipe__blank_kind=kind)
+    context = {
+        "versions": versions,
+        "asked": asked,
+        "method": method,
+        "kind": kind,
+        "methods": METHOD_LABELS.items(),
+        "kinds": BLANK_KINDS,
+        "retired": retired,
+    }
+    return render(request, "setup/recipes.html", context)
+
+
+@require_GET
+def recipe(request, slug, number=None):
+    """One recipe card, as it is now or as a version had it."""
+    record = get_object_or_404(Recipe, slug=slug)
+    newest = queries.current_version(record)
+    version = get_object_or_404(RecipeVersion, recipe=record, number=number) if number else newest
+    symptoms = shipped().symptoms
+    context = {
+        "recipe": record,
+        "version": version,
+        "newest": version == newest,
+        "library": shop_materials(),
+        "schools": queries.school_rows(version),
+        "faults": [symptoms[code].label for code in version.faults if code in symptoms],
+        "presses": queries.settings_on_presses(version),
+    }
+    return render(request, "setup/recipe.html", context)
+
+
+@require_GET
+def versions(request, slug):
+    """Every version of a recipe: what changed, by whom, with how many pieces."""
+    record = get_object_or_404(Recipe, slug=slug)
+    return render(
+        request,
+        "setup/versions.html",
+        {"recipe": record, "versions": queries.versions_with_pieces(record)},
+    )
+
+
+@require_http_methods(["GET", "POST"])
+def edit(request, slug=None):
+    """Change a recipe, or make one: anew, or as a copy of another."""
+    must_lead(request.user)
+    record = get_object_or_404(Recipe, slug=slug) if slug else None
+    like = Recipe.objects.filter(slug=request.GET.get("like", "")).first()
+    of = record or like
+    version = queries.current_version(of) if of else None
+    library = shop_materials()
+    sheet = version.sheet if version else EMPTY
+    more = {"unit": request.user.temperature_unit, "library": library}
+    steps = Parts("step", StepForm, MOST_STEPS, **more)
+    schools = Parts("school", SchoolForm, MOST_SCHOOLS, **more)
+    problems: list[str] = []
+    if request.method == "POST":
+        head = HeadForm(request.POST)
+        steps.bind(request.POST)
+        schools.bind(request.POST)
+        if request.POST.get("op", "save") == "save":
+            kept = _keep(request, record, head, steps, schools, problems)
+            if kept is not None:
+                return redirect(kept)
+    else:
+        begin = head_initial(sheet)
+        head = HeadForm(initial=begin if record else begin | {"name": "", "change": "new"})
+        steps.fill(sheet.steps)
+        schools.fill(sheet.schools)
+    context = {
+        "recipe": record,
+        "version": version,
+        "head": head,
+        "steps": steps,
+        "schools": schools,
+        "library": sorted(library.values(), key=lambda m: m.label),
+        "problems": problems,
+    }
+    wrong = request.method == "POST" and request.POST.get("op", "save") == "save"
+    return render(request, "setup/edit_recipe.html", context, status=422 if wrong else 200)
+
+
+def _keep(request, record, head, steps: Parts, schools: Parts, problems: list[str]):
+    """The recipe kept as a new version, or None with what is wrong shown."""
+    sound = [head.is_valid(), steps.are_valid(), schools.are_valid()]
+    if not all(sound):
+        return None
+    made = tuple(form.step() for form in steps.forms)
+    if sum(step.kind == "press" for step in made) == 0:
+        problems.append("A recipe needs a step of the kind press.")
+        return None
+    sheet = head.sheet(made, tuple(form.school() for form in schools.forms))
+    try:
+        version = actions.keep_recipe(request.user, sheet, record, head.cleaned_data["change"])
+    except InputError as error:
+        head.add_error("name", str(error))
+        return None
+    messages.success(request, f"{sheet.name}, version {version.number}, is kept.")
+    for text in stack_cautions(sheet):
+        messages.warning(request, text)
+    return version.recipe
+
+
+def stack_cautions(sheet: Sheet) -> list[str]:
+    """What is wrong with the stacks of a recipe, by step."""
+    told = []
+    for step in sheet.steps:
+        if not step.stack:
+            continue
+        stack = Stacked(step.stack, sheet.method, step.kind, sheet.blank_kind)
+        told += [f"{step.name.capitalize()}: {f.right}; {f.because}." for f in faults(stack)]
+    return told
+
+
+@require_POST
+def retire(request, slug):
+    """Take a recipe out of what is offered, or bring it back."""
+    record = get_object_or_404(Recipe, slug=slug)
+    retired = actions.retire_recipe(request.user, record)
+    messages.success(request, f"{record.name} is {'retired' if retired else 'offered again'}.")
+    return redirect(record)
+
+
+@require_POST
+def restore(request, slug, number):
+    """An earlier version once more, as the newest."""
+    version = get_object_or_404(RecipeVersion, recipe__slug=slug, number=number)
+    kept = actions.restore_version(request.user, version)
+    messages.success(request, f"As version {number} had it: now version {kept.number}.")
+    return redirect(version.recipe)
+
+
+@require_GET
+def recipe_file(request, slug):
+    """The recipe as a document to take elsewhere."""
+    version = queries.current_version(get_object_or_404(Recipe, slug=slug))
+    text = json.dumps(to_document(version.sheet), indent=1, ensure_ascii=False)
+    name = f"{slug}.recipe.json"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return HttpResponse(text, content_type="application/json", headers=headers)
+
+
+@require_http_methods(["GET", "POST"])
+def take_in(request):
+    """A recipe from a file: a new one, or the next version of the one of that name."""
+    must_lead(request.user)
+    problems: list[str] = []
+    sent = request.FILES.get("file")
+    if request.method == "POST" and sent is None:
+        problems.append("Choose a file first.")
+    elif request.method == "POST" and sent.size > MOST_FILE_BYTES:
+        problems.append("The file is over 200 kB; a recipe has a few.")
+    elif request.method == "POST":
+        try:
+            sheet = read_recipe(json.loads(sent.read().decode("utf-8")), set(shop_materials()))
+            record = Recipe.objects.filter(name__iexact=sheet.name).first()
+            version = actions.keep_recipe(request.user, sheet, record, f"from {sent.name}"[:200])
+        except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+            problems.append("This is no JSON text. Right is a file that “As a file” gave.")
+        except InputError as error:
+            problems += [f"{p.path}: {p.message}" for p in error.problems[:20]]
+        else:
+            messages.success(request, f"{sheet.name}, version {version.number}, is taken in.")
+            return redirect(version.recipe)
+    status = 422 if problems else 200
+    return render(request, "setup/take_in_recipe.html", {"problems": problems}, status=status)

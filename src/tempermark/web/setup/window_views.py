@@ -1,0 +1,168 @@
+"""The page of windows: shared settings, room on a press, dwells for other conditions."""
+
+from django import forms
+from django.shortcuts import render
+from django.utils import timezone
+from django.views.decorators.http import require_GET
+
+from tempermark.core.pressure.contact import middle_kpa
+from tempermark.web.floor.models import Element
+from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField, UnitForm
+from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.measure import queries as surveys
+from tempermark.web.setup import heat, queries, window_words, windows
+from tempermark.web.setup.heat_forms import HUMIDITY, usual_blank
+from tempermark.web.setup.library import shop_materials
+from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.setup.window_charts import window_chart
+
+MOST_SHEETS = 8
+
+
+class RecipeChoice(forms.ModelChoiceField):
+    """A recipe by its slug; the version that holds."""
+
+    def label_from_instance(self, version):
+        """The recipe's name."""
+        return version.recipe.name
+
+
+class WindowForm(UnitForm):
+    """Up to three recipes on a press, at a setting; and what else is asked."""
+
+    recipe = RecipeChoice(None, label="Recipe", empty_label=None, to_field_name="recipe__slug")
+    second = RecipeChoice(
+        None, label="with", required=False, empty_label="none", to_field_name="recipe__slug"
+    )
+    third = RecipeChoice(
+        None, label="and", required=False, empty_label="none", to_field_name="recipe__slug"
+    )
+    element = forms.ModelChoiceField(
+        Element.objects.filter(taken_out_on=None).select_related("press"),
+        label="Press",
+        empty_label=None,
+    )
+    blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label=None)
+    set_c = TemperatureField(label="Dial", low=20, high=400)
+    dwell_s = DwellField(label="Dwell", low=1, high=1200)
+    humidity = NumberField(label="Room humidity", min_value=0, max_value=100, suffix="%")
+    to_c = TemperatureField(label="Another true temperature", low=100, high=260, required=False)
+    sheets = forms.IntegerField(
+        label="Sheets more", min_value=-MOST_SHEETS, max_value=MOST_SHEETS, required=False
+    )
+    material = forms.ChoiceField(label="of", required=False)
+
+    def __init__(self, *args, library, **kwargs):
+        super().__init__(*args, **kwargs)
+        for name in ("recipe", "second", "third"):
+            self.fields[name].queryset = queries.current_versions()
+        covers = sorted((m for m in library.values() if m.group == "cover"), key=lambda m: m.label)
+        self.fields["material"].choices = [(m.name, m.label) for m in covers]
+
+
+@require_GET
+def page(request):
+    """Windows, the area that works and the press in it."""
+    return render(request, "setup/windows.html", _context(request))
+
+
+@require_GET
+def fragment(request):
+    """The answer again for another choice."""
+    return render(request, "setup/_windows.html", _context(request))
+
+
+def _context(request) -> dict:
+    unit, library = request.user.temperature_unit, shop_materials()
+    asked = request.GET if "dwell_s" in request.GET else None
+    form = WindowForm(asked or _usual(request, unit), unit=unit, library=library)
+    context = {"form": form}
+    if not form.is_valid():
+        return context
+    data = form.cleaned_data
+    chosen = [v for v in (data["recipe"], data["second"], data["third"]) if v is not None]
+    return context | _told(chosen, data, library, unit)
+
+
+def _told(chosen: list[RecipeVersion], data: dict, library, unit: str) -> dict:
+    version, element = chosen[0], data["element"]
+    press = windows.stands(element, data["set_c"], timezone.now())
+    main = version.sheet.main
+    asked = heat.Asked(
+        main,
+        version.recipe.method,
+        main.stack,
+        data["blank"],
+        press.true_c,
+        data["dwell_s"],
+        middle_kpa(main.pressure),
+        data["humidity"] / 100,
+    )
+    made = heat.pressed(asked, library)
+    if made is None or not made.transfers:
+        return {"nothing": f"The stack of {version.recipe.name} has no transfer on a blank."}
+    spans = [windows.window_of(v) for v in {v.pk: v for v in chosen}.values()]
+    told = windows.answer(made, spans, press)
+    dial = temperature_text(data["set_c"], unit)
+    said = window_words.headline(told, element.press.name, dial, unit)
+    return {
+        "press": element.press,
+        "version": version,
+        "made": made,
+        "told": told,
+        "headline": said,
+        "margin": window_words.margin_sentence(told, element.press.name, unit),
+        "shared_dial": _shared_dial(told, element),
+        "chart": window_chart(told, unit, said),
+        "dwells": _dwells(made, data, library, unit),
+        "split": window_words.split_sentence(data["dwell_s"], element.press.timer_max_s),
+    }
+
+
+def _shared_dial(told, element):
+    setting = told.shared.setting if len(told.windows) > 1 else None
+    return surveys.advice(element, setting[0], timezone.now()) if setting else None
+
+
+def _dwells(made, data: dict, library, unit: str) -> list[str]:
+    """Sentences for another temperature and another stack."""
+    said, before = [], data["dwell_s"]
+    if data["to_c"] is not None:
+        shown = temperature_text(data["to_c"], unit)
+        dwell = windows.dwell_at(made, library, true_c=data["to_c"])
+        said.append(window_words.dwell_sentence(dwell, before, f"Truly {shown} through this stack"))
+        if made.is_dye:
+            plain = windows.equal_dose_s(made, data["to_c"])
+            said.append(f"By the dye’s law alone, without the stack’s delay: {plain:.1f} s.")
+    if data["sheets"]:
+        count, label = data["sheets"], library[data["material"]].label
+        stack = windows.with_sheets(made.asked, data["material"], count)
+        dwell = windows.dwell_at(made, library, stack=stack)
+        way = "more" if count > 0 else "fewer"
+        what = f"{abs(count)} {way} of {label}"
+        said.append(window_words.dwell_sentence(dwell, before, what))
+    return said
+
+
+def _usual(request, unit: str) -> dict:
+    versions = queries.current_versions()
+    version = versions.filter(recipe__slug=request.GET.get("recipe", "")).first()
+    version = version or versions.first()
+    if version is None:
+        return {}
+    elements = Element.objects.filter(taken_out_on=None).order_by("press__place", "pk")
+    element = elements.filter(press__slug=request.GET.get("press", "")).first() or elements.first()
+    advice = surveys.advice(element, version.middle_c, timezone.now()) if element else None
+    dial = advice.set_c if advice else version.middle_c
+    blank = usual_blank(request.GET, version)
+    return {
+        "recipe": version.recipe.slug,
+        "second": request.GET.get("second", ""),
+        "element": element.pk if element else "",
+        "blank": blank.pk if blank else "",
+        "set_c": temperature_text(dial, unit).split("\u00a0")[0],
+        "dwell_s": f"{(version.low_s + version.high_s) / 2:g}",
+        "humidity": f"{HUMIDITY:g}",
+        "sheets": "2",
+        "material": "parchment",
+    }

@@ -1,0 +1,132 @@
+"""A recipe's window on a press: the area that works, the press's own uncertainty in it, dwells for
+other conditions.
+"""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from tempermark.core.recipes.layers import code_of
+from tempermark.core.recipes.windows import Shared, Window, shared
+from tempermark.core.thermal import dye
+from tempermark.core.thermal.dwell import TIMER_SD_S, Area, area, dwell_for
+from tempermark.core.thermal.materials import codes_of
+from tempermark.web.floor.models import Element
+from tempermark.web.setup import heat
+from tempermark.web.setup.heat import Asked, Pressed
+from tempermark.web.setup.heat_platen import ENOUGH, OVERDONE_RISK
+from tempermark.web.setup.models import RecipeVersion
+
+# How far beyond the windows the area is looked at, in K and as a share of the longest dwell.
+AROUND_K, AROUND_SHARE, SHORTEST_S = 16.0, 0.7, 0.5
+# What a display that was never checked is known to, standard, K (presses run hot or cold by 15).
+NEVER_SD_C = 6.0
+COVERS = codes_of("cover")
+
+
+@dataclass(frozen=True)
+class OnPress:
+    """Where a press really stands: true °C under the middle and its standard uncertainty."""
+
+    true_c: float
+    sd_c: float
+    measured: bool
+
+
+@dataclass(frozen=True)
+class WindowAnswer:
+    """What is told of recipes at a setting.
+
+    `good` (w, t) over the area; chances that this press lands in what works, and in the first
+    recipe's own rectangle.
+    """
+
+    windows: list[Window]
+    shared: Shared
+    area: Area
+    filled: np.ndarray
+    good: np.ndarray
+    press: OnPress
+    dwell_s: float
+    chance_works: float
+    chance_window: float
+
+
+def window_of(version: RecipeVersion) -> Window:
+    """The window of a recipe's main press."""
+    return Window(
+        (version.low_c, version.high_c), (version.low_s, version.high_s), version.recipe.name
+    )
+
+
+def stands(element: Element, set_c: float, when) -> OnPress:
+    """Where an element really is at a dial."""
+    true_c, sd = heat.true_under(element, set_c, when)
+    return OnPress(true_c, NEVER_SD_C if sd is None else sd, sd is not None)
+
+
+def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer:
+    """The area around some windows for the stack of a closing, and where a press stands in it."""
+    warm, times = _span(windows, press.true_c, made.asked.dwell_s)
+    found = area(made.closing, made.piece, warm, times)
+    told = found.outcome
+    filled = told.density / max(made.piece.share, 1e-9) if made.is_dye else told.bond
+    good = (filled >= ENOUGH) & (told.worst_risk < OVERDONE_RISK)
+    first = windows[0]
+    inside = _between(found.warm_c, first.temperature_c)[:, None]
+    inside = inside & _between(found.time_s, first.time_s)[None, :]
+    at = (press.true_c, press.sd_c, made.asked.dwell_s, TIMER_SD_S)
+    return WindowAnswer(
+        windows,
+        shared(windows),
+        found,
+        filled,
+        good,
+        press,
+        made.asked.dwell_s,
+        found.chance(good, *at),
+        found.chance(inside, *at),
+    )
+
+
+def _between(values: np.ndarray, span: tuple[float, float]) -> np.ndarray:
+    return (values >= span[0]) & (values <= span[1])
+
+
+def _span(windows: list[Window], true_c: float, dwell_s: float):
+    lows = [w.temperature_c[0] for w in windows] + [true_c]
+    highs = [w.temperature_c[1] for w in windows] + [true_c]
+    shortest = min([w.time_s[0] for w in windows] + [dwell_s])
+    longest = max([w.time_s[1] for w in windows] + [dwell_s])
+    times = (max(SHORTEST_S, shortest * (1 - AROUND_SHARE)), longest * (1 + AROUND_SHARE))
+    return (min(lows) - AROUND_K, max(highs) + AROUND_K), times
+
+
+def equal_dose_s(made: Pressed, to_c: float) -> float:
+    """Dwell at another platen temperature for the same dose, by the dye's law alone."""
+    return dye.equal_dose_time_s(made.asked.true_c, made.asked.dwell_s, to_c, made.piece.law)
+
+
+def dwell_at(made: Pressed, library, **changes) -> float | None:
+    """Dwell that gives a changed closing what this one gives; None where it never does.
+
+    `changes` are of what was asked: another `true_c`, `stack`, `kpa` or `pad_c`.
+    """
+    other = heat.pressed(replace(made.asked, dips=False, **changes), library)
+    if other is None or not made.transfers:
+        return None
+    wanted = made.reached.dose if made.is_dye else made.reached.flow_kpa_s
+    return dwell_for(other.closing, other.piece, float(wanted[0]))
+
+
+def with_sheets(asked: Asked, material: str, sheets: int) -> tuple[str, ...]:
+    """The stack with sheets more (or fewer, from the uppermost of that material) above all."""
+    if sheets >= 0:
+        return (material,) * sheets + asked.stack
+    left, out = -sheets, []
+    for entry in asked.stack:
+        if left and code_of(entry) == material:
+            left -= 1
+        else:
+            out.append(entry)
+    return tuple(out)
