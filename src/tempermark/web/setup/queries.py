@@ -5,10 +5,13 @@ from dataclasses import dataclass
 from django.db.models import Count, OuterRef, Subquery
 from django.utils import timezone
 
-from tempermark.web.floor.models import Element
+from tempermark.web.floor.models import Element, ElementRole, PressKind
 from tempermark.web.measure.queries import Advice, advice
 from tempermark.web.run.proven import Proven, proven_on
 from tempermark.web.setup.models import Recipe, RecipeVersion
+
+
+VESSELS = ("mug", "tumbler")
 
 
 def current_versions():
@@ -44,21 +47,37 @@ class OnPress:
     """A recipe on an element: the dial for the middle of its window, and for what is proven."""
 
     element: Element
+    aim_c: float
     advice: Advice | None
     proven: Proven | None
     proven_dial: Advice | None
 
 
+def takes(element: Element, blank_kind: str) -> bool:
+    """Whether a kind of blank can be pressed with an element at all."""
+    if blank_kind in VESSELS:
+        return element.role == ElementRole.SLEEVE
+    if element.role == ElementRole.SLEEVE:
+        return False
+    return blank_kind == "cap" or element.press.kind != PressKind.CAP
+
+
 def settings_on_presses(version: RecipeVersion) -> list[OnPress]:
-    """Every element in use with what to set on it for a recipe, by its own calibration."""
-    now = timezone.now()
+    """Every element in use that takes the blank, with what to set on it for a recipe by its own
+    calibration; a lower platen only where the recipe heats it.
+    """
+    now, main = timezone.now(), version.sheet.main
     elements = Element.objects.filter(taken_out_on=None).select_related("press")
     proven = proven_on(version)
     rows = []
     for element in elements.order_by("press__place", "press__name", "pk"):
+        is_lower = element.role == ElementRole.LOWER
+        if not takes(element, version.recipe.blank_kind) or (is_lower and not main.lower_c):
+            continue
+        aim_c = sum(main.lower_c) / 2 if is_lower and main.lower_c else version.middle_c
         known = proven.get(element.pk)
         dial = advice(element, known.true_c, now) if known else None
-        rows.append(OnPress(element, advice(element, version.middle_c, now), known, dial))
+        rows.append(OnPress(element, aim_c, advice(element, aim_c, now), known, dial))
     return rows
 
 

@@ -114,7 +114,13 @@ def _per(along, span: tuple[float, float]) -> float:
 def _box(view: View, warm_c: tuple[float, float], time_s: tuple[float, float]) -> dict:
     left, right = view.x(time_s[0]), view.x(time_s[1])
     top, bottom = view.y(warm_c[1]), view.y(warm_c[0])
-    return {"x": left, "y": top, "width": max(right - left, 1.5), "height": max(bottom - top, 1.5)}
+    return {
+        "x": left,
+        "y": top,
+        "bottom": bottom,
+        "width": max(right - left, 1.5),
+        "height": max(bottom - top, 1.5),
+    }
 
 
 def _even(span: tuple[float, float], most: int) -> list[float]:

@@ -20,7 +20,7 @@ MOST_SHEETS = 8
 
 
 class RecipeChoice(forms.ModelChoiceField):
-    """A recipe by its slug; the version that holds."""
+    """A recipe, as the version that holds."""
 
     def label_from_instance(self, version):
         """The recipe's name."""
@@ -30,13 +30,9 @@ class RecipeChoice(forms.ModelChoiceField):
 class WindowForm(UnitForm):
     """Up to three recipes on a press, at a setting; and what else is asked."""
 
-    recipe = RecipeChoice(None, label="Recipe", empty_label=None, to_field_name="recipe__slug")
-    second = RecipeChoice(
-        None, label="with", required=False, empty_label="none", to_field_name="recipe__slug"
-    )
-    third = RecipeChoice(
-        None, label="and", required=False, empty_label="none", to_field_name="recipe__slug"
-    )
+    recipe = RecipeChoice(None, label="Recipe", empty_label=None)
+    second = RecipeChoice(None, label="with", required=False, empty_label="none")
+    third = RecipeChoice(None, label="and", required=False, empty_label="none")
     element = forms.ModelChoiceField(
         Element.objects.filter(taken_out_on=None).select_related("press"),
         label="Press",
@@ -156,8 +152,7 @@ def _usual(request, unit: str) -> dict:
     dial = advice.set_c if advice else version.middle_c
     blank = usual_blank(request.GET, version)
     return {
-        "recipe": version.recipe.slug,
-        "second": request.GET.get("second", ""),
+        "recipe": version.pk,
         "element": element.pk if element else "",
         "blank": blank.pk if blank else "",
         "set_c": temperature_text(dial, unit).split("\u00a0")[0],

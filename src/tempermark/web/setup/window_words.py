@@ -12,7 +12,7 @@ def headline(told: WindowAnswer, name: str, dial: str, unit: str) -> str:
     """What one setting does for one or several recipes."""
     if len(told.windows) > 1:
         return shared_sentence(told.windows, told.shared, unit)
-    percent = f"{told.chance_works * 100:.0f}{NO_BREAK}%"
+    percent = _percent(told.chance_works)
     room = "room" if told.chance_works >= WIDE else "little room"
     if told.chance_works < NARROW:
         room = "no room"
@@ -31,17 +31,22 @@ def shared_sentence(windows: list[Window], found: Shared, unit: str) -> str:
         ordered = sorted(windows, key=lambda w: w.time_s)
         each = ", ".join(f"{w.name} {w.time_s[0]:g}–{w.time_s[1]:g}{S}" for w in ordered)
         return f"One temperature, truly {middle}, and a dwell for each: {each}."
-    gap = difference_text(found.temperature_gap_c, unit)
+    gap = difference_text(found.temperature_gap_c, unit, sign=False)
     order = ", then ".join(w.name for w in sorted(windows, key=lambda w: w.temperature_c))
     rest = "a platen heats fast and cools slowly"
     return f"The windows miss each other by {gap}. Press {order}: {rest}."
 
 
+def _percent(chance: float) -> str:
+    """A chance in words, never as certain."""
+    return f"{min(max(chance, 0.01), 0.99) * 100:.0f}{NO_BREAK}%"
+
+
 def margin_sentence(told: WindowAnswer, name: str, unit: str) -> str:
     """How much room the press has in the first recipe's own rectangle."""
-    chance = f"{told.chance_window * 100:.0f}{NO_BREAK}%"
+    chance = _percent(told.chance_window)
     true = temperature_text(told.press.true_c, unit)
-    spread = difference_text(2 * told.press.sd_c, unit)
+    spread = difference_text(2 * told.press.sd_c, unit, 1, sign=False)
     known = "" if told.press.measured else "; its display was never checked"
     return (
         f"{name} is truly {true} ± {spread}{known}. It keeps to the window of "

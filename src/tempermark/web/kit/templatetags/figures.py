@@ -80,6 +80,12 @@ def figure(value, digits=0):
 
 
 @register.filter
+def short(value):
+    """A number with as many digits as it needs, four at most."""
+    return "—" if value is None else minus(f"{float(value):.4g}")
+
+
+@register.filter
 def chance(value):
     """A probability as `0.86`, never as certain: `0.99` at most, `0.01` at least."""
     return f"{min(0.99, max(0.01, value)):.2f}"
