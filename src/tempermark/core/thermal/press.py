@@ -23,7 +23,7 @@ class Closing:
     """What is pressed and how, at (p,) places.
 
     `contacts` (layers − 1,) or (p, layers − 1) in m²K/W, or None: then the pressure (p,) in kPa
-    tells them.
+    tells them. `begins` (1 or p, cells) where the cells have a past: with the standard cells only.
     """
 
     layers: list[Layer]
@@ -36,15 +36,11 @@ class Closing:
     upper_contact: float = 0.0
     lower_contact: float = 0.0
     heater: Heater | None = None
+    begins: State | None = None
 
 
-def press(
-    closing: Closing,
-    stops_s: tuple[float, ...] = (),
-    fineness: float = 1.0,
-    begins: State | None = None,
-) -> Course:
-    """The course of a closing at its places; `begins` where its cells have a past."""
+def press(closing: Closing, stops_s: tuple[float, ...] = (), fineness: float = 1.0) -> Course:
+    """The course of a closing at its places."""
     return run(
         cells_of(closing, fineness),
         _contacts(closing),
@@ -52,8 +48,20 @@ def press(
         closing.time_s,
         stops_s,
         fineness,
-        begins,
+        _state(closing),
     )
+
+
+def _state(closing: Closing) -> State | None:
+    """The past of the cells at every place; one place's past is that of all."""
+    if closing.begins is None:
+        return None
+    places = len(closing.upper_c)
+    now, highest = (
+        np.broadcast_to(part, (places, part.shape[1]))
+        for part in (closing.begins.now_c, closing.begins.highest_c)
+    )
+    return State(now, highest)
 
 
 def cells_of(closing: Closing, fineness: float = 1.0) -> Cells:

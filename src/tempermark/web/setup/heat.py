@@ -9,7 +9,7 @@ from tempermark.core.recipes.layers import SLEEVE, code_of, thickness_of
 from tempermark.core.recipes.stack_rules import BLANKS, TRANSFERS, Stacked
 from tempermark.core.recipes.steps import WITHOUT_CONTACT, Step
 from tempermark.core.thermal import dye, press
-from tempermark.core.thermal.conduction import Course, Heater
+from tempermark.core.thermal.conduction import Course, Heater, State
 from tempermark.core.thermal.in_a_row import hover_contact_m2k_w
 from tempermark.core.thermal.materials import Material, codes_of
 from tempermark.core.thermal.outcome import (
@@ -219,7 +219,7 @@ def piece_of(asked: Asked, laid: Laid, library: Mapping[str, Material]) -> Piece
     return Piece(
         interface=laid.interface,
         share=receiving_share(asked.blank, laid.entries),
-        is_dye=asked.method in DYE_METHODS and "transfer_paper" in map(code_of, laid.entries),
+        is_dye=is_dyeing(asked, laid),
         flows_c=max(films) if is_film else None,
         scorch_c=limits.scorch_c or material.scorch_c or USUAL_SCORCH_C,
         softens_c=limits.softens_c or material.softens_c,
@@ -228,6 +228,11 @@ def piece_of(asked: Asked, laid: Laid, library: Mapping[str, Material]) -> Piece
         is_soft=asked.blank.kind in SOFT,
         law=asked.law,
     )
+
+
+def is_dyeing(asked: Asked, laid: Laid) -> bool:
+    """Whether dye passes from a printed paper in this stack."""
+    return asked.method in DYE_METHODS and "transfer_paper" in map(code_of, laid.entries)
 
 
 def closing_of(asked: Asked, laid: Laid) -> Closing:
@@ -252,12 +257,16 @@ def closing_of(asked: Asked, laid: Laid) -> Closing:
     )
 
 
-def pressed(asked: Asked, library: Mapping[str, Material]) -> Pressed | None:
-    """What the heat does; None where nothing in the stack receives it."""
+def pressed(
+    asked: Asked, library: Mapping[str, Material], begins: State | None = None
+) -> Pressed | None:
+    """What the heat does; None where nothing in the stack receives it. `begins` is how its cells
+    begin after earlier steps.
+    """
     laid = lay(asked, library)
     if laid.interface is None:
         return None
-    closing = closing_of(asked, laid)
+    closing = replace(closing_of(asked, laid), begins=begins)
     course = press.press(closing)
     piece = piece_of(asked, laid, library)
     kpa = np.array([asked.kpa])

@@ -12,6 +12,7 @@ from tempermark.core.thermal.materials import Material
 from tempermark.core.thermal.outcome import BONDED_KPA_S, activated, fluidity
 from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
 from tempermark.web.setup.heat import FULL_DENSITY, PADS, Pressed, profile
+from tempermark.web.setup.heat_row import InARow
 
 SECTION_WIDTH, SECTION_HEIGHT, LABELS = 560.0, 470.0, 210.0
 # Thin sheets are drawn no thinner, thick pads no thicker than this.
@@ -201,3 +202,53 @@ def _moments(made: Pressed, times, face):
 
 def _steps(times, rate):
     return (rate[1:] + rate[:-1]) / 2 * np.diff(times)
+
+
+ROW_WIDTH, ROW_HEIGHT, LEAST_STRETCH = 600.0, 210.0, 42.0
+
+
+@dataclass(frozen=True)
+class RowChart:
+    """The steps in a row: the receiving face through all of them, short ones drawn wider."""
+
+    path: str
+    stretches: list[dict]
+    levels: list[dict]
+    width: float = ROW_WIDTH
+    height: float = ROW_HEIGHT
+
+
+def row_chart(row: InARow, unit: str) -> RowChart:
+    """The chart of steps in a row; a stretch is as wide as the root of its time."""
+    roots = np.array([np.sqrt(s.ends_s - s.begins_s) for s in row.stretches])
+    room = ROW_WIDTH - LEFT - 6
+    widths = np.maximum(roots / roots.sum() * room, LEAST_STRETCH)
+    widths *= room / widths.sum()
+    lefts = LEFT + np.concatenate([[0.0], np.cumsum(widths)[:-1]])
+    high = max(float(s.face_c.max()) for s in row.stretches) + 12
+
+    def y(c):
+        return ROW_HEIGHT - 44 - (np.asarray(c) - 20) / (high - 20) * (ROW_HEIGHT - 54)
+
+    points, drawn = [], []
+    for stretch, left, width in zip(row.stretches, lefts, widths, strict=True):
+        length = stretch.ends_s - stretch.begins_s
+        x = left + stretch.times_s / length * width
+        points += list(zip(x, y(stretch.face_c), strict=True))
+        drawn.append(
+            {
+                "x": round(float(left), 1),
+                "width": round(float(width), 1),
+                "middle": round(float(left + width / 2), 1),
+                "name": stretch.name,
+                "time": _clock(length),
+                "closed": stretch.closed,
+            }
+        )
+    path = "M" + " L".join(f"{a:.1f} {b:.1f}" for a, b in points)
+    levels = [{"y": float(y(c)), "text": t} for c, t in _temperature_ticks(20, high, unit)]
+    return RowChart(path, drawn, levels)
+
+
+def _clock(seconds: float) -> str:
+    return f"{seconds:.0f} s" if seconds < 600 else f"{seconds / 60:.0f} min"

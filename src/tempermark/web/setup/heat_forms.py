@@ -22,6 +22,7 @@ from tempermark.web.kit.forms import (
 )
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup.heat import ROOM_C
+from tempermark.web.setup.heat_row import has_steps_before
 from tempermark.web.setup.models import Blank, RecipeVersion
 from tempermark.web.setup.stack_building import changed
 
@@ -46,6 +47,7 @@ class HeatForm(UnitForm):
     pad_c = TemperatureField(
         label="Pad at the start", low=0, high=250, required=False, help_text="22 °C: first piece"
     )
+    after = forms.BooleanField(label="After the steps before it", required=False)
     dips = forms.BooleanField(label="The platen dips when loaded", required=False)
     art_x_mm = LengthField(label="Art from the left", required=False, low=0, high=5000)
     art_y_mm = LengthField(label="from the front", required=False, low=0, high=5000)
@@ -129,6 +131,7 @@ def usual(data, version: RecipeVersion, step: Step, unit: str) -> dict:
         "contact_kpa": f"{middle_kpa(step.pressure) if step.pressure else LIGHT_KPA:g}",
         "humidity": f"{HUMIDITY:g}",
         "pad_c": f"{_shown(ROOM_C, unit):.0f}",
+        "after": "on" if has_steps_before(version.sheet) else "",
         "at_s": "",
         **({f"art_{name}": f"{value:.0f}" for name, value in vars(art).items()} if art else {}),
     }

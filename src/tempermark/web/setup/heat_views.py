@@ -6,6 +6,7 @@ from django.views.decorators.http import require_GET
 
 from tempermark.core.recipes.layers import code_of, entry_text
 from tempermark.core.recipes.stack_rules import faults
+from tempermark.core.recipes.steps import MAIN
 from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.sampled import sample
 from tempermark.web.kit.templatetags.figures import temperature_text
@@ -18,6 +19,7 @@ from tempermark.web.setup.heat_platen import (
     over_platen,
     sentence,
 )
+from tempermark.web.setup.heat_row import in_a_row, state_before
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Recipe, RecipeVersion
 from tempermark.web.setup.stack_building import lies_below_blank, may_turn
@@ -77,7 +79,10 @@ def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, unit: s
         pad_c=heat.ROOM_C if data["pad_c"] is None else data["pad_c"],
         dips=data["dips"],
     )
-    made = heat.pressed(asked, library)
+    begins = None
+    if data["after"] and picked.step.kind == MAIN:
+        begins = state_before(version.sheet, picked.school, asked, library)
+    made = heat.pressed(asked, library, begins)
     told = {
         "faults": faults(heat.stacked(asked, element)),
         "true_c": true_c,
@@ -90,14 +95,21 @@ def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, unit: s
     at_s = min(data["at_s"] if data["at_s"] is not None else data["dwell_s"], data["dwell_s"])
     return told | {
         "made": made,
+        "asked": asked,
         "at_s": at_s,
         "dwell_s": data["dwell_s"],
         "headline": heat_words.headline(made, unit),
         "warnings": heat_words.warnings(made),
         "section": heat_charts.stack_section(made, at_s, unit, library),
         "course": heat_charts.course_chart(made, at_s, unit),
+        "starts_c": _starts_c(made) if begins is not None else None,
         "dip_c": float(made.course.upper_c.min()) if asked.dips else None,
     }
+
+
+def _starts_c(made: heat.Pressed) -> float:
+    """What the face under the transfer begins at."""
+    return float(made.course.below_c[0, 0, made.interface])
 
 
 def _heated_steps(version: RecipeVersion) -> list[tuple[int, str]]:
@@ -162,6 +174,27 @@ def sure(request, slug):
     if made is not None:
         spread = context["spread_c"]
         drawn = sample(made.closing, made.piece, NEVER_SD_C if spread is None else spread / 2)
+        context["imbalance"] = f"{abs(float(made.course.imbalance[0])):.0e}"
         context["told"] = heat_words.how_sure(made, drawn, request.user.temperature_unit)
         context["rows"] = heat_words.outcome_rows(made, drawn)
     return render(request, "setup/_sure.html", context)
+
+
+@require_GET
+def row(request, slug):
+    """The heated steps one after the other, with openings and cooling between them."""
+    context = _context(request, slug)
+    made = context.get("made")
+    if made is not None and context["picked"].step.kind == MAIN:
+        sheet, school = context["version"].sheet, context["picked"].school
+        timer = context["press"].timer_max_s
+        told = in_a_row(sheet, school, context["asked"], context["library"], timer)
+        if told is not None:
+            unit = request.user.temperature_unit
+            context |= {
+                "row": told,
+                "row_chart": heat_charts.row_chart(told, unit),
+                "row_told": heat_words.row_sentence(told, made),
+                "timer_max_s": timer,
+            }
+    return render(request, "setup/_row.html", context)

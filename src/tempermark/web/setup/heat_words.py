@@ -4,11 +4,13 @@ from tempermark.core.thermal.outcome import HALVED_KPA_S
 from tempermark.core.thermal.sampled import Sampled
 from tempermark.web.kit.templatetags.figures import NO_BREAK, temperature_text
 from tempermark.web.setup.heat import FULL_DENSITY, Pressed
+from tempermark.web.setup.heat_row import InARow
 
 # Risks are spoken of from here.
 TOLD_FROM = 0.2
 PALE_BELOW, BOND_ENOUGH = 0.75, 0.8
 DAMP_FROM_G_M2 = 2.0
+SAME_OUTCOME = 0.02
 RISK_NAMES = {
     "scorch": "scorch",
     "blowout": "blowout",
@@ -117,6 +119,24 @@ def how_sure(made: Pressed, drawn: Sampled, unit: str) -> str:
     face = f"{low_c} to {high_c} under the transfer"
     told.append(face if told else face.capitalize())
     return f"{', '.join(told)}, with 90{NO_BREAK}% chance."
+
+
+def row_sentence(row: InARow, made: Pressed) -> str:
+    """What the steps before give the main press, against the press alone."""
+    if row.density is not None:
+        told = f"After all steps: density {row.density:.2f}"
+        if made.is_dye and abs(row.density - made.density) >= SAME_OUTCOME:
+            told += f"; the press alone would give {made.density:.2f}"
+    elif row.bond is not None:
+        told = f"After all steps: bond {row.bond:.2f}"
+        if made.has_film and abs(row.bond - made.bond) >= SAME_OUTCOME:
+            told += f"; the press alone would give {made.bond:.2f}"
+    else:
+        told = "After all steps the blank is warm and dry"
+    left = row.stretches[-1].water_g_m2
+    if left >= DAMP_FROM_G_M2:
+        told += f"; {left:.0f}{NO_BREAK}g/m² of water is still in the blank"
+    return f"{told}."
 
 
 def warnings(made: Pressed) -> list[str]:

@@ -10,7 +10,6 @@ from tempermark.web.measure.queries import Advice, advice
 from tempermark.web.run.proven import Proven, proven_on
 from tempermark.web.setup.models import Recipe, RecipeVersion
 
-
 VESSELS = ("mug", "tumbler")
 
 

@@ -21,6 +21,7 @@ urlpatterns = [
     path("recipes/<slug:slug>/heat/", heat_views.page, name="heat"),
     path("recipes/<slug:slug>/heat/platen/", heat_views.platen, name="heat-platen"),
     path("recipes/<slug:slug>/heat/sure/", heat_views.sure, name="heat-sure"),
+    path("recipes/<slug:slug>/heat/row/", heat_views.row, name="heat-row"),
     path("recipes/<slug:slug>/heat/told/", heat_views.fragment, name="heat-told"),
     path("recipes/<slug:slug>/change/", recipe_views.edit, name="edit-recipe"),
     path("recipes/<slug:slug>/retire/", recipe_views.retire, name="retire-recipe"),

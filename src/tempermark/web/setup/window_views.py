@@ -12,6 +12,7 @@ from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup import heat, queries, window_words, windows
 from tempermark.web.setup.heat_forms import HUMIDITY, usual_blank
+from tempermark.web.setup.heat_row import state_before
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank, RecipeVersion
 from tempermark.web.setup.window_charts import window_chart
@@ -94,7 +95,7 @@ def _told(chosen: list[RecipeVersion], data: dict, library, unit: str) -> dict:
         middle_kpa(main.pressure),
         data["humidity"] / 100,
     )
-    made = heat.pressed(asked, library)
+    made = heat.pressed(asked, library, state_before(version.sheet, "", asked, library))
     if made is None or not made.transfers:
         return {"nothing": f"The stack of {version.recipe.name} has no transfer on a blank."}
     spans = [windows.window_of(v) for v in {v.pk: v for v in chosen}.values()]
@@ -110,7 +111,7 @@ def _told(chosen: list[RecipeVersion], data: dict, library, unit: str) -> dict:
         "margin": window_words.margin_sentence(told, element.press.name, unit),
         "shared_dial": _shared_dial(told, element),
         "chart": window_chart(told, unit, said),
-        "dwells": _dwells(made, data, library, unit),
+        "dwells": _dwells(made, data, library, version.sheet, unit),
         "split": window_words.split_sentence(data["dwell_s"], element.press.timer_max_s),
     }
 
@@ -120,12 +121,12 @@ def _shared_dial(told, element):
     return surveys.advice(element, setting[0], timezone.now()) if setting else None
 
 
-def _dwells(made, data: dict, library, unit: str) -> list[str]:
+def _dwells(made, data: dict, library, sheet, unit: str) -> list[str]:
     """Sentences for another temperature and another stack."""
     said, before = [], data["dwell_s"]
     if data["to_c"] is not None:
         shown = temperature_text(data["to_c"], unit)
-        dwell = windows.dwell_at(made, library, true_c=data["to_c"])
+        dwell = windows.dwell_at(made, library, sheet, true_c=data["to_c"])
         said.append(window_words.dwell_sentence(dwell, before, f"Truly {shown} through this stack"))
         if made.is_dye:
             plain = windows.equal_dose_s(made, data["to_c"])
@@ -133,7 +134,7 @@ def _dwells(made, data: dict, library, unit: str) -> list[str]:
     if data["sheets"]:
         count, label = data["sheets"], library[data["material"]].label
         stack = windows.with_sheets(made.asked, data["material"], count)
-        dwell = windows.dwell_at(made, library, stack=stack)
+        dwell = windows.dwell_at(made, library, sheet, stack=stack)
         way = "more" if count > 0 else "fewer"
         what = f"{abs(count)} {way} of {label}"
         said.append(window_words.dwell_sentence(dwell, before, what))

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tempermark.core.recipes.layers import code_of
+from tempermark.core.recipes.steps import Sheet
 from tempermark.core.recipes.windows import Shared, Window, shared
 from tempermark.core.thermal import dye
 from tempermark.core.thermal.dwell import TIMER_SD_S, Area, area, dwell_for
@@ -15,6 +16,7 @@ from tempermark.web.floor.models import Element
 from tempermark.web.setup import heat
 from tempermark.web.setup.heat import Asked, Pressed
 from tempermark.web.setup.heat_platen import ENOUGH, OVERDONE_RISK
+from tempermark.web.setup.heat_row import state_before
 from tempermark.web.setup.models import RecipeVersion
 
 # How far beyond the windows the area is looked at, in K and as a share of the longest dwell.
@@ -107,12 +109,13 @@ def equal_dose_s(made: Pressed, to_c: float) -> float:
     return dye.equal_dose_time_s(made.asked.true_c, made.asked.dwell_s, to_c, made.piece.law)
 
 
-def dwell_at(made: Pressed, library, **changes) -> float | None:
+def dwell_at(made: Pressed, library, sheet: Sheet, **changes) -> float | None:
     """Dwell that gives a changed closing what this one gives; None where it never does.
 
     `changes` are of what was asked: another `true_c`, `stack`, `kpa` or `pad_c`.
     """
-    other = heat.pressed(replace(made.asked, dips=False, **changes), library)
+    asked = replace(made.asked, dips=False, **changes)
+    other = heat.pressed(asked, library, state_before(sheet, "", asked, library))
     if other is None or not made.transfers:
         return None
     wanted = made.reached.dose if made.is_dye else made.reached.flow_kpa_s
