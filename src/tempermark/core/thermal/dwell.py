@@ -61,7 +61,17 @@ class Area:
 
     warm_c: np.ndarray
     time_s: np.ndarray
+    reached: Reached
     outcome: Outcome
+
+    def with_rate(self, factor: float, piece: Piece, kpa: float) -> Outcome:
+        """The outcome where the dye were taken up (or the adhesive flowed) so much faster."""
+        made = replace(
+            self.reached,
+            dose=factor * self.reached.dose,
+            flow_kpa_s=factor * self.reached.flow_kpa_s,
+        )
+        return outcome(made, piece, np.full(made.dose.shape, kpa))
 
     def chance(
         self, good: np.ndarray, at_c: float, sd_c: float, at_s: float, sd_s: float = TIMER_SD_S
@@ -103,7 +113,7 @@ def area(
     made = _over_dwells(lattice.course, piece, kpa, times)
     weights = lattice.weights(warm, np.full(len(warm), kpa))
     made = made.carried(lambda values: carried(weights, values))
-    return Area(warm, times, outcome(made, piece, np.full(made.dose.shape, kpa)))
+    return Area(warm, times, made, outcome(made, piece, np.full(made.dose.shape, kpa)))
 
 
 def _over_dwells(course: Course, piece: Piece, kpa: float, times: np.ndarray) -> Reached:

@@ -24,6 +24,7 @@ class Closing:
 
     `contacts` (layers − 1,) or (p, layers − 1) in m²K/W, or None: then the pressure (p,) in kPa
     tells them. `begins` (1 or p, cells) where the cells have a past: with the standard cells only.
+    `contact_factor` is on resistances that the pressure tells: what a shop learned.
     """
 
     layers: list[Layer]
@@ -37,6 +38,7 @@ class Closing:
     lower_contact: float = 0.0
     heater: Heater | None = None
     begins: State | None = None
+    contact_factor: float = 1.0
 
 
 def press(closing: Closing, stops_s: tuple[float, ...] = (), fineness: float = 1.0) -> Course:
@@ -84,7 +86,8 @@ def _contacts(closing: Closing) -> np.ndarray:
     shape = (len(closing.upper_c), len(closing.layers) - 1)
     if closing.contacts is not None:
         return np.broadcast_to(closing.contacts, shape).astype(float)
-    return np.broadcast_to(contact_m2k_w(closing.pressure_kpa)[:, None], shape)
+    told = closing.contact_factor * contact_m2k_w(closing.pressure_kpa)
+    return np.broadcast_to(told[:, None], shape)
 
 
 def at_times(course: Course, times_s: np.ndarray, values: str = "below_c") -> np.ndarray:

@@ -83,7 +83,9 @@ def sample(
 def _drawn(closing: Closing, upper_sd_c: float, rng: np.random.Generator) -> Closing:
     contacts, pressure = closing.contacts, closing.pressure_kpa
     if contacts is None and pressure is not None:
-        contacts = np.full(len(closing.layers) - 1, contact_m2k_w(pressure[0]))
+        contacts = np.full(
+            len(closing.layers) - 1, closing.contact_factor * contact_m2k_w(pressure[0])
+        )
     if contacts is None:
         raise ValueError("A closing needs contacts, or a pressure that tells them.")
     factor = np.exp(CONTACT_SHARE * rng.standard_normal(len(contacts)))

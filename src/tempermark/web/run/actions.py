@@ -90,10 +90,12 @@ def unmark(user, piece: TestPress, mark_pk: int) -> None:
 
 
 @transaction.atomic
-def score(user, piece: TestPress, outcome: str, scores: dict[str, int]) -> TestPress:
-    """Note how the piece came out."""
+def score(
+    user, piece: TestPress, outcome: str, scores: dict[str, int], density: float | None = None
+) -> TestPress:
+    """Note how the piece came out; `density` of its black where it was measured, 1 the proof's."""
     must_work(user)
-    piece.outcome, piece.scores = outcome, scores
-    piece.save(update_fields=["outcome", "scores"])
-    record(user, "scored test press", piece, outcome=outcome, scores=scores)
+    piece.outcome, piece.scores, piece.density = outcome, scores, density
+    piece.save(update_fields=["outcome", "scores", "density"])
+    record(user, "scored test press", piece, outcome=outcome, scores=scores, density=density)
     return piece

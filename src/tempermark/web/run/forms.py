@@ -166,6 +166,13 @@ class OutcomeForm(forms.Form):
         choices=[(Outcome.GOOD, "good"), (Outcome.FAULTY, "faulty")],
         widget=forms.RadioSelect,
     )
+    density = NumberField(
+        label="Density of black, measured",
+        required=False,
+        min_value=0,
+        max_value=1.2,
+        help_text="1 is the proof’s",
+    )
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, label_suffix="", **kwargs)

@@ -59,6 +59,7 @@ class TestPress(models.Model):
     relative_humidity = models.FloatField(null=True, blank=True)
     outcome = models.CharField(max_length=8, choices=Outcome.choices, default=Outcome.OPEN)
     scores = models.JSONField(default=dict)
+    density = models.FloatField(null=True, blank=True, help_text="of black; 1 is the proof's")
     note = models.CharField(max_length=1000, blank=True)
 
     class Meta:
@@ -71,6 +72,10 @@ class TestPress(models.Model):
             models.CheckConstraint(
                 condition=Q(dwell_s__gt=0) & Q(dwell_s__lte=DWELL_LIMIT_S) & Q(closures__gte=1),
                 name="test_press_dwell_in_range",
+            ),
+            models.CheckConstraint(
+                condition=Q(density__isnull=True) | Q(density__range=(0, 1.2)),
+                name="test_press_density_in_range",
             ),
             models.CheckConstraint(
                 condition=Q(art_width_mm__gt=0) & Q(art_height_mm__gt=0),

@@ -120,6 +120,7 @@ def _context(request, piece: TestPress, **more) -> dict:
 
 def _scored(piece: TestPress) -> dict:
     initial = {f"score_{code}": value for code, value in piece.scores.items()}
+    initial["density"] = piece.density
     if piece.outcome != Outcome.OPEN:
         initial["outcome"] = piece.outcome
     return initial
@@ -155,5 +156,6 @@ def score(request, pk):
     if not form.is_valid():
         context = _context(request, piece, outcome_form=form)
         return render(request, "run/test_press.html", context, status=422)
-    actions.score(request.user, piece, form.cleaned_data["outcome"], form.scores())
+    data = form.cleaned_data
+    actions.score(request.user, piece, data["outcome"], form.scores(), data["density"])
     return redirect(piece)

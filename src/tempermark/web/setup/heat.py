@@ -21,6 +21,7 @@ from tempermark.core.thermal.outcome import (
     reached,
 )
 from tempermark.core.thermal.press import Closing
+from tempermark.core.thermal.sampled import UNTAUGHT, LawKnown
 from tempermark.core.thermal.stack import CONTACT_LEAST_KPA, Layer
 from tempermark.core.vocabulary import DYE_METHODS, FILM_METHODS
 from tempermark.web.floor.models import Element
@@ -53,6 +54,7 @@ MOSTLY = 0.5
 VESSELS = ("mug", "tumbler")
 SOFT = ("garment", "bag", "cap", "plastic", "leather")
 PADS = codes_of("pad", "pillow")
+SHEETS = codes_of("cover", "transfer", "carrier")
 ROOM_C = 22.0
 # Still air inside a vessel, W/m²K (handbook 3, "Cooling and touch": about 10 near hand heat).
 INSIDE_W_M2K = 10.0
@@ -66,7 +68,9 @@ HOVER_GAP_MM = 15.0
 
 @dataclass(frozen=True)
 class Asked:
-    """What is to be pressed and how. `stack` in stored entries; temperatures in true °C."""
+    """What is to be pressed and how. `stack` in stored entries; temperatures in true °C. The law
+    and the factors on contacts and on the sheets' conductivity are what the shop has learned.
+    """
 
     step: Step
     method: str
@@ -79,6 +83,9 @@ class Asked:
     pad_c: float = ROOM_C
     dips: bool = False
     law: dye.Law = dye.STARTING
+    law_known: LawKnown = UNTAUGHT
+    contact_factor: float = 1.0
+    sheet_factor: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -161,6 +168,9 @@ def lay(asked: Asked, library: Mapping[str, Material]) -> Laid:
             # What is pressed is the blank, whatever the recipe was written for.
             material, thick = library[material_of(asked.blank, library)], asked.blank.thickness_mm
         layer = material.layer(asked.humidity, thick)
+        if code in SHEETS:
+            conducts = layer.conductivity_w_mk * asked.sheet_factor
+            layer = replace(layer, conductivity_w_mk=conducts)
         layers.append(replace(layer, initial_c=asked.pad_c) if code in PADS else layer)
     interface = _interface(codes, blank_at, asked.method)
     return Laid(layers, tuple(known), interface, blank_at, tuple(left_out))
@@ -253,6 +263,7 @@ def closing_of(asked: Asked, laid: Laid) -> Closing:
         pressure_kpa=np.array([CONTACT_LEAST_KPA if hovers else asked.kpa]),
         upper_contact=hover_contact_m2k_w(gap) if hovers else 0.0,
         lower_contact=lower_contact,
+        contact_factor=asked.contact_factor,
         heater=Heater(PLATEN_W_M2, PLATEN_J_M2K, asked.true_c) if asked.dips else None,
     )
 

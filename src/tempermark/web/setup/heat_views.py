@@ -10,7 +10,7 @@ from tempermark.core.recipes.steps import MAIN
 from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.sampled import sample
 from tempermark.web.kit.templatetags.figures import temperature_text
-from tempermark.web.setup import heat, heat_charts, heat_words, queries
+from tempermark.web.setup import heat, heat_charts, heat_words, learning, queries
 from tempermark.web.setup.heat_forms import Chosen, HeatForm, art_of, chosen, usual
 from tempermark.web.setup.heat_platen import (
     advice_text,
@@ -79,6 +79,7 @@ def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, unit: s
         pad_c=heat.ROOM_C if data["pad_c"] is None else data["pad_c"],
         dips=data["dips"],
     )
+    asked = learning.with_lessons(asked)
     begins = None
     if data["after"] and picked.step.kind == MAIN:
         begins = state_before(version.sheet, picked.school, asked, library)
@@ -173,7 +174,8 @@ def sure(request, slug):
     made = context.get("made")
     if made is not None:
         spread = context["spread_c"]
-        drawn = sample(made.closing, made.piece, NEVER_SD_C if spread is None else spread / 2)
+        sd_c = NEVER_SD_C if spread is None else spread / 2
+        drawn = sample(made.closing, made.piece, sd_c, made.asked.law_known)
         context["imbalance"] = f"{abs(float(made.course.imbalance[0])):.0e}"
         context["told"] = heat_words.how_sure(made, drawn, request.user.temperature_unit)
         context["rows"] = heat_words.outcome_rows(made, drawn)

@@ -177,3 +177,61 @@ class OwnMaterial(models.Model):
 
     def __str__(self) -> str:
         return self.label or self.code
+
+
+class Subject(models.TextChoices):
+    """What is taught."""
+
+    CLOTH = "cloth", "dye on polyester cloth"
+    COAT = "coat", "dye on coats"
+    HEAT = "heat", "contacts and sheets"
+
+
+class Lesson(models.Model):
+    """Parameters learned and accepted; the newest of a subject not withdrawn holds.
+
+    `values` and `before` are what holds and what held, by name; `seen` what it rests on.
+    """
+
+    subject = models.CharField(max_length=8, choices=Subject.choices)
+    values = models.JSONField()
+    before = models.JSONField()
+    pieces = models.PositiveIntegerField()
+    seen = models.CharField(max_length=200)
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(subject__in=Subject.values), name="lesson_subject_known"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.get_subject_display()}, {self.at:%Y-%m-%d}"
+
+
+class StackTrace(models.Model):
+    """A thermocouple's trace under a stack: what was pressed, where it lay, and its readings."""
+
+    recipe = models.ForeignKey(RecipeVersion, on_delete=models.PROTECT, related_name="traces")
+    element = models.ForeignKey("floor.Element", on_delete=models.PROTECT, related_name="traces")
+    blank = models.ForeignKey(Blank, on_delete=models.PROTECT, related_name="traces")
+    set_c = models.FloatField()
+    contact_kpa = models.FloatField()
+    relative_humidity = models.FloatField()
+    under_blank = models.BooleanField(default=False)
+    time_s = ArrayField(models.FloatField())
+    seen_c = ArrayField(models.FloatField())
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.recipe.recipe.name}, {self.at:%Y-%m-%d}"

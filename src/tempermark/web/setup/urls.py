@@ -2,7 +2,14 @@
 
 from django.urls import path
 
-from tempermark.web.setup import heat_views, library_views, recipe_views, views, window_views
+from tempermark.web.setup import (
+    heat_views,
+    learn_views,
+    library_views,
+    recipe_views,
+    views,
+    window_views,
+)
 
 app_name = "setup"
 urlpatterns = [
@@ -16,6 +23,11 @@ urlpatterns = [
     path("library/materials/<slug:code>/", library_views.material, name="material"),
     path("library/materials/<slug:code>/withdraw/", library_views.withdraw, name="withdraw"),
     path("library/library.json", library_views.library_file, name="library-file"),
+    path("learn/", learn_views.page, name="learn"),
+    path("learn/traces/new/", learn_views.new_trace, name="new-trace"),
+    path("learn/traces/<int:pk>/turn/", learn_views.drop_trace, name="turn-trace"),
+    path("learn/<slug:subject>/accept/", learn_views.accept, name="accept-lesson"),
+    path("learn/<slug:subject>/revert/", learn_views.revert, name="revert-lesson"),
     path("blanks/new/", views.blank, name="new-blank"),
     path("blanks/<int:pk>/", views.blank, name="blank"),
     path("recipes/<slug:slug>/heat/", heat_views.page, name="heat"),

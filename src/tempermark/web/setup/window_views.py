@@ -10,7 +10,7 @@ from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField, UnitForm
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries as surveys
-from tempermark.web.setup import heat, queries, window_words, windows
+from tempermark.web.setup import heat, learning, queries, window_words, windows
 from tempermark.web.setup.heat_forms import HUMIDITY, usual_blank
 from tempermark.web.setup.heat_row import state_before
 from tempermark.web.setup.library import shop_materials
@@ -95,6 +95,7 @@ def _told(chosen: list[RecipeVersion], data: dict, library, unit: str) -> dict:
         middle_kpa(main.pressure),
         data["humidity"] / 100,
     )
+    asked = learning.with_lessons(asked)
     made = heat.pressed(asked, library, state_before(version.sheet, "", asked, library))
     if made is None or not made.transfers:
         return {"nothing": f"The stack of {version.recipe.name} has no transfer on a blank."}

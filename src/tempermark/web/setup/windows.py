@@ -11,7 +11,8 @@ from tempermark.core.recipes.steps import Sheet
 from tempermark.core.recipes.windows import Shared, Window, shared
 from tempermark.core.thermal import dye
 from tempermark.core.thermal.dwell import TIMER_SD_S, Area, area, dwell_for
-from tempermark.core.thermal.materials import codes_of
+from tempermark.core.thermal.outcome import Outcome
+from tempermark.core.thermal.sampled import FLOW_SHARE
 from tempermark.web.floor.models import Element
 from tempermark.web.setup import heat
 from tempermark.web.setup.heat import Asked, Pressed
@@ -23,7 +24,8 @@ from tempermark.web.setup.models import RecipeVersion
 AROUND_K, AROUND_SHARE, SHORTEST_S = 16.0, 0.7, 0.5
 # What a display that was never checked is known to, standard, K (presses run hot or cold by 15).
 NEVER_SD_C = 6.0
-COVERS = codes_of("cover")
+# Nodes over how fast dye or adhesive is.
+RATE_NODES = 7
 
 
 @dataclass(frozen=True)
@@ -72,8 +74,8 @@ def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer
     warm, times = _span(windows, press.true_c, made.asked.dwell_s)
     found = area(made.closing, made.piece, warm, times)
     told = found.outcome
-    filled = told.density / max(made.piece.share, 1e-9) if made.is_dye else told.bond
-    good = (filled >= ENOUGH) & (told.worst_risk < OVERDONE_RISK)
+    filled = _filled(told, made)
+    good = _good(told, made)
     first = windows[0]
     inside = _between(found.warm_c, first.temperature_c)[:, None]
     inside = inside & _between(found.time_s, first.time_s)[None, :]
@@ -86,9 +88,28 @@ def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer
         good,
         press,
         made.asked.dwell_s,
-        found.chance(good, *at),
+        _chance_works(found, made, at),
         found.chance(inside, *at),
     )
+
+
+def _filled(told: Outcome, made: Pressed) -> np.ndarray:
+    return told.density / max(made.piece.share, 1e-9) if made.is_dye else told.bond
+
+
+def _good(told: Outcome, made: Pressed) -> np.ndarray:
+    return (_filled(told, made) >= ENOUGH) & (told.worst_risk < OVERDONE_RISK)
+
+
+def _chance_works(found: Area, made: Pressed, at) -> float:
+    """Chance that it comes out well, over where the press is and how fast dye or adhesive is."""
+    share = made.asked.law_known.rate_share if made.is_dye else FLOW_SHARE
+    nodes, weights = np.polynomial.hermite_e.hermegauss(RATE_NODES)
+    chances = [
+        found.chance(_good(found.with_rate(factor, made.piece, made.asked.kpa), made), *at)
+        for factor in np.exp(share * nodes)
+    ]
+    return float(np.dot(weights / weights.sum(), chances))
 
 
 def _between(values: np.ndarray, span: tuple[float, float]) -> np.ndarray:

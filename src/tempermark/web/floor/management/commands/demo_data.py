@@ -22,6 +22,7 @@ from tempermark.web.fit.models import (
     RaisedPart,
     WearNote,
 )
+from tempermark.web.floor.demo.heat import build_heat
 from tempermark.web.floor.demo.pieces import CLOSED_CASE, FAULTY, GOOD_SERIES, OPEN_CASE
 from tempermark.web.floor.demo.pressure import build_pressure
 from tempermark.web.floor.demo.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
@@ -41,7 +42,7 @@ from tempermark.web.measure.models import (
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import SCORES, Mark, TestPress
 from tempermark.web.setup.actions import load_shipped_recipes
-from tempermark.web.setup.models import Blank, Recipe
+from tempermark.web.setup.models import Blank, Lesson, OwnMaterial, Recipe, StackTrace
 from tempermark.web.trace import actions as traces
 from tempermark.web.trace.models import CheckRecord, FaultCase
 
@@ -63,6 +64,9 @@ ROOM = (
     Recording,
     LoggerKey,
     Certificate,
+    StackTrace,
+    Lesson,
+    OwnMaterial,
     CheckRecord,
     FaultCase,
     Mark,
@@ -142,6 +146,7 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
     for series in GOOD_SERIES:
         _good_series(series, technician, noon)
     build_pressure(technician, noon)
+    build_heat(technician, noon)
     pieces = [_faulty(row, technician, noon) for row in FAULTY]
     opened = noon - timedelta(days=1)
     traces.open_case(technician, pieces[OPEN_CASE], now=opened)
