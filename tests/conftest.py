@@ -1,6 +1,7 @@
 """Fixtures for everything that touches the database."""
 
 import pytest
+from django.test import Client
 from hypothesis import settings
 
 from tests.support import room
@@ -35,3 +36,15 @@ def browse(client, technician):
     """A client signed in as a technician."""
     client.force_login(technician)
     return client
+
+
+@pytest.fixture
+def browse_as(db):
+    """Another person's own browser."""
+
+    def signed_in(person):
+        browser = Client()
+        browser.force_login(person)
+        return browser
+
+    return signed_in

@@ -29,7 +29,7 @@ def accept_lesson(user, subject: str) -> Lesson | None:
     lesson = Lesson.objects.create(
         subject=subject, values=values, before=before, pieces=count, seen=seen, by=user
     )
-    record(user, "accepted lesson", lesson, subject=subject, values=values)
+    record(user, "accepted lesson", lesson, of=subject, values=values)
     return lesson
 
 
@@ -42,7 +42,7 @@ def withdraw_lesson(user, subject: str) -> Lesson | None:
         return None
     lesson.withdrawn_at = timezone.now()
     lesson.save(update_fields=["withdrawn_at"])
-    record(user, "took lesson back", lesson, subject=subject)
+    record(user, "took lesson back", lesson, of=subject)
     return lesson
 
 
