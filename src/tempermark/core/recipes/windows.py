@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import ndtr
 
 # Closings are not shorter than this; what is left over goes into the closing before.
 LEAST_CLOSING_S = 1e-6
@@ -44,6 +45,15 @@ def shared(windows: list[Window]) -> Shared:
 def _common(spans: list[tuple[float, float]]) -> tuple[tuple[float, float] | None, float]:
     low, high = max(s[0] for s in spans), min(s[1] for s in spans)
     return ((low, high), 0.0) if low <= high else (None, low - high)
+
+
+def chance_inside(window: Window, at_c: float, sd_c: float, at_s: float, sd_s: float) -> float:
+    """Chance 0–1 that a press set to (at_c, at_s), known to its standards, lands in a window."""
+
+    def between(span: tuple[float, float], mean: float, sd: float) -> float:
+        return float(ndtr((span[1] - mean) / sd) - ndtr((span[0] - mean) / sd))
+
+    return between(window.temperature_c, at_c, sd_c) * between(window.time_s, at_s, sd_s)
 
 
 def closings(dwell_s: float, timer_max_s: float | None) -> list[float]:

@@ -8,7 +8,7 @@ import numpy as np
 
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.recipes.steps import Sheet
-from tempermark.core.recipes.windows import Shared, Window, shared
+from tempermark.core.recipes.windows import Shared, Window, chance_inside, shared
 from tempermark.core.thermal import dye
 from tempermark.core.thermal.dwell import TIMER_SD_S, Area, area, dwell_for
 from tempermark.core.thermal.outcome import Outcome
@@ -76,9 +76,6 @@ def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer
     told = found.outcome
     filled = _filled(told, made)
     good = _good(told, made)
-    first = windows[0]
-    inside = _between(found.warm_c, first.temperature_c)[:, None]
-    inside = inside & _between(found.time_s, first.time_s)[None, :]
     at = (press.true_c, press.sd_c, made.asked.dwell_s, TIMER_SD_S)
     return WindowAnswer(
         windows,
@@ -89,7 +86,7 @@ def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer
         press,
         made.asked.dwell_s,
         _chance_works(found, made, at),
-        found.chance(inside, *at),
+        chance_inside(windows[0], *at),
     )
 
 
@@ -110,10 +107,6 @@ def _chance_works(found: Area, made: Pressed, at) -> float:
         for factor in np.exp(share * nodes)
     ]
     return float(np.dot(weights / weights.sum(), chances))
-
-
-def _between(values: np.ndarray, span: tuple[float, float]) -> np.ndarray:
-    return (values >= span[0]) & (values <= span[1])
 
 
 def _span(windows: list[Window], true_c: float, dwell_s: float):
