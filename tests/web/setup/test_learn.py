@@ -1,4 +1,4 @@
-"""What pieces and traces teach: shown first, accepted by a lead, held in every outcome, taken back."""
+"""What pieces and traces teach: shown first, accepted by a lead, held everywhere, taken back."""
 
 import re
 from io import StringIO

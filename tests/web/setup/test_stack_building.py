@@ -1,4 +1,4 @@
-"""A stack is built on the page: what is put, moved, swapped, turned and taken out, and the rules."""
+"""A stack is built on the page: put, moved, swapped, turned, taken out; and the rules."""
 
 import pytest
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -54,7 +55,7 @@ def best_setting(
     least, risks, names = np.empty(len(shifts)), np.empty(len(shifts)), []
     for n, shift in enumerate(shifts):
         weights = lattice.weights(warm + shift, pressure)
-        made = known.carried(lambda values, w=weights: carried(w, values))
+        made = known.carried(partial(carried, weights))
         told = outcome(made, piece, pressure)
         each = {name: float(values.max()) for name, values in told.risks.items()}
         names.append(max(each, key=lambda name: each[name]))

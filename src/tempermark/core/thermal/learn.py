@@ -146,16 +146,18 @@ def _taught(trials, unit, weights, log_rate, activation, prior: dye.Law) -> Taug
     seen = [
         t.share * score_middle(t.score or 1) if t.density is None else t.density for t in trials
     ]
-    predicted = [
-        np.array([float(dye.density(over_time(t.course, one.at, t.interface)[0], t.share))
-                  for t in trials])
-        for one in (prior, law)
-    ]  # fmt: skip
+
+    def predicted(by: dye.Law) -> np.ndarray:
+        doses = [over_time(t.course, by.at, t.interface)[0] for t in trials]
+        pairs = zip(doses, trials, strict=True)
+        return np.array([float(dye.density(dose, t.share)) for dose, t in pairs])
+
     return Taught(
         law,
         LawKnown(rate_sd, energy_sd, float(np.clip(together, -0.99, 0.99))),
         np.array(seen, float),
-        *predicted,
+        predicted(prior),
+        predicted(law),
         len(trials),
     )
 

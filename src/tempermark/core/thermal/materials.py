@@ -84,14 +84,21 @@ def codes_of(*groups: str) -> frozenset[str]:
 
 
 def _material(name: str, row: dict, source: str, limit_source: str) -> Material:
+    conductivity, density, heat, thickness = (float(v) for v in row["values"])
     limits = {key: float(row[key]) for key in LIMITS if key in row}
     return Material(
         name,
         row["label"],
         row["group"],
-        *(float(v) for v in row["values"]),
+        conductivity,
+        density,
+        heat,
+        thickness,
         row["regain"],
         row.get("source", source),
-        **limits,
-        limit_source=limit_source if limits else "",
+        limits.get("scorch_c"),
+        limits.get("softens_c"),
+        limits.get("flows_c"),
+        limits.get("most_c"),
+        limit_source if limits else "",
     )

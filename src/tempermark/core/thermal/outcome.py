@@ -195,8 +195,14 @@ def activated(reference_c: float, seconds: float, activation_j_mol: float):
 
 def shifted(piece: Piece, law: dye.Law, by_k: float) -> Piece:
     """A piece whose limits lie some K higher and whose dye follows another law: for drawing."""
-    up = {
-        name: None if getattr(piece, name) is None else getattr(piece, name) + by_k
-        for name in ("scorch_c", "softens_c", "migrates_c")
-    }
-    return replace(piece, law=law, **up)
+
+    def up(limit_c: float | None) -> float | None:
+        return None if limit_c is None else limit_c + by_k
+
+    return replace(
+        piece,
+        law=law,
+        scorch_c=piece.scorch_c + by_k,
+        softens_c=up(piece.softens_c),
+        migrates_c=up(piece.migrates_c),
+    )

@@ -60,7 +60,7 @@ function dropLayer(part, svg, dy) {
   if (to === from) return;
   const button = document.getElementById("stack-op");
   button.value = `move:${from}:${to}`;
-  document.getElementById("heat-form").requestSubmit(button);
+  button.click();
 }
 
 function artField(name) { return document.getElementById("heat-form").elements.namedItem(`art_${name}`); }
