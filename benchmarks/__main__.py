@@ -3,9 +3,9 @@
 import importlib
 import sys
 
-NAMES = ("commands", "measure", "adaptive", "heat", "entry", "live")
+NAMES = ("commands", "measure", "adaptive", "heat", "entry", "setting", "live")
 # Minutes long, or in need of a running demo: only when named.
-BY_NAME_ONLY = ("entry", "live")
+BY_NAME_ONLY = ("entry", "setting", "live")
 
 
 def main(names: list[str]) -> int:

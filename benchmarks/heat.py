@@ -8,13 +8,16 @@ to a reference (cells as ours, steps sixteen times finer) as ours are; the faste
 import resource
 import statistics
 import time
+from functools import partial
 
 import numpy as np
 from scipy.integrate import solve_ivp
 
 from tempermark.core.thermal import conduction, kernel, press
 from tempermark.core.thermal.materials import materials
-from tempermark.core.thermal.places import press_places
+from tempermark.core.thermal.outcome import Piece, reached
+from tempermark.core.thermal.outcome import outcome as outcome_of
+from tempermark.core.thermal.places import carried, press_places
 from tempermark.core.thermal.press import Closing, cells_of
 from tempermark.core.thermal.stack import contact_m2k_w
 
@@ -22,6 +25,8 @@ LAYERS = ("parchment", "transfer_paper", "polyester_jersey", "plain_paper", "sil
 TIME_S, HUMIDITY, KPA = 60.0, 0.5, 30.0
 AT_S = np.array([2.0, 5.0, 10.0, 20.0, 40.0, 60.0])
 PLACES = 32 * 24
+# All that can come out: dye, an adhesive, dyed cloth, a blank that softens.
+PIECE = Piece(1, flows_c=136.0, migrates_c=165.0, dyed=0.5, softens_c=215.0)
 REPEATS = 7
 TOLERANCES = (1e-2, 3e-3, 1e-3, 3e-4, 1e-4, 3e-5, 1e-5, 1e-6)
 
@@ -138,10 +143,10 @@ def _theirs(theirs: Theirs, method: str, exact, error: float) -> float:
 def _platens(single_theirs: float) -> None:
     def outcome(made: Closing):
         platen = press_places(made)
-        return (
-            platen.over(lambda c: press.dose(c, 1)),
-            platen.over(lambda c: press.risk(press.over_time(c, press.scorch_rate, 1))),
-            platen.over(lambda c: c.water_left.sum(axis=1)),
+        kpa = platen.lattice.nodes.pressure_kpa
+        reaches = reached(platen.lattice.course, PIECE, kpa)
+        return outcome_of(
+            reaches.carried(partial(carried, platen.weights)), PIECE, made.pressure_kpa
         )
 
     for factor in (1, 4, 16):
@@ -157,8 +162,8 @@ def _platens(single_theirs: float) -> None:
         made = closing(places, np.random.default_rng(1))
         direct = timed(lambda: press.press(made), 1)  # noqa: B023
         _say(f"{places} places each alone", direct, places, single_theirs)
-    carried = press_places(made).over(lambda c: c.below_c[-1])
-    off = np.abs(carried - press.press(made).below_c[-1]).max()
+    told = press_places(made).over(lambda c: c.below_c[-1])
+    off = np.abs(told - press.press(made).below_c[-1]).max()
     print(f"carried over the lattice against each place alone: {off:.4f} K at most")
 
 

@@ -30,7 +30,7 @@ from tempermark.core.thermal.outcome import (
     outcome,
     reached,
 )
-from tempermark.core.thermal.places import press_places
+from tempermark.core.thermal.places import press_places, spread_over
 from tempermark.core.thermal.press import Closing
 from tempermark.core.thermal.stack import Layer
 from tests.core.test_thermal import garment
@@ -126,7 +126,7 @@ def test_a_lattice_carries_what_is_reached_to_the_places():
     )
     piece = replace(FILM, migrates_c=165.0, dyed=1.0)
     platen = press_places(places)
-    lattice_kpa = platen.lattice.pressure_kpa
+    lattice_kpa = platen.lattice.nodes.pressure_kpa
     carried = reached(platen.lattice.course, piece, lattice_kpa).carried(
         lambda values: platen.over(lambda _: values)
     )
@@ -232,17 +232,35 @@ def test_a_nearer_hover_warms_more():
 
 
 def test_advice_for_a_film_stays_below_the_rim():
-    places = garment(
-        time_s=15.0,
-        upper_c=np.full(4, 185.0),
-        pressure_kpa=np.full(4, 60.0),
+    closing = garment(time_s=15.0)
+    warm, kpa = np.array([184.0, 185.0, 186.0, 185.0]), np.array([60.0, 60.0, 60.0, 45.0])
+    spread = spread_over(closing, FILM, (150.0, 220.0), (45.0, 60.0))
+    advice = best_setting(spread, FILM, warm, kpa, lambda out: out.bond, 0.95, 0.8, 0.5)
+    assert advice.shift_c is not None and advice.shift_c < 0
+    places = replace(
+        closing,
+        upper_c=warm + advice.shift_c,
+        pressure_kpa=kpa,
         lower_c=np.full(4, 22.0),
     )
-    advice = best_setting(places, FILM, lambda out: out.bond, 0.95, 0.8, 0.5)
-    assert advice.shift_c is not None and advice.shift_c < 0
-    assert advice.least >= 0.8 and advice.risk < 0.5
-    with pytest.raises(ValueError, match="pressure"):
-        best_setting(replace(places, pressure_kpa=None), FILM, lambda out: out.bond, 1, 1, 1)
+    _, out = told(places, FILM)
+    assert out.bond.min() == pytest.approx(advice.least, abs=0.01)
+    assert out.worst_risk.max() == pytest.approx(advice.risk, abs=0.02)
+    assert advice.risk < 0.5
+
+
+def test_a_generous_lattice_is_kept_and_as_exact():
+    rng = np.random.default_rng(3)
+    warm, kpa = 198 + 4 * rng.standard_normal(60), 25 + 15 * rng.random(60)
+    closing, piece = garment(), Piece(1)
+    spread = spread_over(closing, piece, (160.0, 235.0), (20.0, 45.0))
+    assert spread_over(garment(), piece, (161.0, 234.0), (20.0, 45.0)) is spread
+    assert spread_over(garment(time_s=46.0), piece, (160.0, 235.0), (20.0, 45.0)) is not spread
+    each = replace(closing, upper_c=warm, pressure_kpa=kpa, lower_c=np.full(60, 22.0))
+    exact, _ = told(each, piece)
+    carried = spread.at(warm, kpa)
+    assert carried.dose == pytest.approx(exact.dose, rel=2e-3)
+    assert carried.last_c == pytest.approx(exact.last_c, abs=0.05)
 
 
 def test_dose_of_a_ramp_is_the_integral_by_quadrature():

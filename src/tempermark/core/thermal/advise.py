@@ -2,16 +2,17 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
 
 import numpy as np
 
-from tempermark.core.thermal.outcome import Outcome, Piece, outcome, reached
-from tempermark.core.thermal.places import carried, solve
-from tempermark.core.thermal.press import Closing
+from tempermark.core.thermal.outcome import Outcome, Piece, outcome
+from tempermark.core.thermal.places import Spread
 
-# How far a dial is looked at, K, in which steps, and on how many points of the lattice.
-REACH_K, STEP_K, WARM_POINTS = 30.0, 1.0, 13
+# How far a dial is looked at, K, and in which steps.
+REACH_K, STEP_K = 30.0, 1.0
+# So many places stand for all of them; the coolest, the hottest and those pressed least and most
+# are among them.
+MOST_PLACES = 90
 
 
 @dataclass(frozen=True)
@@ -31,35 +32,34 @@ class Setting:
 
 
 def best_setting(
-    closing: Closing,
+    spread: Spread,
     piece: Piece,
+    upper_c: np.ndarray,
+    pressure_kpa: np.ndarray,
     filled: Callable[[Outcome], np.ndarray],
     wanted: float,
     enough: float,
     risk_limit: float,
 ) -> Setting:
-    """The change of all upper temperatures with which the worst place is right.
+    """The change of all upper temperatures (p,) with which the worst place is right.
 
-    `filled` (p,) of an outcome; the worst place must reach `enough` and no risk pass `risk_limit`.
-    Of the changes that do: none where that reaches `wanted`, else the coolest that reaches it, else
-    the one whose worst place reaches most. The closing's pressures must be known.
+    `spread` must reach `REACH_K` beyond them. `filled` (p,) of an outcome; the worst place must
+    reach `enough` and no risk pass `risk_limit`. Of the changes that do: none where that reaches
+    `wanted`, else the coolest that reaches it, else the one whose worst place reaches most.
     """
-    warm, pressure = closing.upper_c, closing.pressure_kpa
-    if pressure is None:
-        raise ValueError("A setting is sought for places whose pressure is known.")
-    span = (float(warm.min()) - REACH_K, float(warm.max()) + REACH_K)
-    lattice = solve(closing, span, WARM_POINTS)
-    at_lattice = lattice.pressure_kpa
-    known = reached(lattice.course, piece, pressure[:1] if at_lattice is None else at_lattice)
+    some = _standing_for_all(upper_c, pressure_kpa)
+    warm, kpa = upper_c[some], pressure_kpa[some]
     shifts = np.arange(-REACH_K, REACH_K + STEP_K / 2, STEP_K)
-    least, risks, names = np.empty(len(shifts)), np.empty(len(shifts)), []
-    for n, shift in enumerate(shifts):
-        weights = lattice.weights(warm + shift, pressure)
-        made = known.carried(partial(carried, weights))
-        told = outcome(made, piece, pressure)
-        each = {name: float(values.max()) for name, values in told.risks.items()}
-        names.append(max(each, key=lambda name: each[name]))
-        least[n], risks[n] = float(np.min(filled(told))), each[names[n]]
+    # All shifts of all places in one go, (shifts, places).
+    shape = (len(shifts), len(warm))
+    every_kpa = np.tile(kpa, len(shifts))
+    made = spread.at((shifts[:, None] + warm).ravel(), every_kpa)
+    told = outcome(made, piece, every_kpa)
+    least = filled(told).reshape(shape).min(axis=1)
+    each = {name: values.reshape(shape).max(axis=1) for name, values in told.risks.items()}
+    kinds = list(each)
+    table = np.array([each[name] for name in kinds])
+    risks, names = table.max(axis=0), [kinds[n] for n in table.argmax(axis=0)]
     good = (least >= enough) & (risks < risk_limit)
     if good.any():
         at = _best(shifts, least, good, wanted)
@@ -78,3 +78,10 @@ def _best(shifts: np.ndarray, worst: np.ndarray, good: np.ndarray, wanted: float
         return int(np.where(good, worst, -np.inf).argmax())
     unchanged = int(np.abs(shifts).argmin())
     return unchanged if full[unchanged] else int(full.argmax())
+
+
+def _standing_for_all(upper_c: np.ndarray, pressure_kpa: np.ndarray) -> np.ndarray:
+    """Indices of places that stand for all: an even choice, and the extremes."""
+    even = np.linspace(0, len(upper_c) - 1, min(MOST_PLACES, len(upper_c))).round().astype(int)
+    extremes = [f(a) for a in (upper_c, pressure_kpa) for f in (np.argmin, np.argmax)]
+    return np.unique(np.concatenate([even, extremes]))

@@ -11,6 +11,7 @@ boils dry would otherwise halt all others.
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -105,7 +106,7 @@ def run(
     enough.
     """
     places, interfaces = contacts.shape
-    steps = np.array(_times(time_s, stops_s, fineness))
+    steps = np.array(_times(time_s, tuple(stops_s), fineness))
     parts = _parts(cells, contacts, bounds, begins)
     start, hot = parts["start"], parts.pop("highest")
     faces = [np.empty((len(steps) + more, places, interfaces)) for more in (1, 1, 0, 0)]
@@ -172,7 +173,8 @@ def _parts(cells: Cells, contacts: np.ndarray, bounds: Bounds, begins: State | N
     }
 
 
-def _times(time_s: float, stops_s, fineness: float) -> list[float]:
+@lru_cache(maxsize=64)
+def _times(time_s: float, stops_s: tuple[float, ...], fineness: float) -> tuple[float, ...]:
     """Ends of the steps, s."""
     times, now = [], 0.0
     longest = max(LONGEST_STEP_S, time_s / MOST_LONG_STEPS)
@@ -184,7 +186,7 @@ def _times(time_s: float, stops_s, fineness: float) -> list[float]:
             # The last steps before a stop share what is left.
             now = stop if room <= step else now + (step if room > 2 * step else room / 2)
             times.append(now)
-    return times
+    return tuple(times)
 
 
 def _course(steps, parts, hot, faces, upper, energy, final, highest, bounds: Bounds) -> Course:

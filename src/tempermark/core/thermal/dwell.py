@@ -111,7 +111,7 @@ def area(
     warm = np.linspace(*warm_c, WARM_CELLS)
     times = np.linspace(*time_s, TIME_CELLS)
     made = _over_dwells(lattice.course, piece, kpa, times)
-    weights = lattice.weights(warm, np.full(len(warm), kpa))
+    weights = lattice.nodes.weights(warm, np.full(len(warm), kpa))
     made = made.carried(lambda values: carried(weights, values))
     return Area(warm, times, made, outcome(made, piece, np.full(made.dose.shape, kpa)))
 

@@ -6,13 +6,18 @@ the lattice carry every result to the places. A test holds this against solving 
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import lru_cache, partial
 
 import numpy as np
 
-from tempermark.core.thermal.conduction import Course
+from tempermark.core.thermal.conduction import Course, State
+from tempermark.core.thermal.outcome import Piece, Reached, reached
 from tempermark.core.thermal.press import Closing, press
 
+# A generous lattice is rounded to so many K, has so many points over temperature, and the last few
+# are kept (some 50 kB each).
+ROUND_K, SPREAD_POINTS, KEPT = 10.0, 13, 64
 # Points of the lattice in temperature and in the logarithm of pressure.
 WARM_POINTS, PRESSED_POINTS = 7, 5
 # Places closer than this share one point.
@@ -20,10 +25,9 @@ SAME_K, SAME_SHARE = 0.05, 0.005
 
 
 @dataclass(frozen=True)
-class Lattice:
-    """A closing solved on a lattice: its course, and the lattice's points in °C and ln kPa."""
+class Nodes:
+    """The points of a lattice, in °C and ln kPa (None where pressure plays no part)."""
 
-    course: Course
     warm_c: np.ndarray
     log_kpa: np.ndarray | None
 
@@ -41,6 +45,14 @@ class Lattice:
             return warm
         both = warm[:, :, None] * _lagrange(np.log(pressure_kpa), self.log_kpa)[:, None, :]
         return both.reshape(len(warm), -1)
+
+
+@dataclass(frozen=True)
+class Lattice:
+    """A closing solved at the nodes of a lattice."""
+
+    course: Course
+    nodes: Nodes
 
 
 def carried(weights: np.ndarray, values: np.ndarray) -> np.ndarray:
@@ -65,7 +77,7 @@ class Platen:
 def press_places(closing: Closing) -> Platen:
     """A closing whose `upper_c` and `pressure_kpa` are of (p,) places."""
     lattice = solve(closing, (float(closing.upper_c.min()), float(closing.upper_c.max())))
-    return Platen(lattice, lattice.weights(closing.upper_c, closing.pressure_kpa))
+    return Platen(lattice, lattice.nodes.weights(closing.upper_c, closing.pressure_kpa))
 
 
 def solve(closing: Closing, warm_c: tuple[float, float], points: int = WARM_POINTS) -> Lattice:
@@ -73,7 +85,7 @@ def solve(closing: Closing, warm_c: tuple[float, float], points: int = WARM_POIN
     warm = _nodes(*warm_c, points, SAME_K)
     if closing.pressure_kpa is None or closing.contacts is not None:
         one = replace(closing, upper_c=warm, lower_c=_repeated(closing.lower_c, len(warm)))
-        return Lattice(press(one), warm, None)
+        return Lattice(press(one), Nodes(warm, None))
     logs = np.log(closing.pressure_kpa)
     logs = _nodes(float(logs.min()), float(logs.max()), PRESSED_POINTS, SAME_SHARE)
     both = replace(
@@ -82,7 +94,75 @@ def solve(closing: Closing, warm_c: tuple[float, float], points: int = WARM_POIN
         pressure_kpa=np.tile(np.exp(logs), len(warm)),
         lower_c=_repeated(closing.lower_c, len(warm) * len(logs)),
     )
-    return Lattice(press(both), warm, logs)
+    return Lattice(press(both), Nodes(warm, logs))
+
+
+@dataclass(frozen=True)
+class Spread:
+    """What a closing reaches at the points of a lattice that spans a platen's temperatures and
+    pressures generously, so that a moved dial or another place is only carried anew.
+    """
+
+    nodes: Nodes
+    reached: Reached
+
+    def at(self, upper_c: np.ndarray, pressure_kpa: np.ndarray) -> Reached:
+        """What is reached at places (p,)."""
+        weights = self.nodes.weights(upper_c, pressure_kpa)
+        return self.reached.carried(partial(carried, weights))
+
+
+def spread_over(
+    closing: Closing, piece: Piece, warm_c: tuple[float, float], kpa: tuple[float, float]
+) -> Spread:
+    """A closing solved over spans of upper temperature in °C and of pressure in kPa; the last ones
+    asked for are kept.
+    """
+    warm = (
+        ROUND_K * float(np.floor(warm_c[0] / ROUND_K)),
+        ROUND_K * float(np.ceil(warm_c[1] / ROUND_K)),
+    )
+    one = replace(
+        closing,
+        upper_c=np.array([warm[0]]),
+        lower_c=_repeated(closing.lower_c, 1),
+        pressure_kpa=np.array(kpa),
+    )
+    return _kept(_Asked(one, piece, warm, kpa[0], _content(one)))
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """A question by its content: two with the same layers, times and state are one."""
+
+    closing: Closing = field(compare=False)
+    piece: Piece
+    warm_c: tuple[float, float]
+    kpa: float
+    content: tuple
+
+
+def _content(closing: Closing) -> tuple:
+    """All of a closing, as something that can be compared."""
+    return tuple(_comparable(value) for value in vars(closing).values())
+
+
+def _comparable(value):
+    if isinstance(value, np.ndarray):
+        return value.tobytes()
+    if isinstance(value, State):
+        return value.now_c.tobytes(), value.highest_c.tobytes()
+    return tuple(value) if isinstance(value, list) else value
+
+
+@lru_cache(maxsize=KEPT)
+def _kept(asked: _Asked) -> Spread:
+    lattice = solve(asked.closing, asked.warm_c, SPREAD_POINTS)
+    kpa = lattice.nodes.pressure_kpa
+    if kpa is None:
+        kpa = np.full(len(lattice.nodes.warm_c), asked.kpa)
+    # The course itself is large and has told what it had to.
+    return Spread(lattice.nodes, reached(lattice.course, asked.piece, kpa))
 
 
 def _repeated(lower_c: np.ndarray | None, count: int) -> np.ndarray | None:

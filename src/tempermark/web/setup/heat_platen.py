@@ -1,15 +1,14 @@
 """The outcome of a recipe at every place of a platen: its own temperature, its own pressure."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from contourpy import FillType, contour_generator
 
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle
-from tempermark.core.thermal.advise import Setting, best_setting
-from tempermark.core.thermal.outcome import Outcome, Reached, outcome, reached
-from tempermark.core.thermal.places import press_places
-from tempermark.core.thermal.press import Closing
+from tempermark.core.thermal.advise import REACH_K, Setting, best_setting
+from tempermark.core.thermal.outcome import Outcome, outcome
+from tempermark.core.thermal.places import spread_over
 from tempermark.web.fit import mapping
 from tempermark.web.fit import queries as pressures
 from tempermark.web.floor.models import Element
@@ -73,20 +72,25 @@ def over_platen(
     if known is None:
         return None
     kpa, with_pressure = _contact(element, made, grid, when)
-    platen = press_places(_of_places(made.closing, known.value_c, kpa))
-    lattice_kpa = platen.lattice.pressure_kpa
-    lattice_kpa = kpa[:1] if lattice_kpa is None else lattice_kpa
-    over = platen.over(lambda course: _stacked(reached(course, made.piece, lattice_kpa)))
-    told = outcome(_unstacked(over), made.piece, kpa)
+    under = _under(grid, art)
+    warm = known.value_c
+    spread = spread_over(
+        made.closing,
+        made.piece,
+        (float(warm.min()) - REACH_K, float(warm.max()) + REACH_K),
+        (float(kpa.min()), float(kpa.max())),
+    )
+    told = outcome(spread.at(warm, kpa), made.piece, kpa)
     share = max(made.piece.share, 1e-9)
 
     def filled(out: Outcome) -> np.ndarray:
         return out.density / share if made.is_dye else out.bond
 
-    under = _under(grid, art)
     advice = best_setting(
-        _of_places(made.closing, known.value_c[under], kpa[under]),
+        spread,
         made.piece,
+        warm[under],
+        kpa[under],
         filled,
         FULL_DENSITY if made.is_dye else WANTED_BOND,
         ENOUGH,
@@ -111,15 +115,6 @@ def over_platen(
     )
 
 
-def _stacked(made: Reached) -> np.ndarray:
-    """What is reached as columns (lattice, quantities), to be carried in one go."""
-    return np.column_stack(list(vars(made).values()))
-
-
-def _unstacked(columns: np.ndarray) -> Reached:
-    return Reached(*columns.T)
-
-
 def _contact(element: Element, made: Pressed, grid: Grid, when) -> tuple[np.ndarray, bool]:
     """Contact (cells,) in kPa: the map's shape at the asked mean. How hard it is set is asked,
     how level it lies is measured.
@@ -131,12 +126,6 @@ def _contact(element: Element, made: Pressed, grid: Grid, when) -> tuple[np.ndar
         return np.full(grid.rows * grid.columns, asked), False
     shape = np.maximum(computed.map.at(grid.places_mm), 1.0)
     return np.maximum(asked * shape / shape.mean(), 1.0), True
-
-
-def _of_places(closing: Closing, upper_c: np.ndarray, kpa: np.ndarray) -> Closing:
-    lower = closing.lower_c
-    lower = None if lower is None else np.full(len(kpa), float(lower[0]))
-    return replace(closing, upper_c=upper_c, pressure_kpa=kpa, lower_c=lower)
 
 
 def _under(grid: Grid, art: Rectangle) -> np.ndarray:

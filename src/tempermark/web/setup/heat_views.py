@@ -31,13 +31,28 @@ NEVER_SD_C = 6.0
 @require_GET
 def page(request, slug):
     """The stack as a section, the course of the heat, and the outcome."""
-    return render(request, "setup/heat.html", _context(request, slug))
+    return render(request, "setup/heat.html", _drawn(request, slug))
 
 
 @require_GET
 def fragment(request, slug):
     """The same again, for another setting, moment or stack."""
-    return render(request, "setup/_heat.html", _context(request, slug))
+    return render(request, "setup/_heat.html", _drawn(request, slug))
+
+
+def _drawn(request, slug) -> dict:
+    """What is asked and what comes of it, with its drawings."""
+    context = _context(request, slug)
+    made, unit = context.get("made"), request.user.temperature_unit
+    if made is None:
+        return context
+    at_s, library = context["at_s"], context["library"]
+    return context | {
+        "headline": heat_words.headline(made, unit),
+        "warnings": heat_words.warnings(made),
+        "section": heat_charts.stack_section(made, at_s, unit, library),
+        "course": heat_charts.course_chart(made, at_s, unit),
+    }
 
 
 def _context(request, slug) -> dict:
@@ -61,10 +76,10 @@ def _context(request, slug) -> dict:
     }
     if not form.is_valid():
         return context
-    return context | _answer(form.cleaned_data, version, picked, library, unit)
+    return context | _answer(form.cleaned_data, version, picked, library)
 
 
-def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, unit: str) -> dict:
+def _answer(data: dict, version: RecipeVersion, picked: Chosen, library) -> dict:
     element = data["element"]
     true_c, spread = heat.true_under(element, data["set_c"], timezone.now())
     asked = heat.Asked(
@@ -99,10 +114,6 @@ def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, unit: s
         "asked": asked,
         "at_s": at_s,
         "dwell_s": data["dwell_s"],
-        "headline": heat_words.headline(made, unit),
-        "warnings": heat_words.warnings(made),
-        "section": heat_charts.stack_section(made, at_s, unit, library),
-        "course": heat_charts.course_chart(made, at_s, unit),
         "starts_c": _starts_c(made) if begins is not None else None,
         "dip_c": float(made.course.upper_c.min()) if asked.dips else None,
     }

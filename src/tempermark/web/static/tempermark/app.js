@@ -91,7 +91,7 @@ function centreArt(form, at) {
   const size = (name) => parseFloat(field(name).value.replace(",", ".")) || 0;
   field("art_x_mm").value = Math.max(0, at.x - size("art_width_mm") / 2).toFixed(0);
   field("art_y_mm").value = Math.max(0, at.y - size("art_height_mm") / 2).toFixed(0);
-  field("art_x_mm").dispatchEvent(new Event("change", { bubbles: true }));
+  document.body.dispatchEvent(new Event("art-moved"));
 }
 
 // Which form a tap on a piece is for: the one last typed in.

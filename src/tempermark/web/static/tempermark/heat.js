@@ -88,7 +88,8 @@ function dropArt(svg, kind, dx, dy) {
   const least = kind === "art" ? 0 : 5;
   artField(first).value = Math.max(least, artValue(first) + dx / scale).toFixed(0);
   artField(second).value = Math.max(least, artValue(second) - dy / scale).toFixed(0);
-  artField(first).dispatchEvent(new Event("change", { bubbles: true }));
+  // Only where the art lies has changed: nothing but the outcome over the platen follows.
+  document.body.dispatchEvent(new Event("art-moved"));
 }
 
 document.addEventListener("click", (event) => {
@@ -104,9 +105,7 @@ let lastAsked = "";
 document.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id !== "heat" && !(event.detail.target && event.detail.target.id === "heat")) return;
   const asked = new FormData(document.getElementById("heat-form"));
-  asked.delete("at_s");
-  asked.delete("was");
-  asked.delete("material");
+  for (const name of ["at_s", "was", "material"]) asked.delete(name);
   const now = new URLSearchParams(asked).toString();
   if (now !== lastAsked) document.body.dispatchEvent(new Event("told"));
   lastAsked = now;
