@@ -324,12 +324,30 @@ def profile(made: Pressed, at_s: float) -> tuple[np.ndarray, np.ndarray]:
     )
 
 
-def true_under(element: Element, set_c: float, when) -> tuple[float, float | None]:
-    """True °C in the middle of an element at a dial, and its standard uncertainty; the dial
-    itself, and None, while it was never measured.
+@dataclass(frozen=True)
+class Stands:
+    """True °C in the middle of an element at a dial, and its standard uncertainty; the dial itself,
+    and None, while it was never measured. `over_c` (n,) at the places asked for, None without map.
     """
+
+    true_c: float
+    sd_c: float | None
+    over_c: np.ndarray | None = None
+    gain: float = 1.0
+
+
+def stands(element: Element, set_c: float, when, places_mm: np.ndarray | None = None) -> Stands:
+    """Where an element stands at a dial: in its middle, and at places (n, 2)."""
     middle = np.array([[element.width_mm / 2, element.height_mm / 2]])
-    known = surveys.true_at(element, middle, set_c, when)
+    places = middle if places_mm is None else np.vstack([middle, places_mm])
+    known = surveys.true_at(element, places, set_c, when)
     if known is None:
-        return set_c, None
-    return float(known.value_c[0]), float(known.standard_uncertainty_c[0])
+        return Stands(set_c, None)
+    sd_c = float(known.standard_uncertainty_c[0])
+    return Stands(float(known.value_c[0]), sd_c, known.value_c[1:], known.gain)
+
+
+def true_under(element: Element, set_c: float, when) -> tuple[float, float | None]:
+    """True °C in the middle of an element at a dial, and its standard uncertainty."""
+    found = stands(element, set_c, when)
+    return found.true_c, found.sd_c

@@ -14,7 +14,6 @@ from tempermark.web.fit import queries as pressures
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import NO_BREAK, temperature_text
-from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.charts import (
     Line,
     PlatenChart,
@@ -23,7 +22,7 @@ from tempermark.web.measure.charts import (
     corner_marks,
     filled_paths,
 )
-from tempermark.web.setup.heat import FULL_DENSITY, Pressed
+from tempermark.web.setup.heat import FULL_DENSITY, Pressed, Stands
 from tempermark.web.setup.heat_words import RISK_NAMES
 
 CELLS = (32, 24)
@@ -60,20 +59,23 @@ class PlatenOutcome:
         return largest_rectangle(self.good, self.grid)
 
 
-def over_platen(
-    element: Element, made: Pressed, set_c: float, when, art: Rectangle
+def grid_of(element: Element) -> Grid:
+    """The cells at which an outcome is told."""
+    return Grid(element.width_mm, element.height_mm, *CELLS)
+
+
+def outcome_over(
+    element: Element, made: Pressed, stands: Stands, when, art: Rectangle
 ) -> PlatenOutcome | None:
-    """The outcome over an element at a dial; None while it has no map.
+    """The outcome at the cells of an element, where it stands; None while it has no map.
 
     The stack is that of the closing `made`.
     """
-    grid = Grid(element.width_mm, element.height_mm, *CELLS)
-    known = surveys.true_at(element, grid.places_mm, set_c, when)
-    if known is None:
+    if stands.over_c is None:
         return None
+    grid, warm = grid_of(element), stands.over_c
     kpa, with_pressure = _contact(element, made, grid, when)
     under = _under(grid, art)
-    warm = known.value_c
     spread = spread_over(
         made.closing,
         made.piece,
@@ -110,7 +112,7 @@ def over_platen(
         with_pressure,
         art,
         advice,
-        known.gain,
+        stands.gain,
         {name: (float(low), float(high)) for name, (low, high) in spans.items()},
     )
 

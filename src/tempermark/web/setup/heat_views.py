@@ -15,8 +15,9 @@ from tempermark.web.setup.heat_forms import Chosen, HeatForm, art_of, chosen, us
 from tempermark.web.setup.heat_platen import (
     advice_text,
     advised_dial,
+    grid_of,
     outcome_chart,
-    over_platen,
+    outcome_over,
     sentence,
 )
 from tempermark.web.setup.heat_row import in_a_row, state_before
@@ -55,7 +56,7 @@ def _drawn(request, slug) -> dict:
     }
 
 
-def _context(request, slug) -> dict:
+def _context(request, slug, over_platen: bool = False) -> dict:
     unit = request.user.temperature_unit
     recipe = get_object_or_404(Recipe, slug=slug)
     version = queries.current_version(recipe)
@@ -76,18 +77,19 @@ def _context(request, slug) -> dict:
     }
     if not form.is_valid():
         return context
-    return context | _answer(form.cleaned_data, version, picked, library)
+    return context | _answer(form.cleaned_data, version, picked, library, over_platen)
 
 
-def _answer(data: dict, version: RecipeVersion, picked: Chosen, library) -> dict:
+def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, over_platen: bool) -> dict:
     element = data["element"]
-    true_c, spread = heat.true_under(element, data["set_c"], timezone.now())
+    places = grid_of(element).places_mm if over_platen else None
+    stands = heat.stands(element, data["set_c"], timezone.now(), places)
     asked = heat.Asked(
         step=picked.step,
         method=version.recipe.method,
         stack=picked.stack,
         blank=data["blank"],
-        true_c=true_c,
+        true_c=stands.true_c,
         dwell_s=data["dwell_s"],
         kpa=data["contact_kpa"],
         humidity=data["humidity"] / 100,
@@ -101,8 +103,9 @@ def _answer(data: dict, version: RecipeVersion, picked: Chosen, library) -> dict
     made = heat.pressed(asked, library, begins)
     told = {
         "faults": faults(heat.stacked(asked, element)),
-        "true_c": true_c,
-        "spread_c": spread and 2 * spread,
+        "stands": stands,
+        "true_c": stands.true_c,
+        "spread_c": stands.sd_c and 2 * stands.sd_c,
         "press": element.press,
         "library": library,
     }
@@ -151,14 +154,14 @@ def _grouped(library) -> list[tuple[str, list]]:
 @require_GET
 def platen(request, slug):
     """The outcome at every place of the platen, with its own temperature and pressure."""
-    context = _context(request, slug)
+    context = _context(request, slug, over_platen=True)
     made = context.get("made")
     if made is None or not made.transfers:
         return render(request, "setup/_platen.html", context)
     data = context["form"].cleaned_data
     element, unit = data["element"], request.user.temperature_unit
     art = art_of(element, data)
-    outcome = over_platen(element, made, data["set_c"], timezone.now(), art)
+    outcome = outcome_over(element, made, context["stands"], timezone.now(), art)
     if outcome is not None:
         step_c = element.press.resolution_c
         dial = advised_dial(outcome, data["set_c"], step_c)

@@ -102,11 +102,21 @@ document.addEventListener("click", (event) => {
 
 // What hangs on the setting is computed again once the answer stands; the moment alone changes nothing.
 let lastAsked = "";
+// What takes longest waits until the platen stands, so as not to slow it.
+let restDue = true;
+document.addEventListener("htmx:afterRequest", (event) => {
+  if (event.target.id !== "heat-platen" || !restDue) return;
+  restDue = false;
+  document.body.dispatchEvent(new Event("settled"));
+});
 document.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id !== "heat" && !(event.detail.target && event.detail.target.id === "heat")) return;
   const asked = new FormData(document.getElementById("heat-form"));
   for (const name of ["at_s", "was", "material"]) asked.delete(name);
   const now = new URLSearchParams(asked).toString();
-  if (now !== lastAsked) document.body.dispatchEvent(new Event("told"));
+  if (now !== lastAsked) {
+    restDue = true;
+    document.body.dispatchEvent(new Event("told"));
+  }
   lastAsked = now;
 });
