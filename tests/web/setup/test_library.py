@@ -52,7 +52,7 @@ def test_own_values_stand_above_shipped_ones_and_are_taken_back(leads, browse, d
     assert merged.density_kg_m3 == materials()["cotton_jersey"].density_kg_m3
     told = room.words(browse.get(JERSEY))
     assert "0.08 W/mK 0.06 ours : plate meter, March" in told
-    assert "handbook 3" in told
+    assert "starting table" in told
     assert "ours" in room.words(browse.get("/library/?q=cotton+jersey"))
     leads.post(f"{JERSEY}withdraw/")
     assert shop_materials()["cotton_jersey"].conductivity_w_mk == 0.06

@@ -14,6 +14,7 @@ def test_shipped_recipes_are_whole():
     sheets = shipped_recipes()
     for sheet in sheets:
         assert sheet.method in METHODS and sheet.blank_kind in BLANK_KINDS
+        assert sheet.normal, sheet.name
         assert sheet.cautions and set(sheet.faults) <= set(SYMPTOMS), sheet.name
         mains = [school.applied(sheet.main) for school in sheet.schools]
         for step in (*sheet.steps, *mains):

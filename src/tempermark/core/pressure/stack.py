@@ -1,15 +1,10 @@
 """How thick a stack is under pressure, and what its blank stands."""
 
-# Usual thickness of sheets and transfers, mm (handbook 3, table of starting properties).
-SHEET_MM = {
-    "transfer_paper": 0.12,
-    "plain_paper": 0.08,
-    "parchment": 0.06,
-    "ptfe_sheet": 0.13,
-    "wicking_cloth": 0.6,
-    "film_pu": 0.09,
-    "film_carrier": 0.1,
-}
+from tempermark.core.recipes.layers import code_of, thickness_of
+from tempermark.core.thermal.materials import materials
+
+# What lies on or under a blank and adds to the stack's thickness.
+SHEETS = ("transfer", "film", "carrier", "cover")
 # What stays in its shape between platen and pad, and so carries the force alone.
 RIGID_KINDS = frozenset(
     {"panel", "tile", "glass", "hardboard", "wood", "mug", "tumbler", "plastic"}
@@ -26,8 +21,19 @@ UNKNOWN_MM = 0.6
 
 
 def sheets_mm(stack: list[str]) -> float:
-    """Thickness in mm of the sheets and transfers among a recipe's layers."""
-    return round(sum(SHEET_MM.get(layer.split()[0], 0.0) for layer in stack if layer.strip()), 3)
+    """Thickness in mm of the sheets and transfers among a recipe's layers, as the library has them
+    or as a layer itself says.
+    """
+    library = materials()
+    known = [entry for entry in stack if code_of(entry) in library]
+    sheets = [e for e in known if library[code_of(e)].group in SHEETS]
+    return round(sum(thickness_of(e) or library[code_of(e)].thickness_mm for e in sheets), 3)
+
+
+def is_pillow(entry: str) -> bool:
+    """Whether a layer is a pillow."""
+    code = code_of(entry)
+    return code in materials() and materials()[code].group == "pillow"
 
 
 def thickness_sd_mm(stack_mm: float) -> float:

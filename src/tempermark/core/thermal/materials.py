@@ -16,6 +16,7 @@ GROUPS = {
     "film": "films and patches",
     "carrier": "carriers",
     "cover": "covers and sheets",
+    "coat": "coatings",
     "cloth": "cloth and leather",
     "rigid": "rigid blanks",
     "plastic": "plastics",

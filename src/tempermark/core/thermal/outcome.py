@@ -144,12 +144,16 @@ def reached(course: Course, piece: Piece, pressure_kpa: np.ndarray) -> Reached:
     )
 
 
+def spreads_from(piece: Piece) -> float:
+    """The dye dose from which gas spreads sideways on a piece."""
+    return dye.BLOWOUT_FROM if piece.is_soft else HARD_BLOWOUT_FROM
+
+
 def outcome(made: Reached, piece: Piece, pressure_kpa: np.ndarray) -> Outcome:
     """Density, bond and risks of what is reached."""
-    spreads = made.dose / HARD_BLOWOUT_FROM
+    spreads = made.dose / spreads_from(piece)
     if piece.is_soft:
-        harder = np.maximum(pressure_kpa - SPREADS_FROM_KPA, 0) / SPREADS_OVER_KPA
-        spreads = made.dose / dye.BLOWOUT_FROM * (1 + harder)
+        spreads *= 1 + np.maximum(pressure_kpa - SPREADS_FROM_KPA, 0) / SPREADS_OVER_KPA
     return Outcome(
         dye.density(made.dose, piece.share),
         bond(made.flow_kpa_s),

@@ -15,8 +15,8 @@ from tempermark.core.thermal.conduction import Course, State
 from tempermark.core.thermal.outcome import Piece, Reached, reached
 from tempermark.core.thermal.press import Closing, press
 
-# A generous lattice is rounded out to so many K, has so many points over temperature, and the last few
-# are kept (some 50 kB each).
+# A generous lattice is rounded out to so many K, has so many points over temperature, and the last
+# few are kept (some 50 kB each).
 ROUND_K, SPREAD_POINTS, KEPT = 20.0, 13, 64
 # Points of the lattice in temperature and in the logarithm of pressure.
 WARM_POINTS, PRESSED_POINTS = 7, 5

@@ -5,7 +5,7 @@ import math
 from django import forms
 
 from tempermark.core.pressure.contact import CLASS_KPA
-from tempermark.core.pressure.stack import sheets_mm
+from tempermark.core.pressure.stack import is_pillow, sheets_mm
 from tempermark.web.fit import mapping
 from tempermark.web.fit.models import Means, Part, Raised
 from tempermark.web.kit.forms import LengthField, NumberField, PressureField
@@ -46,7 +46,7 @@ def initial_load(blank: Blank, version: RecipeVersion | None = None) -> dict:
         "blank": blank.pk,
         "layers": mapping.usual_layers(blank),
         "sheets_mm": sheets_mm(version.stack) if version else SHEETS_MM,
-        "pillow_mm": 10.0 if version and "foam_pillow" in version.stack else 0,
+        "pillow_mm": 10.0 if version and any(map(is_pillow, version.stack)) else 0,
         "wanted": version.pressure if version else "medium",
     }
 

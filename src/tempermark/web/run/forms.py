@@ -4,6 +4,8 @@ from django import forms
 
 from tempermark.core import vocabulary as codes
 from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.errors import InputError
+from tempermark.core.recipes.layers import read_layer
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import (
     DwellField,
@@ -15,6 +17,7 @@ from tempermark.web.kit.forms import (
 from tempermark.web.run.facts import EITHER_OR, SINGLE
 from tempermark.web.run.models import SCORES, Outcome
 from tempermark.web.run.queries import Place
+from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank
 from tempermark.web.setup.queries import current_versions
 
@@ -96,8 +99,10 @@ class TestPressForm(PlaceForm):
         return [self[f"either_{label.lower()}"] for label in EITHER_OR]
 
     def clean_stack(self):
-        """Layers, one a line."""
-        layers = [line.strip() for line in self.cleaned_data["stack"].splitlines() if line.strip()]
+        """Layers, one a line: the library's as their codes, others as they were typed."""
+        library = shop_materials()
+        typed = [line.strip() for line in self.cleaned_data["stack"].splitlines() if line.strip()]
+        layers = [_layer(line, library) for line in typed]
         if len(layers) > 20:
             raise forms.ValidationError("At most 20 layers.")
         long = [layer for layer in layers if len(layer) > 60]
@@ -124,6 +129,14 @@ class TestPressForm(PlaceForm):
     def _facts(self, data) -> list[str]:
         chosen = [data.get(f"either_{label.lower()}") for label in EITHER_OR]
         return [fact for fact in chosen if fact] + list(data.get("done") or [])
+
+
+def _layer(line: str, library) -> str:
+    """A layer as stored; one the library does not know stays as it was typed."""
+    try:
+        return read_layer(line, library)
+    except InputError:
+        return line
 
 
 class MarkForm(forms.Form):

@@ -2,12 +2,14 @@
 
 from django.utils import timezone
 
+from tempermark.core.recipes.layers import entry_text
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.charts import corner_marks
 from tempermark.web.measure.words import verdict
 from tempermark.web.run import queries
+from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.setup.queries import current_versions
 from tempermark.web.trace import queries as cases
@@ -54,7 +56,7 @@ def initial(element: Element, version: RecipeVersion | None, case, request) -> d
     if case is not None:
         piece = case.test_press
         width, height = piece.art_width_mm, piece.art_height_mm
-        values |= {"blank": piece.blank, "stack": "\n".join(piece.stack)}
+        values |= {"blank": piece.blank, "stack": _in_words(piece.stack)}
         values |= cases.repeat_settings(case, request)
     values |= {"art_width_mm": width, "art_height_mm": height}
     if case is not None and request.GET.get("cause") not in MOVES_THE_ART:
@@ -71,9 +73,15 @@ def _of_recipe(element: Element, version: RecipeVersion) -> dict:
         "dwell_s": (version.low_s + version.high_s) / 2,
         "pressure": version.pressure,
         "peel": version.peel,
-        "stack": "\n".join(version.stack),
+        "stack": _in_words(version.stack),
         "set_c": advice.set_c if advice else version.middle_c,
     }
+
+
+def _in_words(stack: list[str]) -> str:
+    """Layers as people read them, one a line."""
+    library = shop_materials()
+    return "\n".join(entry_text(entry, library) for entry in stack)
 
 
 def _middle(element: Element, width_mm: float, height_mm: float) -> tuple[float, float]:

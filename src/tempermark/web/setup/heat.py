@@ -54,6 +54,7 @@ MOSTLY = 0.5
 VESSELS = ("mug", "tumbler")
 SOFT = ("garment", "bag", "cap", "plastic", "leather")
 PADS = codes_of("pad", "pillow")
+COATS = codes_of("coat")
 SHEETS = codes_of("cover", "transfer", "carrier")
 ROOM_C = 22.0
 # Still air inside a vessel, W/m²K (handbook 3, "Cooling and touch": about 10 near hand heat).
@@ -187,7 +188,9 @@ def _interface(codes: list[str], blank_at: int | None, method: str) -> int | Non
     if method in DYE_METHODS and "transfer_paper" in codes[:-1]:
         return codes.index("transfer_paper")
     if blank_at:
-        return blank_at - 1
+        # A coat belongs to the blank.
+        above = blank_at - 1
+        return above - 1 if codes[above] in COATS and above else above
     transfers = [i for i, code in enumerate(codes[:-1]) if code in TRANSFERS]
     return transfers[0] if transfers else None
 
@@ -210,7 +213,8 @@ def receiving_share(blank: Blank, stack: tuple[str, ...] = ()) -> float:
     told = " ".join(stack)
     if "uncoated side" in told:
         return 0.0
-    coated = "laminate_film" in told or "coated side" in told
+    coats = codes_of("coat") | {"laminate_film"}
+    coated = "coated side" in told or any(code_of(entry) in coats for entry in stack)
     if coated or blank.coating not in ("", "none"):
         return 1.0
     return 1.0 if blank.polyester is None else blank.polyester

@@ -9,7 +9,11 @@ from tempermark.core.recipes.layers import THICKNESS, code_of
 from tempermark.core.thermal import dye, press
 from tempermark.core.thermal.kernel import BOILS_TO_C
 from tempermark.core.thermal.materials import Material
-from tempermark.core.thermal.outcome import BONDED_KPA_S, activated, fluidity
+from tempermark.core.thermal.outcome import (
+    BONDED_KPA_S,
+    rates,
+    spreads_from,
+)
 from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
 from tempermark.web.setup.heat import FULL_DENSITY, PADS, Pressed, profile
 from tempermark.web.setup.heat_row import InARow
@@ -171,37 +175,33 @@ def course_chart(made: Pressed, at_s: float, unit: str) -> CourseChart:
 
 
 def _moments(made: Pressed, times, face):
-    """When the face is dry, when the dye is full or the film flows, when scorch begins."""
-    dry = np.flatnonzero(face >= BOILS_TO_C)
-    if len(dry):
-        yield float(times[dry[0]]), "dry"
-    if made.is_dye:
-        doses = np.concatenate([[0.0], np.cumsum(_steps(times, made.piece.law.at(face)))])
-        full = np.flatnonzero(dye.density(doses) >= FULL_DENSITY)
-        if len(full):
-            yield float(times[full[0]]), "dye nearly full"
-    elif made.piece.flows_c is not None:
-        flows = np.flatnonzero(face >= made.piece.flows_c)
-        if len(flows):
-            yield float(times[flows[0]]), "adhesive flows"
-    rate = activated(made.piece.scorch_c, press.SCORCH_AT_S, press.SCORCH_ACTIVATION_J_MOL)
-    scorched = np.concatenate([[0.0], np.cumsum(_steps(times, rate(face)))])
-    begins = np.flatnonzero(scorched >= 1)
-    if len(begins):
-        yield float(times[begins[0]]), "scorch begins"
-    if made.has_film:
-        flow = made.asked.kpa * np.cumsum(_steps(times, fluidity(made.piece.flows_c)(face)))
-        bonded = np.flatnonzero(flow >= BONDED_KPA_S)
-        if len(bonded):
-            yield float(times[bonded[0] + 1]), "bonded"
-    if made.piece.softens_c is not None:
-        soft = np.flatnonzero(face >= made.piece.softens_c)
-        if len(soft):
-            yield float(times[soft[0]]), "soft"
+    """When each thing that adds up over the dwell, or the face's own heat, passes its mark."""
+    for values, mark, text in _marks(made, times, face):
+        passed = np.flatnonzero(values >= mark)
+        if len(passed):
+            yield float(times[passed[0]]), text
 
 
-def _steps(times, rate):
-    return (rate[1:] + rate[:-1]) / 2 * np.diff(times)
+def _marks(made: Pressed, times, face) -> list[tuple[np.ndarray, float, str]]:
+    """Courses (t,) with the mark each may pass, and what that is called."""
+    piece = made.piece
+    sums = {name: _summed(times, rate(face)) for name, rate in rates(piece).items()}
+    marks = [(face, BOILS_TO_C, "dry"), (sums["scorch"], 1.0, "scorch begins")]
+    if "dose" in sums:
+        marks.append((dye.density(sums["dose"]), FULL_DENSITY, "dye nearly full"))
+        marks.append((sums["dose"], spreads_from(piece), "dye spreads"))
+    if piece.flows_c is not None:
+        marks.append((face, piece.flows_c, "adhesive flows"))
+        marks.append((made.asked.kpa * sums["flow_kpa_s"], BONDED_KPA_S, "bonded"))
+    if "migration" in sums:
+        marks.append((sums["migration"], 1.0, "cloth tints"))
+    if piece.softens_c is not None:
+        marks.append((face, piece.softens_c, "soft"))
+    return marks
+
+
+def _summed(times, rate) -> np.ndarray:
+    return np.concatenate([[0.0], np.cumsum((rate[1:] + rate[:-1]) / 2 * np.diff(times))])
 
 
 ROW_WIDTH, ROW_HEIGHT, LEAST_STRETCH = 600.0, 210.0, 42.0

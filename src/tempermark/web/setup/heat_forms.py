@@ -23,6 +23,7 @@ from tempermark.web.kit.forms import (
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup.heat import ROOM_C
 from tempermark.web.setup.heat_row import has_steps_before
+from tempermark.web.setup.heat_words import RISK_NAMES
 from tempermark.web.setup.models import Blank, RecipeVersion
 from tempermark.web.setup.stack_building import changed
 
@@ -53,6 +54,11 @@ class HeatForm(UnitForm):
     art_y_mm = LengthField(label="from the front", required=False, low=0, high=5000)
     art_width_mm = LengthField(label="Art, across", required=False, low=1, high=5000)
     art_height_mm = LengthField(label="front to back", required=False, low=1, high=5000)
+    shown = forms.ChoiceField(
+        label="Lines on the platen",
+        required=False,
+        choices=[("", "what comes out"), *RISK_NAMES.items(), ("water", "water left, g/m²")],
+    )
     at_s = forms.FloatField(
         label="Moment",
         min_value=0,

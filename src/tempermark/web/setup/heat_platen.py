@@ -30,6 +30,8 @@ CELLS = (32, 24)
 # risk it is overdone.
 ENOUGH, OVERDONE_RISK = 0.8, 0.5
 WANTED_BOND = 0.95
+RISK_LEVELS = (0.01, 0.05, 0.1, 0.2, 0.3, 0.5, 0.7, 0.9)
+WATER_LEVELS = (0.1, 0.5, 1, 2, 5, 10, 20, 50, 100)
 LEVELS = (0.2, 0.4, 0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.95, 0.98)
 # Shares of the platen that are nearly all and nearly none.
 ALL_FROM, NONE_UP_TO = 0.995, 0.005
@@ -52,6 +54,7 @@ class PlatenOutcome:
     advice: Setting
     gain: float
     under_art: dict[str, tuple[float, float]]
+    layers: dict[str, np.ndarray]
 
     @property
     def rectangle(self) -> Rectangle | None:
@@ -82,7 +85,8 @@ def outcome_over(
         (float(warm.min()) - REACH_K, float(warm.max()) + REACH_K),
         (float(kpa.min()), float(kpa.max())),
     )
-    told = outcome(spread.at(warm, kpa), made.piece, kpa)
+    reaches = spread.at(warm, kpa)
+    told = outcome(reaches, made.piece, kpa)
     share = max(made.piece.share, 1e-9)
 
     def filled(out: Outcome) -> np.ndarray:
@@ -114,6 +118,8 @@ def outcome_over(
         advice,
         stands.gain,
         {name: (float(low), float(high)) for name, (low, high) in spans.items()},
+        {name: grid.shaped(v) for name, v in told.risks.items()}
+        | {"water": grid.shaped(reaches.water_kg_m2 * 1e3)},
     )
 
 
@@ -142,18 +148,22 @@ def _under(grid: Grid, art: Rectangle) -> np.ndarray:
     return inside if inside.any() else np.ones(len(x), bool)
 
 
-def outcome_chart(element: Element, outcome: PlatenOutcome) -> PlatenChart:
-    """Lines of density or bond; hatched where too little or overdone."""
+def outcome_chart(element: Element, outcome: PlatenOutcome, shown: str = "") -> PlatenChart:
+    """Lines of density or bond, or of a risk or water; hatched where too little or overdone."""
     chart = bare_platen(element)
     view = chart.projection
     x, y, values = outcome.grid.to_the_rims(outcome.filled)
     generator = contour_generator(x, y, values, fill_type=FillType.OuterOffset)
-    for level in LEVELS:
-        for points in generator.lines(level):
+    drawn, levels = generator, LEVELS
+    if shown in outcome.layers:
+        drawn = contour_generator(*outcome.grid.to_the_rims(outcome.layers[shown]))
+        levels = WATER_LEVELS if shown == "water" else RISK_LEVELS
+    for level in levels:
+        for points in drawn.lines(level):
             chart.lines.append(Line(view.path(points), "target" if level == 0.9 else "even"))
             if len(points) > 8:
                 px, py = points[len(points) // 2]
-                chart.labels.append(Text(view.x(px), view.y(py) + 4, f"{level:.2f}", "target"))
+                chart.labels.append(Text(view.x(px), view.y(py) + 4, f"{level:g}", "target"))
     chart.hatched += [Line(p, "below") for p in filled_paths(generator, -np.inf, ENOUGH, view)]
     _, _, risks = outcome.grid.to_the_rims(outcome.risk)
     hot = contour_generator(x, y, risks, fill_type=FillType.OuterOffset)

@@ -167,7 +167,8 @@ def platen(request, slug):
         dial = advised_dial(outcome, data["set_c"], step_c)
         context |= {
             "outcome": outcome,
-            "chart": outcome_chart(element, outcome),
+            "chart": outcome_chart(element, outcome, data["shown"]),
+            "shown": dict(HeatForm.base_fields["shown"].choices)[data["shown"]],
             "told": sentence(outcome),
             "advice": advice_text(outcome, data["set_c"], step_c, unit),
             "take": temperature_text(dial, unit) if _may_take(outcome, step_c) else "",

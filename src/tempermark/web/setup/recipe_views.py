@@ -15,6 +15,7 @@ from tempermark.core.vocabulary import BLANK_KINDS
 from tempermark.files.recipe import read_recipe, to_document
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.setup import actions, queries
+from tempermark.web.setup.heat_forms import usual_blank
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import METHOD_LABELS, Recipe, RecipeVersion
 from tempermark.web.setup.recipe_forms import (
@@ -26,6 +27,7 @@ from tempermark.web.setup.recipe_forms import (
     StepForm,
     head_initial,
 )
+from tempermark.web.setup.school_words import computed
 
 MOST_FILE_BYTES = 200_000
 EMPTY = Sheet("", "dye_sublimation", "garment", (Step("prepare"), Step("press"), Step("peel")))
@@ -63,12 +65,18 @@ def recipe(request, slug, number=None):
     newest = queries.current_version(record)
     version = get_object_or_404(RecipeVersion, recipe=record, number=number) if number else newest
     symptoms = shipped().symptoms
+    library = shop_materials()
+    schools = queries.school_rows(version)
+    blank = usual_blank(request.GET, version)
+    for row in schools:
+        kind = blank if blank and blank.kind == record.blank_kind else None
+        row["told"] = computed(version, row["school"], kind, library)
     context = {
         "recipe": record,
         "version": version,
         "newest": version == newest,
-        "library": shop_materials(),
-        "schools": queries.school_rows(version),
+        "library": library,
+        "schools": schools,
         "faults": [symptoms[code].label for code in version.faults if code in symptoms],
         "presses": queries.settings_on_presses(version),
     }

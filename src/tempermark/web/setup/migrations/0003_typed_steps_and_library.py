@@ -98,7 +98,7 @@ class Migration(migrations.Migration):
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('code', models.SlugField(max_length=40)),
                 ('label', models.CharField(blank=True, max_length=60)),
-                ('group', models.CharField(blank=True, choices=[('transfer', 'transfers'), ('film', 'films and patches'), ('carrier', 'carriers'), ('cover', 'covers and sheets'), ('cloth', 'cloth and leather'), ('rigid', 'rigid blanks'), ('plastic', 'plastics'), ('pillow', 'pillows'), ('pad', 'pads')], max_length=10)),
+                ('group', models.CharField(blank=True, choices=[('transfer', 'transfers'), ('film', 'films and patches'), ('carrier', 'carriers'), ('cover', 'covers and sheets'), ('coat', 'coatings'), ('cloth', 'cloth and leather'), ('rigid', 'rigid blanks'), ('plastic', 'plastics'), ('pillow', 'pillows'), ('pad', 'pads')], max_length=10)),
                 ('conductivity_w_mk', models.FloatField(blank=True, null=True)),
                 ('density_kg_m3', models.FloatField(blank=True, null=True)),
                 ('specific_heat_j_kgk', models.FloatField(blank=True, null=True)),

@@ -3,6 +3,7 @@
 from django import template
 
 from tempermark.core.recipes.layers import entry_text
+from tempermark.web.setup.library import shop_materials
 
 register = template.Library()
 
@@ -15,6 +16,13 @@ def layer(entry: str, library) -> str:
     return entry_text(entry, library)
 
 
+@register.simple_tag
+def stack_text(entries) -> str:
+    """A stored stack in one line, in the words of the shop's library."""
+    library = shop_materials()
+    return " / ".join(entry_text(entry, library) for entry in entries)
+
+
 @register.filter
 def span_of_time(span) -> str:
     """From and to: seconds up to ten minutes, then minutes, then hours."""
@@ -24,3 +32,9 @@ def span_of_time(span) -> str:
         unit, scale = ("min", MINUTE_S) if high < 2 * HOUR_S else ("h", HOUR_S)
     texts = [f"{value / scale:g}" for value in (low, high)]
     return f"{texts[0]} {unit}" if texts[0] == texts[1] else f"{texts[0]}–{texts[1]} {unit}"
+
+
+@register.filter
+def short_typed(value) -> str:
+    """A figure of a form as it stands there: a number short, typed text as it is."""
+    return f"{value:.4g}" if isinstance(value, (int, float)) else str(value or "")
