@@ -166,6 +166,16 @@ def heat(camera):
     camera.keep("heat")
 
 
+def window(camera):
+    camera.go("/windows/?recipe=dye-on-a-polyester-vest&press=heron")
+    camera.wait("#windows ellipse")
+    camera.keep("window")
+
+
+def learn(camera):
+    camera.keep("learn", "/learn/")
+
+
 def piece_fit(camera):
     camera.go("/fit/")
     camera.driver.find_element(By.PARTIAL_LINK_TEXT, "Coxswain's hooded sweatshirt").click()
@@ -203,6 +213,8 @@ TAKEN = (
     both_maps,
     piece_fit,
     heat,
+    window,
+    learn,
     line,
     live,
     certificate,
