@@ -1,7 +1,7 @@
 """Reads and checks the data files of `knowledge/`; see the README there for their shape."""
 
 import tomllib
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 
@@ -69,11 +69,15 @@ class Check:
 
 @dataclass(frozen=True)
 class Symptom:
-    """What is seen; `normal` when it is seldom a fault by itself."""
+    """What is seen; `normal` when it is seldom a fault by itself. `like` says of each symptom that
+    it is taken for how to tell them apart.
+    """
 
     code: str
     label: str
     normal: bool = False
+    seen: str = ""
+    like: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -125,7 +129,7 @@ def shipped() -> KnowledgeBase:
             causes[code] = _cause(code, group, row)
     base = KnowledgeBase(
         causes=causes,
-        symptoms={code: Symptom(code, **row) for code, row in _load("symptoms").items()},
+        symptoms=_symptoms(),
         facts={code: _fact(code, row) for code, row in _load("facts").items()},
         checks={code: _check(code, row) for code, row in _load("checks").items()},
         curves={
@@ -137,6 +141,13 @@ def shipped() -> KnowledgeBase:
     if wrong:
         raise KnowledgeError("; ".join(wrong))
     return base
+
+
+def _symptoms() -> dict[str, Symptom]:
+    looks = _load("look_alikes")
+    return {
+        code: Symptom(code, **row, **looks.get(code, {})) for code, row in _load("symptoms").items()
+    }
 
 
 def _load(name: str) -> dict:
@@ -192,6 +203,11 @@ def problems(base: KnowledgeBase) -> list[str]:
     ):
         found += [f"{name} {code} is not in the vocabulary" for code in set(given) - set(known)]
         found += [f"{name} {code} is missing" for code in set(known) - set(given)]
+    for symptom in base.symptoms.values():
+        if not (symptom.seen and symptom.like):
+            found.append(f"{symptom.code}: what it looks like is missing")
+        unknown = set(symptom.like) - set(base.symptoms)
+        found += [f"{symptom.code}: unknown look-alike {code}" for code in unknown]
     for cause in base.causes.values():
         found += [f"{cause.code}: {text}" for text in _cause_problems(cause, base)]
     for fact in base.facts.values():

@@ -7,13 +7,16 @@ from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core import vocabulary as codes
+from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.units import read_entry
-from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.run.models import Outcome, TestPress
-from tempermark.web.trace.models import CheckRecord, FaultCase
+from tempermark.web.trace.knowledge import shop_knowledge
+from tempermark.web.trace.mapping import core_case
+from tempermark.web.trace.models import CheckRecord, FaultCase, KnowledgeChange
 
 
 @transaction.atomic
@@ -26,11 +29,41 @@ def open_case(user, piece: TestPress, now: datetime | None = None) -> FaultCase:
         test_press=piece, defaults={"opened_at": now or timezone.now(), "opened_by": user}
     )
     if fresh:
+        case.first_thought = thought(case)
+        case.save(update_fields=["first_thought"])
         if piece.outcome == Outcome.OPEN:
             piece.outcome = Outcome.FAULTY
             piece.save(update_fields=["outcome"])
         record(user, "opened case", case)
     return case
+
+
+def thought(case: FaultCase) -> dict[str, float]:
+    """What is thought of a case now: cause → probability, by all that is known but its end."""
+    told = diagnose(core_case(case)[0], shop_knowledge(case).base)
+    return {ranked.cause.code: round(ranked.probability, 4) for ranked in told.causes}
+
+
+@transaction.atomic
+def change_knowledge(
+    user, cause: str, part: str, key: str, value: float, why: str
+) -> KnowledgeChange:
+    """A shop's own number, above the shipped one."""
+    must_lead(user)
+    row = KnowledgeChange.objects.create(
+        cause=cause, part=part, key=key, value=value, why=why, by=user
+    )
+    record(user, "changed knowledge", row, cause=cause, part=part, value=value)
+    return row
+
+
+@transaction.atomic
+def withdraw_change(user, row: KnowledgeChange) -> None:
+    """The shipped number holds again."""
+    must_lead(user)
+    row.withdrawn_at = timezone.now()
+    row.save(update_fields=["withdrawn_at"])
+    record(user, "withdrew knowledge change", row, cause=row.cause, part=row.part)
 
 
 def _open(case: FaultCase) -> FaultCase:
@@ -159,7 +192,10 @@ def close_case(
         raise InputError.single("proof", "The proof must be a test press that was scored good.")
     case.cause, case.proof, case.closing_note = cause, proof, note[:1000]
     case.closed_at, case.closed_by = now or timezone.now(), user
-    case.save(update_fields=["cause", "proof", "closing_note", "closed_at", "closed_by"])
+    case.last_thought = thought(case)
+    case.save(
+        update_fields=["cause", "proof", "closing_note", "closed_at", "closed_by", "last_thought"]
+    )
     record(user, "closed case", case, cause=cause)
     return case
 

@@ -4,6 +4,7 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
+from django.utils import timezone
 
 from tempermark.core import vocabulary as codes
 from tempermark.web.run.models import TestPress
@@ -29,6 +30,9 @@ class FaultCase(models.Model):
         TestPress, on_delete=models.PROTECT, related_name="proves", null=True, blank=True
     )
     closing_note = models.CharField(max_length=1000, blank=True)
+    # What was thought before anything was asked or checked, and at the end: cause → probability.
+    first_thought = models.JSONField(default=dict)
+    last_thought = models.JSONField(default=dict)
 
     class Meta:
         ordering = ["-opened_at", "-pk"]
@@ -69,3 +73,28 @@ class CheckRecord(models.Model):
 
     def __str__(self) -> str:
         return f"{self.check_code}: {self.outcome or 'nothing found'}"
+
+
+class KnowledgeChange(models.Model):
+    """A shop's own number in the knowledge of faults; the newest of a part not withdrawn holds."""
+
+    cause = models.CharField(max_length=28)
+    part = models.CharField(max_length=8, choices=[("prior", "rate"), ("shows", "shows")])
+    key = models.CharField(max_length=120, blank=True)
+    value = models.FloatField()
+    why = models.CharField(max_length=300)
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(cause__in=codes.CAUSES) & Q(value__gt=0) & Q(value__lt=1),
+                name="knowledge_change_sound",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.cause}: {self.part} {self.key}"

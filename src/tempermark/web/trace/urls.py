@@ -2,10 +2,16 @@
 
 from django.urls import path
 
-from tempermark.web.trace import views
+from tempermark.web.trace import fault_views, knowledge_views, views
 
 app_name = "trace"
 urlpatterns = [
+    path("faults/", fault_views.faults, name="faults"),
+    path("faults/<slug:code>/", fault_views.fault, name="fault"),
+    path("knowledge/", knowledge_views.knowledge, name="knowledge"),
+    path("knowledge/how-well/", knowledge_views.how_well, name="how-well"),
+    path("knowledge/changes/<int:pk>/withdraw/", knowledge_views.withdraw, name="withdraw-change"),
+    path("knowledge/<slug:code>/", knowledge_views.cause, name="cause"),
     path("cases/", views.cases, name="cases"),
     path("test-presses/<int:pk>/trace/", views.open_case, name="open"),
     path("cases/<int:pk>/", views.case, name="case"),

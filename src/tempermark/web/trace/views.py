@@ -14,6 +14,7 @@ from tempermark.web.kit.keys import form_key
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace import actions, queries
+from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.mapping import core_case, pressure_of
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.words import headline, try_link
@@ -58,7 +59,7 @@ def case(request, pk):
 def board_context(request, record: FaultCase, **more) -> dict:
     """Everything the board shows."""
     case_in, under = core_case(record)
-    diagnosis = diagnose(case_in, shipped())
+    diagnosis = diagnose(case_in, shop_knowledge(record).base)
     likely = _shown_at_once(diagnosis.causes)
     return {
         "case": record,

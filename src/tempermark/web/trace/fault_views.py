@@ -1,0 +1,54 @@
+"""The library of faults: what each looks like, what it is taken for, and what makes it."""
+
+from django.http import Http404
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.web.trace.fault_pictures import SEVERITIES, SIZE, picture
+from tempermark.web.trace.knowledge import shop_knowledge
+from tempermark.web.trace.knowledge_views import often
+
+SEVERITY_WORDS = {1: "slight", 2: "plain", 3: "severe"}
+# A cause is named under a fault from this strength.
+NAMED_FROM = 0.15
+
+
+@require_GET
+def faults(request):
+    """Every symptom with its picture, or those called what is asked."""
+    asked = request.GET.get("q", "").strip()[:60].lower()
+    found = [
+        {"symptom": s, "shapes": picture(s.code, 2)}
+        for s in shipped().symptoms.values()
+        if not asked or asked in f"{s.label} {s.seen}".lower()
+    ]
+    context = {"found": found, "asked": asked, "size": SIZE, "count": len(shipped().symptoms)}
+    return render(request, "trace/faults.html", context)
+
+
+@require_GET
+def fault(request, code):
+    """One symptom at three severities, its look-alikes beside it, and its causes."""
+    symptoms = shipped().symptoms
+    found = symptoms.get(code)
+    if found is None:
+        raise Http404("There is no such fault.")
+    base = shop_knowledge().base
+    causes = []
+    for cause in base.causes.values():
+        strengths = [row.strength for row in cause.shows if row.symptom == code]
+        if strengths and max(strengths) >= NAMED_FROM:
+            causes.append({"cause": cause, "word": often(max(strengths)), "of": max(strengths)})
+    context = {
+        "symptom": found,
+        "pictures": [(SEVERITY_WORDS[n], picture(code, n)) for n in SEVERITIES],
+        "like": [
+            {"symptom": symptoms[other], "how": how, "shapes": picture(other, 2)}
+            for other, how in found.like.items()
+        ],
+        "causes": sorted(causes, key=lambda c: (-c["of"] * c["cause"].prior, c["cause"].code)),
+        "size": SIZE,
+        "case": request.GET.get("case", "") if request.GET.get("case", "").isdecimal() else "",
+    }
+    return render(request, "trace/fault.html", context)

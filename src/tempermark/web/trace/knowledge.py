@@ -1,0 +1,56 @@
+"""The knowledge of faults as this shop has it: shipped, its own numbers, shifted by its cases."""
+
+from dataclasses import dataclass
+
+from tempermark.core.diagnosis.knowledge_base import KnowledgeBase, shipped
+from tempermark.core.diagnosis.rates import Change, ClosedCase, Shift, changed, learned
+from tempermark.web.trace.models import FaultCase, KnowledgeChange
+
+
+@dataclass(frozen=True)
+class ShopKnowledge:
+    """The knowledge that holds, what the closed cases shifted, and on how many it rests."""
+
+    base: KnowledgeBase
+    shifts: list[Shift]
+    cases: int
+    changes: list[KnowledgeChange]
+
+
+def holding_changes() -> list[KnowledgeChange]:
+    """The shop's own numbers that hold, the newest of each part."""
+    newest: dict[tuple[str, str, str], KnowledgeChange] = {}
+    for row in KnowledgeChange.objects.filter(withdrawn_at=None).select_related("by"):
+        newest.setdefault((row.cause, row.part, row.key), row)
+    return list(newest.values())
+
+
+def closed_cases(without: FaultCase | None = None) -> list[ClosedCase]:
+    """Cases closed with proof, or found to be normal."""
+    rows = (
+        FaultCase.objects.exclude(closed_at=None)
+        .exclude(pk=without.pk if without else None)
+        .select_related("test_press__recipe__recipe")
+        .prefetch_related("test_press__marks")
+    )
+    return [_closed(row) for row in rows]
+
+
+def _closed(row: FaultCase) -> ClosedCase:
+    piece = row.test_press
+    return ClosedCase(
+        row.cause,
+        piece.recipe.recipe.method,
+        frozenset(mark.symptom for mark in piece.marks.all()),
+        frozenset(piece.facts) | frozenset(row.facts),
+        frozenset(piece.not_facts) | frozenset(row.not_facts),
+    )
+
+
+def shop_knowledge(without: FaultCase | None = None) -> ShopKnowledge:
+    """All of it; `without` one case, which must not teach what is thought of itself."""
+    changes = holding_changes()
+    own = changed(shipped(), [Change(c.cause, c.part, c.key, c.value) for c in changes])
+    closed = closed_cases(without)
+    base, shifts = learned(own, closed)
+    return ShopKnowledge(base, shifts, len(closed), changes)
