@@ -3,7 +3,7 @@
 import importlib
 import sys
 
-NAMES = ("commands", "measure", "adaptive", "heat", "entry", "setting", "live")
+NAMES = ("commands", "measure", "adaptive", "heat", "trace", "entry", "setting", "live")
 # Minutes long, or in need of a running demo: only when named.
 BY_NAME_ONLY = ("entry", "setting", "live")
 

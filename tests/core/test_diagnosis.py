@@ -41,6 +41,29 @@ def test_own_case(name):
     check(OWN[name])
 
 
+# Written from the handbook alone after the strengths stood; nothing was changed for them.
+UNSEEN = {c["name"]: c for c in json.loads((examples.OWN_CASES / "unseen.json").read_text())}
+
+
+def test_situations_not_seen_before_and_how_often_they_are_right():
+    cases = [*OWN.values(), *UNSEEN.values()]
+    assert len(cases) >= 60
+    first = third = blunders = 0
+    squares = []
+    for case in cases:
+        found, expect = answer(case["input"])["causes"], case["expect"]
+        order = [c["code"] for c in found]
+        first += order[0] in expect["top1_any"]
+        third += bool(set(order[:3]) & set(expect["top1_any"]))
+        blunders += bool(set(order[:3]) & set(expect["not_top3"]))
+        squares += [(c["probability"] - (c["code"] in expect["top1_any"])) ** 2 for c in found]
+    assert first / len(cases) >= 0.85
+    assert third / len(cases) >= 0.97
+    assert blunders == 0
+    # Always saying one half would score 0.25.
+    assert sum(squares) / len(squares) < 0.1
+
+
 def test_knowledge_is_sound_and_every_name_in_it_is_known():
     base = shipped()
     assert problems(base) == []

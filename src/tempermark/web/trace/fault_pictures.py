@@ -155,9 +155,16 @@ def _weak_black(s):
 
 @drawing
 def _edge_fade(s):
+    reach = 12.0 + 16.0 * s
+    # Thin strips, each fainter than the one nearer the margin.
+    strips = 24
     veil = [
-        Shape(box(LEFT - 2, TOP - 2, 7.0 * n, HEIGHT + 4), BLANK, opacity=0.16 + 0.05 * s)
-        for n in range(1, 2 + 2 * s)
+        Shape(
+            box(LEFT - 2 + n * reach / strips, TOP - 2, reach / strips + 0.3, HEIGHT + 4),
+            BLANK,
+            opacity=round((0.5 + 0.16 * s) * (1 - n / strips), 3),
+        )
+        for n in range(strips)
     ]
     return blank() + art() + veil
 

@@ -1,0 +1,119 @@
+"""Knowledge to read and adjust, learning from closed cases, reliability, and the drawn faults."""
+
+import pytest
+
+from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.rates import row_key
+from tempermark.core.vocabulary import SYMPTOMS
+from tempermark.web.run import actions as runs
+from tempermark.web.trace import actions
+from tempermark.web.trace.fault_pictures import DRAWN, LEFT, SEVERITIES, picture
+from tempermark.web.trace.knowledge import shop_knowledge
+from tempermark.web.trace.models import FaultCase, KnowledgeChange
+from tests.support import room
+
+
+@pytest.fixture
+def leads(browse_as, lead):
+    return browse_as(lead)
+
+
+def closed_case(technician, element, cause="cold_zone", **mark):
+    piece = room.piece(technician, element)
+    room.mark(technician, piece, **mark)
+    case = actions.open_case(technician, piece)
+    proof = room.piece(technician, element)
+    runs.score(technician, proof, "good", {})
+    return actions.close_case(technician, case, cause, proof, "")
+
+
+def test_every_cause_and_every_symptom_can_be_read(browse, db):
+    listed = room.words(browse.get("/knowledge/"))
+    for cause in shipped().causes.values():
+        assert cause.label in listed
+        page = room.words(browse.get(f"/knowledge/{cause.code}/"))
+        assert cause.piece.split(".")[0] in page
+    assert browse.get("/knowledge/gremlins/").status_code == 404
+    found = room.words(browse.get("/knowledge/?q=wrinkle"))
+    assert "No cause is called" in found
+    assert "Dust" in room.words(browse.get("/knowledge/?q=specks"))
+
+
+def test_a_lead_puts_a_number_that_is_used_and_takes_it_back(browse, leads, technician, element):
+    path = "/knowledge/dust/"
+    key = row_key(shipped().causes["dust"].shows[0])
+    assert browse.post(path, {"value": "0.5", "why": "x"}).status_code == 403
+    leads.post(path, {"key": key, "value": "0,4", "why": "we have a dust room"})
+    leads.post(path, {"key": "", "value": "0.2", "why": "often here"})
+    base = shop_knowledge().base
+    assert base.causes["dust"].prior == 0.2
+    assert base.causes["dust"].shows[0].strength == 0.4
+    told = room.words(browse.get(path))
+    assert "we have a dust room" in told and "(shipped 0.90)" in told
+    for row in KnowledgeChange.objects.all():
+        leads.post(f"/knowledge/changes/{row.pk}/withdraw/")
+    assert shop_knowledge().base == shipped()
+    wrong = leads.post(path, {"value": "1.5", "why": "x"})
+    assert wrong.status_code == 422
+
+
+def test_closed_cases_shift_what_is_thought_of_the_next(browse, technician, element):
+    room.survey(technician, element)
+    before = shop_knowledge().base.causes["cold_zone"].prior
+    for _ in range(3):
+        closed_case(technician, element)
+    known = shop_knowledge()
+    assert known.cases == 3
+    assert known.base.causes["cold_zone"].prior > before
+    assert "Shifted by 3 closed cases" in room.words(browse.get("/knowledge/"))
+    assert "Shifted by your cases" in room.words(browse.get("/knowledge/cold_zone/"))
+    # A case never teaches what is thought of itself.
+    one = FaultCase.objects.first()
+    assert shop_knowledge(one).cases == 2
+
+
+def test_a_reopened_case_teaches_no_more(technician, element):
+    case = closed_case(technician, element)
+    actions.reopen_case(technician, case)
+    assert shop_knowledge().cases == 0
+
+
+def test_how_well_guesses_held(browse, technician, element):
+    page = "/knowledge/how-well/"
+    assert "No closed case yet" in room.words(browse.get(page))
+    room.survey(technician, element)
+    right = closed_case(technician, element)
+    closed_case(technician, element, cause="printer_fault")
+    assert max(right.first_thought, key=right.first_thought.get) == "cold_zone"
+    told = room.words(browse.get(page))
+    assert "The first guess was right in 1 of 2 closed cases" in told
+    assert "Brier score" in told
+    assert room.soup(browse.get(page)).select("circle")
+
+
+def test_every_symptom_is_drawn_and_grows_with_its_severity():
+    assert set(DRAWN) == set(SYMPTOMS)
+    for symptom in SYMPTOMS:
+        three = [picture(symptom, n) for n in SEVERITIES]
+        assert len({str(shapes) for shapes in three}) == 3, symptom
+        assert picture(symptom, 2) == three[1]
+    # A ghost lies further off the worse it is; blowout reaches further round.
+    ghosts = [picture("ghosting", n) for n in SEVERITIES]
+    first = [float(shapes[1].d.split()[1].lstrip("M")) for shapes in ghosts]
+    assert first == sorted(first) and first[0] > LEFT
+    rims = [max(s.width for s in picture("blowout", n)) for n in SEVERITIES]
+    assert rims == sorted(rims)
+
+
+def test_the_library_of_faults(browse, db):
+    wall = browse.get("/faults/")
+    assert len(room.soup(wall).select("svg.fault")) == len(SYMPTOMS)
+    page = browse.get("/faults/ghosting/?case=7")
+    told = room.words(page)
+    assert "a ghost" in told.lower() and "Taken for" in told and "What makes it" in told
+    assert "Transfer moved" in told or "transfer" in told.lower()
+    assert len(room.soup(page).select(".fault-row svg")) == 3
+    assert room.soup(page).select("a[href='/cases/7/']")
+    assert browse.get("/faults/none/").status_code == 404
+    assert "Nothing looks like" in room.words(browse.get("/faults/?q=zzz"))
+    assert "Blisters" in room.words(browse.get("/faults/?q=blister"))
