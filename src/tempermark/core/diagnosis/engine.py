@@ -6,6 +6,7 @@ explains another away. What was not seen enters softly: people report what bothe
 """
 
 from dataclasses import dataclass, replace
+from math import exp, log
 
 import numpy as np
 
@@ -175,11 +176,9 @@ def _signs(cause, case, base) -> list[Evidence]:
     for fact, (with_cause, without) in cause.signs.items():
         label = base.facts[fact].label
         if fact in case.facts:
-            found.append(Evidence(float(np.log(with_cause / without)), label))
+            found.append(Evidence(log(with_cause / without), label))
         elif fact in case.not_facts:
-            found.append(
-                Evidence(float(np.log((1 - with_cause) / (1 - without))), f"not so: {label}")
-            )
+            found.append(Evidence(log((1 - with_cause) / (1 - without)), f"not so: {label}"))
     return found
 
 
@@ -195,7 +194,7 @@ def _context(cause, case) -> list[Evidence]:
         ]
         factor, shown = max(hits)
         words = CONTEXT_WORDS[name].format(value=shown.replace("_", " "))
-        found.append(Evidence(float(np.log(factor)), words))
+        found.append(Evidence(log(factor), words))
     return found
 
 
@@ -222,9 +221,9 @@ def _checked(cause, case, base) -> list[Evidence]:
 
 
 def _prior(cause: Cause, evidence: list[Evidence], case: Case, seen: list[Observation]) -> float:
-    shift = float(np.clip(sum(e.log_odds for e in evidence), -MOST_LOG_ODDS, MOST_LOG_ODDS))
-    odds = cause.prior / (1 - cause.prior) * np.exp(shift) * _silence(cause, case, seen)
-    return float(odds / (1 + odds))
+    shift = min(max(sum(e.log_odds for e in evidence), -MOST_LOG_ODDS), MOST_LOG_ODDS)
+    odds = cause.prior / (1 - cause.prior) * exp(shift) * _silence(cause, case, seen)
+    return odds / (1 + odds)
 
 
 def _silence(cause: Cause, case: Case, seen: list[Observation]) -> float:

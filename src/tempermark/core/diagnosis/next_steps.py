@@ -7,6 +7,7 @@ information of a check is the mutual information between its outcome and them.
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import xlogy
 
 from tempermark.core.diagnosis.case import Case
 from tempermark.core.diagnosis.knowledge_base import Check, KnowledgeBase
@@ -47,16 +48,25 @@ class Question:
     bits: float
 
 
-def _entropy(p: np.ndarray) -> float:
-    p = p[p > 0]
-    return float(-(p * np.log2(p)).sum())
+def _entropy(p: np.ndarray) -> np.ndarray:
+    """Bits of distributions along the last axis."""
+    return -(xlogy(p, p) / np.log(2)).sum(axis=-1)
 
 
 def information_bits(weights: np.ndarray, likelihood: np.ndarray) -> float:
     """Mutual information of hypotheses (n,) and outcomes, `likelihood` (n, outcomes)."""
-    joint = weights @ likelihood
-    conditional = sum(w * _entropy(row) for w, row in zip(weights, likelihood, strict=True))
-    return max(0.0, _entropy(joint) - conditional)
+    gained = _entropy(weights @ likelihood) - weights @ _entropy(likelihood)
+    return max(0.0, float(gained))
+
+
+def bits_of_answers(weights: np.ndarray, yes: np.ndarray) -> np.ndarray:
+    """Mutual information (q,) of hypotheses (n,) and each of some yes-or-no questions, `yes`
+    (q, n) being how often it is yes.
+    """
+    mean = yes @ weights
+    both = np.stack([mean, 1 - mean], axis=-1)
+    each = np.stack([yes, 1 - yes], axis=-1)
+    return np.maximum(_entropy(both) - _entropy(each) @ weights, 0.0)
 
 
 def hypotheses(probabilities: dict[str, float]) -> tuple[list[str], np.ndarray]:
@@ -104,13 +114,16 @@ def questions(probabilities: dict[str, float], case: Case, base: KnowledgeBase) 
     """Facts and figures that are missing and would matter, most telling first."""
     names, weights = hypotheses(probabilities)
     known = case.facts | case.not_facts
-    found = [
-        Question(
-            fact.code, fact.ask, information_bits(weights, _fact_likelihood(fact, names, base))
-        )
+    asked = [
+        fact
         for fact in base.facts.values()
         if fact.code not in known and fact.is_asked_for(case.method)
     ]
+    found = []
+    if asked:
+        yes = np.array([_yes_chances(fact, names, base) for fact in asked])
+        told = zip(asked, bits_of_answers(weights, yes), strict=True)
+        found = [Question(fact.code, fact.ask, float(bits)) for fact, bits in told]
     found += _missing_figures(names, weights, case, base)
     telling = sorted((q for q in found if q.bits >= LEAST_BITS), key=lambda q: (-q.bits, q.about))
     return _without_opposites(telling, base)[:MOST_QUESTIONS]
@@ -126,13 +139,10 @@ def _without_opposites(ordered: list[Question], base: KnowledgeBase) -> list[Que
     return kept
 
 
-def _fact_likelihood(fact, names, base) -> np.ndarray:
-    chances = [
-        base.causes[n].signs[fact.code][0] if fact.code in base.causes[n].signs else fact.base
-        for n in names
-    ]
-    yes = np.array([*chances, fact.base])
-    return np.column_stack([yes, 1 - yes])
+def _yes_chances(fact, names, base) -> list[float]:
+    """How often a fact is true under each hypothesis; by itself under none of them."""
+    signs = [base.causes[n].signs.get(fact.code) for n in names]
+    return [*(fact.base if pair is None else pair[0] for pair in signs), fact.base]
 
 
 def _missing_figures(names, weights, case: Case, base: KnowledgeBase) -> list[Question]:
@@ -144,8 +154,7 @@ def _missing_figures(names, weights, case: Case, base: KnowledgeBase) -> list[Qu
             any(NEEDS.get(m, ("",))[0] == about for m in base.causes[n].measures) for n in names
         ]
         yes = np.where([*touched, False], 0.85, 0.15)
-        bits = information_bits(weights, np.column_stack([yes, 1 - yes]))
-        found[about] = Question(about, text, bits)
+        found[about] = Question(about, text, float(bits_of_answers(weights, yes[None])[0]))
     return list(found.values())
 
 
