@@ -39,6 +39,9 @@ class Actual:
     closures: int | None = None
     pressure: str | None = None
     peel: str | None = None
+    # Dye dose or adhesive flow through the stack that was used, as a share of what the recipe's own
+    # stack lets through at the same setting; by the heat solver.
+    heat_through: float | None = None
 
 
 @dataclass(frozen=True)

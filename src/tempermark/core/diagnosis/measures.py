@@ -256,6 +256,15 @@ def pressure_as_asked(case, curves):
     return Evidence(-1.2 if wanted == given else 0.4, f"{given} pressure, asked for {wanted}")
 
 
+def heat_held_back(case, curves):
+    """The stack that was used lets less heat through than the recipe's."""
+    share = case.actual.heat_through
+    if share is None:
+        return None
+    words = f"the stack lets {share:.2f} of the recipe's dose through, computed"
+    return Evidence(weigh(curves["heat_through"], share), words)
+
+
 def timer_ceiling(case, curves):
     """A timer that stops below the dwell forces closings."""
     limit, window = case.press.timer_max_s, case.recipe.time_s
@@ -409,6 +418,7 @@ MEASURES: dict[str, Measure] = {
         pressure_below_window,
         pressure_above_window,
         pressure_as_asked,
+        heat_held_back,
         timer_ceiling,
         synthetic_cloth,
         humid_air,

@@ -7,6 +7,7 @@ equal placement a mark comes back at one place whichever it follows.
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.stats import binom
 
 # A mark is tapped to about a thumb's width; farther apart than this it is another place.
 SAME_PLACE_MM = 40.0
@@ -18,6 +19,36 @@ class PlacedMark:
 
     mark_mm: tuple[float, float]
     art_mm: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Recurrence:
+    """Other pieces' marks against one: how many can tell, how many lie at the same place of the
+    platen and of the blank, and the chance that so many would by accident.
+    """
+
+    looked: int
+    on_platen: int
+    on_blank: int
+    by_chance: float
+
+
+def recurrence(
+    mark: PlacedMark, others: list[PlacedMark], art_mm: tuple[float, float]
+) -> Recurrence:
+    """Counts of what other pieces tell, and the chance of coincidence.
+
+    Were marks strewn evenly over art of this size, each would lie within `SAME_PLACE_MM` of one
+    place with the share of that disc in the art's area; so many of them do with a binomial tail.
+    """
+    looked = [o for o in others if _apart(o.art_mm, mark.art_mm) > SAME_PLACE_MM]
+    told = [_told(mark, other) for other in looked]
+    on_platen, on_blank = told.count("follows_platen"), told.count("follows_blank")
+    area = max(art_mm[0] * art_mm[1], 1.0)
+    share = min(float(np.pi * SAME_PLACE_MM**2 / area), 1.0)
+    most = max(on_platen, on_blank)
+    chance = float(binom.sf(most - 1, len(looked), share)) if most else 1.0
+    return Recurrence(len(looked), on_platen, on_blank, chance)
 
 
 def follows(mark: PlacedMark, others: list[PlacedMark]) -> str | None:

@@ -28,6 +28,7 @@ class DrawnMark:
     where: str
     when: str
     severity: int
+    symptom: str
 
 
 @dataclass(frozen=True)
@@ -50,8 +51,10 @@ class PieceChart:
         return {"x": self.art["x"], "y": round(self.art["y"] + self.art["height"], 2)}
 
 
-def piece_chart(piece: TestPress, others=()) -> PieceChart:
-    """Outline, art and marks of a test press; `others` are marks on other pieces."""
+def piece_chart(piece: TestPress, others=(), over: str = "platen") -> PieceChart:
+    """Outline, art and marks of a test press; `others` are marks on other pieces, laid over it by
+    their place on the platen or, `over` the blank, by their place on the art.
+    """
     width, height = _size(piece)
     x0 = piece.art_x_mm + piece.art_width_mm / 2 - width / 2
     up = ART_CENTRE.get(piece.blank.kind, 0.5)
@@ -65,11 +68,20 @@ def piece_chart(piece: TestPress, others=()) -> PieceChart:
             piece.art_x_mm - x0, piece.art_y_mm - y0, piece.art_width_mm, piece.art_height_mm
         ),
         marks=[_mark(m, i, view, x0, y0) for i, m in enumerate(piece.marks.all(), 1)],
-        others=[(view.x(m.x_mm - x0), view.y(m.y_mm - y0)) for m in others],
+        others=[
+            (view.x(m.x_mm + dx - x0), view.y(m.y_mm + dy - y0))
+            for m in others
+            for dx, dy in [_carried(piece, m.test_press) if over == "blank" else (0.0, 0.0)]
+        ],
         scale=view.scale,
         left=round(view.left - x0 * view.scale, 3),
         bottom=round(view.top + (height + y0) * view.scale, 3),
     )
+
+
+def _carried(piece: TestPress, other: TestPress) -> tuple[float, float]:
+    """From another piece's place on the platen to the same place of this one's art."""
+    return piece.art_x_mm - other.art_x_mm, piece.art_y_mm - other.art_y_mm
 
 
 def _size(piece: TestPress) -> tuple[float, float]:
@@ -91,4 +103,5 @@ def _mark(mark, number, view, x0, y0) -> DrawnMark:
         PLACE_WORDS[mark.where],
         TIME_WORDS[mark.when],
         mark.severity,
+        mark.symptom,
     )

@@ -15,7 +15,7 @@ from tempermark.core.diagnosis.case import (
     WorkedBefore,
 )
 from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.diagnosis.recurrence import PlacedMark, follows
+from tempermark.core.diagnosis.recurrence import PlacedMark, Recurrence, follows, recurrence
 from tempermark.web.fit.mapping import knob_of
 from tempermark.web.fit.under import OTHER_THICKNESS_MM, PressureUnder, pressure_under
 from tempermark.web.measure import queries as surveys
@@ -24,6 +24,7 @@ from tempermark.web.run import queries as runs
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.trace import queries
+from tempermark.web.trace.evidence import under_transfer
 from tempermark.web.trace.models import CheckRecord, FaultCase
 
 # Pad readings and maps agree at best to this (standard, K).
@@ -35,6 +36,7 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
     piece = case.test_press
     under = runs.under_art(piece)
     pressed = pressure_of(piece)
+    through = under_transfer(piece, under)
     built = Case(
         method=piece.recipe.recipe.method,
         observations=tuple(
@@ -43,7 +45,9 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
         press=_press(piece, under, pressed),
         blank=_blank(piece),
         recipe=_window(piece),
-        actual=_actual(piece, under, pressed),
+        actual=replace(
+            _actual(piece, under, pressed), heat_through=through.share if through else None
+        ),
         worked_before=_worked(piece),
         map_at_print=_map(piece, under),
         art=Art(piece.art_width_mm, piece.art_height_mm),
@@ -109,6 +113,18 @@ def recurring(piece: TestPress) -> str | None:
         if mark.x_mm is not None
     } - {None}
     return told.pop() if len(told) == 1 else None
+
+
+def recurrence_of(piece: TestPress) -> Recurrence | None:
+    """What other pieces' marks tell of the piece's plainest mark, with the chance of accident."""
+    placed = [m for m in piece.marks.all() if m.x_mm is not None]
+    if not placed:
+        return None
+    mark = max(placed, key=lambda m: m.severity)
+    others = [_placed(o, o.test_press) for o in queries.same_marks(piece) if _alike(o, mark)]
+    size = (piece.art_width_mm, piece.art_height_mm)
+    told = recurrence(_placed(mark, piece), others, size)
+    return told if told.looked else None
 
 
 def _alike(other, mark) -> bool:

@@ -9,13 +9,20 @@ from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.reversals import reversals
 from tempermark.core.errors import InputError
 from tempermark.web.kit.keys import form_key
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace import actions, queries
+from tempermark.web.trace.evidence import (
+    changed_since_good,
+    pieces_at_risk,
+    same_fault_elsewhere,
+    under_transfer,
+)
 from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.mapping import core_case, pressure_of
+from tempermark.web.trace.mapping import core_case, pressure_of, recurrence_of
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.words import headline, try_link
 
@@ -24,6 +31,17 @@ MOST_CAUSES = 8
 SHOWN_FROM, MOST_SHOWN = 0.1, 3
 MOST_REASONS = 5
 MOST_CHECKS = 6
+MOST_REVERSALS = 5
+# Causes after which the press wants a survey, and those that may be the recipe's.
+SURVEY_AFTER = (
+    "display_reads_high",
+    "display_reads_low",
+    "cold_zone",
+    "hot_zone",
+    "pressure_uneven",
+    "pad_worn",
+)
+RECIPE_AFTER = ("dwell_short", "dwell_long", "setpoint_low", "setpoint_high", "heat_blocked")
 
 
 @require_GET
@@ -59,13 +77,21 @@ def case(request, pk):
 def board_context(request, record: FaultCase, **more) -> dict:
     """Everything the board shows."""
     case_in, under = core_case(record)
-    diagnosis = diagnose(case_in, shop_knowledge(record).base)
+    base = shop_knowledge(record).base
+    diagnosis = diagnose(case_in, base)
+    over = request.GET.get("over", "platen")
     likely = _shown_at_once(diagnosis.causes)
     return {
         "case": record,
         "piece": record.test_press,
         "press": record.test_press.element.press,
-        "chart": piece_chart(record.test_press, queries.same_marks(record.test_press)),
+        "chart": piece_chart(record.test_press, queries.same_marks(record.test_press), over),
+        "over": over,
+        "recurrence": recurrence_of(record.test_press),
+        "reversals": _reversals(case_in, diagnosis, base) if not record.closed_at else [],
+        "through": under_transfer(record.test_press, under),
+        "changed": changed_since_good(record.test_press, request.user.temperature_unit),
+        "follow_up": _follow_up(record) if record.closed_at else None,
         "under": under,
         "pressed": pressure_of(record.test_press),
         "diagnosis": diagnosis,
@@ -82,6 +108,31 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "form_key": uuid4(),
         "may_enter": request.user.may_work and record.closed_at is None,
         **more,
+    }
+
+
+def _reversals(case_in, diagnosis, base) -> list[dict]:
+    """What would put another cause first, in words."""
+    return [
+        {
+            "if": f"“{base.checks[r.check].label}” finds {r.outcome.lower() or 'nothing'}"
+            if r.check
+            else f"“{r.question}” {r.outcome}",
+            "leads": base.causes[r.leads].label,
+            "probability": r.probability,
+        }
+        for r in reversals(case_in, diagnosis, base)[:MOST_REVERSALS]
+    ]
+
+
+def _follow_up(record: FaultCase) -> dict:
+    """What a closed case leaves to do."""
+    piece = record.test_press
+    return {
+        "at_risk": pieces_at_risk(piece, record.closed_at),
+        "elsewhere": same_fault_elsewhere(piece),
+        "survey": record.cause in SURVEY_AFTER,
+        "recipe": record.cause in RECIPE_AFTER,
     }
 
 

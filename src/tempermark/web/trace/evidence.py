@@ -1,0 +1,151 @@
+"""What is computed about a faulty piece: heat under its transfer, and what has changed."""
+
+from dataclasses import dataclass
+
+from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.recipes.layers import entry_text
+from tempermark.web.floor.models import PressEvent
+from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.run import queries as runs
+from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.queries import UnderArt
+from tempermark.web.setup import heat, learning
+from tempermark.web.setup.heat_row import state_before
+from tempermark.web.setup.library import shop_materials
+
+USUAL_HUMIDITY = 0.5
+# Smaller differences from the last good piece are none.
+SAME_C, SAME_S, SAME_HUMIDITY = 1.0, 1.0, 0.1
+MOST_PIECES = 50
+
+
+@dataclass(frozen=True)
+class UnderTransfer:
+    """By the heat solver, at the coolest place under the art: °C at the end, dose (or flow), and
+    its share of what the recipe's own stack lets through.
+    """
+
+    last_c: float
+    dose: float | None
+    flow_kpa_s: float | None
+    share: float | None
+
+
+def under_transfer(piece: TestPress, under: UnderArt | None) -> UnderTransfer | None:
+    """What the heat did to a piece as it was pressed; None without a map or a transfer."""
+    if under is None:
+        return None
+    own = _pressed(piece, under.coolest_c, tuple(piece.stack))
+    if own is None:
+        return None
+    asked = _pressed(piece, under.coolest_c, tuple(piece.recipe.stack))
+    wanted = _amount(asked) if asked is not None else 0.0
+    share = _amount(own) / wanted if wanted > 0 else None
+    return UnderTransfer(
+        float(own.reached.last_c[0]),
+        own.dose if own.is_dye else None,
+        None if own.is_dye else float(own.reached.flow_kpa_s[0]),
+        share,
+    )
+
+
+def _amount(made: heat.Pressed) -> float:
+    """Dye dose, or adhesive flow."""
+    return float((made.reached.dose if made.is_dye else made.reached.flow_kpa_s)[0])
+
+
+def _pressed(piece: TestPress, true_c: float, stack: tuple[str, ...]):
+    main = piece.recipe.sheet.main
+    library = shop_materials()
+    kpa = middle_kpa(piece.pressure if piece.pressure != "unknown" else main.pressure)
+    humidity = piece.relative_humidity
+    asked = heat.Asked(
+        main,
+        piece.recipe.recipe.method,
+        stack or main.stack,
+        piece.blank,
+        true_c,
+        piece.dwell_s,
+        kpa,
+        USUAL_HUMIDITY if humidity is None else humidity,
+    )
+    asked = learning.with_lessons(asked)
+    begins = None
+    if "blank_prepressed" in piece.facts:
+        begins = state_before(piece.recipe.sheet, "", asked, library)
+    made = heat.pressed(asked, library, begins)
+    return made if made is not None and made.transfers else None
+
+
+@dataclass(frozen=True)
+class Changed:
+    """The last good piece of its kind, and what is different since."""
+
+    before: TestPress
+    differences: list[str]
+
+
+def changed_since_good(piece: TestPress, unit: str) -> Changed | None:
+    """What differs from the last good piece of this recipe and blank on this press."""
+    before = runs.worked_before(piece)
+    if before is None:
+        return None
+    found = []
+    if abs(piece.set_c - before.set_c) >= SAME_C:
+        now, then = (temperature_text(p.set_c, unit) for p in (piece, before))
+        found.append(f"dial {then} → {now}")
+    heats = [runs.under_art(p) for p in (before, piece)]
+    if all(heats) and abs(heats[1].mean_c - heats[0].mean_c) >= SAME_C:
+        shift = difference_text(heats[1].mean_c - heats[0].mean_c, unit, 1)
+        found.append(f"true under the art {shift}")
+    if abs(piece.dwell_s - before.dwell_s) >= SAME_S:
+        found.append(f"dwell {before.dwell_s:g} → {piece.dwell_s:g} s")
+    for label, name in (("closings", "closures"), ("pressure", "pressure"), ("peel", "peel")):
+        was, is_now = getattr(before, name), getattr(piece, name)
+        if was != is_now:
+            found.append(f"{label} {was or 'not noted'} → {is_now or 'not noted'}")
+    if list(before.stack) != list(piece.stack):
+        library = shop_materials()
+        gone = [e for e in before.stack if e not in piece.stack]
+        new = [e for e in piece.stack if e not in before.stack]
+        texts = [f"without {entry_text(e, library)}" for e in gone]
+        texts += [f"with {entry_text(e, library)}" for e in new]
+        found.append(f"stack {', '.join(texts) or 'in another order'}")
+    if before.recipe_id != piece.recipe_id:
+        found.append(f"recipe version {before.recipe.number} → {piece.recipe.number}")
+    found += _rooms(before, piece)
+    events = PressEvent.objects.filter(
+        press=piece.element.press, at__gt=before.pressed_at, at__lte=piece.pressed_at
+    )
+    found += [f"{event.get_kind_display()} {event.at:%Y-%m-%d}" for event in events]
+    return Changed(before, found)
+
+
+def _rooms(before: TestPress, piece: TestPress) -> list[str]:
+    was, is_now = before.relative_humidity, piece.relative_humidity
+    if was is None or is_now is None or abs(is_now - was) < SAME_HUMIDITY:
+        return []
+    return [f"humidity {was:.0%} → {is_now:.0%}".replace("%", "\u00a0%")]
+
+
+def pieces_at_risk(piece: TestPress, until):
+    """Pieces of the same recipe on the same press between the last good one and a moment, that were
+    not found faulty: they were pressed while it was off.
+    """
+    before = runs.worked_before(piece)
+    made = TestPress.objects.filter(
+        element=piece.element, recipe__recipe=piece.recipe.recipe, pressed_at__lte=until
+    ).exclude(pk=piece.pk)
+    if before is not None:
+        made = made.filter(pressed_at__gt=before.pressed_at)
+    made = made.exclude(outcome=Outcome.FAULTY).filter(proves=None)
+    return made.select_related("blank").order_by("-pressed_at")[:MOST_PIECES]
+
+
+def same_fault_elsewhere(piece: TestPress):
+    """Recent pieces on other presses with the same symptoms and recipe."""
+    symptoms = {mark.symptom for mark in piece.marks.all()}
+    found = TestPress.objects.filter(
+        marks__symptom__in=symptoms, recipe__recipe=piece.recipe.recipe
+    ).exclude(element=piece.element)
+    return found.select_related("element__press", "blank").distinct().order_by("-pressed_at")[:10]

@@ -1,0 +1,131 @@
+"""Evidence by computation on the board, other pieces laid over, and what a closed case leaves."""
+
+import pytest
+
+from tempermark.web.floor import register
+from tempermark.web.run import actions as runs
+from tempermark.web.run.queries import under_art
+from tempermark.web.trace import actions
+from tempermark.web.trace.evidence import (
+    changed_since_good,
+    pieces_at_risk,
+    same_fault_elsewhere,
+    under_transfer,
+)
+from tempermark.web.trace.mapping import core_case
+from tests.support import room
+
+
+@pytest.fixture
+def measured(technician, element):
+    room.survey(technician, element, days_ago=40, truth=lambda x, y: 195.0)
+    room.blank(thickness_mm=0.5)
+    return element
+
+
+def faulty(technician, element, **fields):
+    piece = room.piece(technician, element, **fields)
+    room.mark(technician, piece)
+    return piece
+
+
+def good(technician, element, **fields):
+    piece = room.piece(technician, element, **fields)
+    return runs.score(technician, piece, "good", {"black": 5})
+
+
+def told(browse, case, **query):
+    return room.words(browse.get(case.get_absolute_url(), query))
+
+
+def test_a_thick_stack_is_evidence_that_heat_was_blocked(browse, technician, measured):
+    plain = faulty(technician, measured)
+    case = actions.open_case(technician, plain)
+    assert under_transfer(plain, under_art(plain)).share == pytest.approx(1.0)
+    assert core_case(case)[0].actual.heat_through == pytest.approx(1.0)
+    thick = ["aramid_felt", *plain.stack]
+    blocked = faulty(technician, measured, stack=thick)
+    room.mark(technician, blocked, symptom="low_density", where="all", x_mm=None, y_mm=None)
+    found = under_transfer(blocked, under_art(blocked))
+    assert found.share < 0.1 and found.last_c < 150
+    page = told(browse, actions.open_case(technician, blocked))
+    assert "the stack lets 0.0" in page
+    assert "Layers or a heavy blank keep the heat from the print" in page
+
+
+def test_without_a_map_nothing_is_computed(technician, element):
+    room.blank(thickness_mm=0.5)
+    piece = faulty(technician, element)
+    assert under_transfer(piece, under_art(piece)) is None
+    assert core_case(actions.open_case(technician, piece))[0].actual.heat_through is None
+
+
+def test_what_changed_since_the_last_good_piece(browse, technician, measured):
+    good(technician, measured, days_ago=10, set_c=205.0, dwell_s=52.0)
+    lead = room.person("maren", "lead")
+    register.happened(lead, measured.press, "moved", "by the window")
+    piece = faulty(
+        technician,
+        measured,
+        set_c=200.0,
+        dwell_s=40.0,
+        pressure="light",
+        stack=["ptfe_sheet", "transfer_paper", "polyester_jersey", "silicone_pad"],
+    )
+    differences = " ".join(changed_since_good(piece, "c").differences)
+    for part in (
+        "dial 205",
+        "dwell 52 → 40 s",
+        "pressure medium → light",
+        "with PTFE sheet",
+        "without parchment",
+        "moved",
+    ):
+        assert part in differences, differences
+    assert "Since the last good one" in told(browse, actions.open_case(technician, piece))
+
+
+def test_nothing_changed_is_said(technician, measured):
+    good(technician, measured, days_ago=3)
+    assert changed_since_good(faulty(technician, measured), "c").differences == []
+    other = room.blank(name="Other")
+    assert changed_since_good(faulty(technician, measured, blank=other), "c") is None
+
+
+def test_other_pieces_are_laid_over_by_platen_or_blank(browse, technician, measured):
+    other = room.piece(technician, measured, days_ago=2, art_x_mm=120.0)
+    room.mark(technician, other, x_mm=42.0, y_mm=458.0)
+    case = actions.open_case(technician, faulty(technician, measured))
+    path = case.get_absolute_url()
+
+    def dashed(over):
+        page = room.soup(browse.get(path, {"over": over}))
+        return [c["cx"] for c in page.select("circle[stroke-dasharray]")]
+
+    assert len(dashed("platen")) == len(dashed("blank")) == 1
+    assert dashed("platen") != dashed("blank")
+    assert "1 marked at the same place of the platen" in told(browse, case)
+
+
+def test_a_closed_case_names_pieces_at_risk_and_other_presses(browse, technician, measured):
+    good(technician, measured, days_ago=20)
+    risky = room.piece(technician, measured, days_ago=5)
+    piece = faulty(technician, measured, days_ago=3)
+    elsewhere = room.element("Wren", place=2)
+    faulty(technician, elsewhere, days_ago=1)
+    case = actions.open_case(technician, piece)
+    proof = good(technician, measured)
+    actions.close_case(technician, case, "cold_zone", proof, "")
+    at_risk = list(pieces_at_risk(piece, proof.pressed_at))
+    assert at_risk == [risky]
+    assert [p.element.press.name for p in same_fault_elsewhere(piece)] == ["Wren"]
+    page = told(browse, case)
+    assert "1 piece pressed since it was last good and not found faulty" in page
+    assert "The same was seen on Wren" in page
+    assert "Survey Heron anew" in page
+
+
+def test_what_would_change_my_mind_is_told(browse, technician, measured):
+    case = actions.open_case(technician, faulty(technician, measured))
+    page = told(browse, case)
+    assert "What would change my mind" in page or "Nothing that could be checked" in page
