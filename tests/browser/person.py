@@ -13,6 +13,7 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 from tests.support import room
 
 WAIT_S = 10
+MOST_TABS = 150
 PASSING = (StaleElementReferenceException, NoSuchElementException, AssertionError)
 
 
@@ -120,3 +121,16 @@ class Person:
         self.driver.execute_cdp_cmd("Network.enable", {})
         state = {"offline": offline, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
         self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", state)
+
+    def reach(self, words):
+        """Tab on until what has the focus is named so: its name, its label or its text."""
+        script = (
+            "const e = document.activeElement; const text = (e.innerText || e.value || '').trim();"
+            "return [e.name || '', text.replace(/\\s+/g, ' ').replace(/\\u00a0/g, ' ')];"
+        )
+        for _ in range(MOST_TABS):
+            self.type(Keys.TAB)
+            name, text = self.driver.execute_script(script)
+            if words in (name, text) or text.startswith(words):
+                return
+        raise AssertionError(f"“{words}” is not reached by the Tab key:\n{self.text()}")

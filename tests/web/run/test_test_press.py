@@ -155,3 +155,20 @@ def test_search(browse, technician, element):
     room.piece(technician, element)
     assert "Crew vest" in room.words(browse.get("/test-presses/", {"q": "heron"}))
     assert "Nothing fits “mug”." in room.words(browse.get("/test-presses/", {"q": "mug"}))
+
+
+@pytest.mark.parametrize(
+    ("shape", "drawn"), [("line", "path[stroke-width='4']"), ("area", "rect[stroke-width='2.5']")]
+)
+def test_a_line_or_an_area_is_marked_by_both_its_ends(browse, technician, element, shape, drawn):
+    piece = room.piece(technician, element)
+    path = f"/test-presses/{piece.pk}/marks/"
+    fields = {"symptom": "press_line", "when": "on_opening", "severity": "2", "shape": shape}
+    fields |= {"x_mm": "40", "y_mm": "260"}
+    alone = browse.post(path, fields)
+    assert alone.status_code == 422
+    assert "Tap both ends of it" in room.words(alone)
+    browse.post(path, fields | {"x2_mm": "220", "y2_mm": "300"})
+    mark = piece.marks.get()
+    assert (mark.x_mm, mark.y_mm, mark.half_x_mm, mark.half_y_mm) == (130, 280, 90, 20)
+    assert room.soup(browse.get(piece.get_absolute_url())).select(drawn)

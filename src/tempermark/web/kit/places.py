@@ -17,3 +17,18 @@ def where_code(x_share: float, y_share: float) -> str:
         return "centre"
     name, kind = words.rsplit(" ", 1)
     return f"{kind}_{name.replace(' ', '_')}"
+
+
+# Where a place in words lies on the art, as shares from its front left corner; places that are no
+# one place (all edges, random) are left out.
+PLACE_SHARES = {
+    "centre": (0.5, 0.5),
+    "edge_left": (0.07, 0.5),
+    "edge_right": (0.93, 0.5),
+    "edge_front": (0.5, 0.07),
+    "edge_back": (0.5, 0.93),
+    "corner_front_left": (0.09, 0.09),
+    "corner_front_right": (0.91, 0.09),
+    "corner_back_left": (0.09, 0.91),
+    "corner_back_right": (0.91, 0.91),
+}

@@ -9,7 +9,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.places import where_code
-from tempermark.web.run.models import Mark, TestPress
+from tempermark.web.run.models import Mark, MarkShape, TestPress
 
 LOGGED_FIELDS = (
     "recipe",
@@ -57,12 +57,14 @@ def log_test_press(
 def mark(user, piece: TestPress, data: dict, form_key: UUID) -> Mark:
     """A mark on the piece; without a place in words it gets the one it was tapped at."""
     must_work(user)
-    x, y = data.get("x_mm"), data.get("y_mm")
+    x, y, half_x, half_y = _extent(data)
     where = data.get("where") or where_code(
         (x - piece.art_x_mm) / piece.art_width_mm, (y - piece.art_y_mm) / piece.art_height_mm
     )
     placed = x is not None and y is not None
     content = f"{data['symptom']}:{where}:{data['when']}:{x}:{y}"
+    if half_x or half_y:
+        content += f":{half_x}:{half_y}"
     found, fresh = Mark.objects.get_or_create(
         entry_key=uuid5(form_key, content),
         defaults={
@@ -73,11 +75,24 @@ def mark(user, piece: TestPress, data: dict, form_key: UUID) -> Mark:
             "severity": data["severity"],
             "x_mm": x if placed else None,
             "y_mm": y if placed else None,
+            "shape": data.get("shape") or MarkShape.POINT,
+            "half_x_mm": half_x,
+            "half_y_mm": half_y,
         },
     )
     if fresh:
         record(user, "marked", piece, symptom=found.symptom, where=where)
     return found
+
+
+def _extent(data: dict) -> tuple[float | None, float | None, float, float]:
+    """Middle of a mark and how far it reaches to each side; a point reaches nowhere."""
+    x, y = data.get("x_mm"), data.get("y_mm")
+    x2, y2 = data.get("x2_mm"), data.get("y2_mm")
+    is_point = data.get("shape") not in (MarkShape.LINE, MarkShape.AREA)
+    if is_point or None in (x, y, x2, y2):
+        return x, y, 0.0, 0.0
+    return (x + x2) / 2, (y + y2) / 2, (x2 - x) / 2, (y2 - y) / 2
 
 
 @transaction.atomic

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.vocabulary import PLACE_WORDS, TIME_WORDS
 from tempermark.web.kit.drawing import Projection
-from tempermark.web.run.models import TestPress
+from tempermark.web.run.models import MarkShape, TestPress
 from tempermark.web.run.outlines import outline
 
 BOX = (440, 460)
@@ -29,6 +29,8 @@ class DrawnMark:
     when: str
     severity: int
     symptom: str
+    line: str
+    area: dict | None
 
 
 @dataclass(frozen=True)
@@ -104,4 +106,19 @@ def _mark(mark, number, view, x0, y0) -> DrawnMark:
         TIME_WORDS[mark.when],
         mark.severity,
         mark.symptom,
+        _line(mark, view, x0, y0) if placed and mark.shape == MarkShape.LINE else "",
+        _area(mark, view, x0, y0) if placed and mark.shape == MarkShape.AREA else None,
     )
+
+
+def _line(mark, view, x0: float, y0: float) -> str:
+    ends = [
+        (mark.x_mm - x0 + sign * mark.half_x_mm, mark.y_mm - y0 + sign * mark.half_y_mm)
+        for sign in (-1, 1)
+    ]
+    return view.path(ends)
+
+
+def _area(mark, view, x0: float, y0: float) -> dict:
+    wide, high = abs(mark.half_x_mm), abs(mark.half_y_mm)
+    return view.box(mark.x_mm - x0 - wide, mark.y_mm - y0 - high, 2 * wide, 2 * high)

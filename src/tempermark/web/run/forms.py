@@ -15,7 +15,7 @@ from tempermark.web.kit.forms import (
     UnitForm,
 )
 from tempermark.web.run.facts import EITHER_OR, SINGLE
-from tempermark.web.run.models import SCORES, Outcome
+from tempermark.web.run.models import SCORES, MarkShape, Outcome
 from tempermark.web.run.queries import Place
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank
@@ -155,6 +155,11 @@ class MarkForm(forms.Form):
     )
     x_mm = LengthField(label="From the platen's left", required=False, low=-2000, high=5000)
     y_mm = LengthField(label="From the platen's front", required=False, low=-2000, high=5000)
+    shape = forms.ChoiceField(
+        label="It lies", choices=MarkShape.choices, initial=MarkShape.POINT, required=False
+    )
+    x2_mm = LengthField(label="to, from the left", required=False, low=-2000, high=5000)
+    y2_mm = LengthField(label="to, from the front", required=False, low=-2000, high=5000)
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, label_suffix="", **kwargs)
@@ -168,6 +173,9 @@ class MarkForm(forms.Form):
         tapped = data.get("x_mm") is not None and data.get("y_mm") is not None
         if not tapped and not data.get("where") and not self.errors:
             self.add_error("where", "Tap the place on the piece, or choose where it is.")
+        ended = data.get("x2_mm") is not None and data.get("y2_mm") is not None
+        if data.get("shape") in (MarkShape.LINE, MarkShape.AREA) and not (tapped and ended):
+            self.add_error("shape", "Tap both ends of it, one after the other.")
         return data
 
 

@@ -91,8 +91,19 @@ class TestPress(models.Model):
         return reverse("run:test-press", args=[self.pk])
 
 
+class MarkShape(models.TextChoices):
+    """What was tapped: one place, a line between two, or the area they span."""
+
+    POINT = "point", "at a point"
+    LINE = "line", "along a line"
+    AREA = "area", "over an area"
+
+
 class Mark(models.Model):
-    """Something seen on the piece, at a place on the art as it lay in the press."""
+    """Something seen on the piece, at a place on the art as it lay in the press.
+
+    `x_mm`, `y_mm` are its middle; a line or an area reaches `half_x_mm`, `half_y_mm` to each side.
+    """
 
     test_press = models.ForeignKey(TestPress, on_delete=models.CASCADE, related_name="marks")
     entry_key = models.UUIDField(unique=True)
@@ -102,6 +113,9 @@ class Mark(models.Model):
     severity = models.PositiveSmallIntegerField(default=2)
     x_mm = models.FloatField(null=True, blank=True, help_text="on the platen")
     y_mm = models.FloatField(null=True, blank=True, help_text="on the platen")
+    shape = models.CharField(max_length=6, choices=MarkShape.choices, default=MarkShape.POINT)
+    half_x_mm = models.FloatField(default=0.0)
+    half_y_mm = models.FloatField(default=0.0)
 
     class Meta:
         ordering = ["pk"]

@@ -6,9 +6,10 @@ from datetime import datetime
 import numpy as np
 
 from tempermark.web.floor.models import Element, Press
+from tempermark.web.kit.places import PLACE_SHARES
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.models import Survey
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.setup.models import RecipeVersion
 
 ART_LINES = 9
@@ -70,7 +71,18 @@ def under_art(piece: TestPress) -> UnderArt | None:
         piece.set_c,
         piece.pressed_at,
     )
-    return heat_at(art, {m.pk: (m.x_mm, m.y_mm) for m in piece.marks.all() if m.x_mm is not None})
+    placed = {m.pk: _place_of(m, art) for m in piece.marks.all()}
+    return heat_at(art, {pk: place for pk, place in placed.items() if place is not None})
+
+
+def _place_of(mark: Mark, art: Place) -> tuple[float, float] | None:
+    """Where a mark lies on the platen: as tapped, else by the words for its part of the art."""
+    if mark.x_mm is not None and mark.y_mm is not None:
+        return mark.x_mm, mark.y_mm
+    shares = PLACE_SHARES.get(mark.where)
+    if shares is None:
+        return None
+    return art.x_mm + shares[0] * art.width_mm, art.y_mm + shares[1] * art.height_mm
 
 
 def heat_at(art: Place, marks: dict[int, tuple[float, float]] | None = None) -> UnderArt | None:

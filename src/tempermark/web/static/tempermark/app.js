@@ -112,9 +112,13 @@ function centrePrint(form, at) {
   document.body.dispatchEvent(new Event("placed"));
 }
 
+// A line or an area is tapped at both its ends: the second tap, and any after it, is its other end.
 function placeMark(svg, form, at) {
-  form.elements.namedItem("x_mm").value = at.x.toFixed(1);
-  form.elements.namedItem("y_mm").value = at.y.toFixed(1);
+  const field = (name) => form.elements.namedItem(name);
+  const isLong = field("shape") && field("shape").value !== "point";
+  const end = isLong && field("x_mm").value ? "2" : "";
+  field(`x${end}_mm`).value = at.x.toFixed(1);
+  field(`y${end}_mm`).value = at.y.toFixed(1);
   form.elements.namedItem("where").value = "";
   const pending = svg.querySelector("[data-pending]");
   if (pending) {

@@ -1,0 +1,107 @@
+"""From the log of a piece to a closed case by keyboard alone; areas marked by two taps."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tempermark.web.floor.models import Element
+from tempermark.web.run.models import Mark, TestPress
+from tempermark.web.setup.actions import load_shipped_recipes
+from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.trace.models import FaultCase
+from tests.support import room
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def vest(signed_in):
+    load_shipped_recipes()
+    room.blank(thickness_mm=0.5)
+    room.survey(room.person("maren", "lead"), Element.objects.get())
+    return RecipeVersion.objects.get(recipe__slug="dye-on-a-polyester-vest")
+
+
+def log_by_keys(isla, vest):
+    isla.go(f"/presses/heron/test-presses/new/?recipe={vest.pk}")
+    isla.sees("Set Heron to")
+    isla.reach("blank")
+    isla.type("Crew vest")
+    isla.reach("set_c")
+    isla.type("202")
+    for name, value in (("art_width_mm", "240"), ("art_height_mm", "240")):
+        isla.reach(name)
+        isla.type(value)
+    for name, value in (("art_x_mm", "20"), ("art_y_mm", "240")):
+        isla.reach(name)
+        isla.type(value)
+    isla.type(Keys.ENTER)
+    isla.sees("how did it come out?")
+
+
+def test_from_log_to_closed_case_by_keyboard_alone(signed_in, vest):
+    isla = signed_in
+    log_by_keys(isla, vest)
+    isla.reach("symptom")
+    isla.type("Fades towards")
+    isla.reach("where")
+    isla.type("at the back left")
+    isla.reach("Add the mark")
+    isla.type(Keys.ENTER)
+    isla.sees("Fades towards a margin, at the back left")
+    isla.reach("Trace this fault")
+    isla.type(Keys.ENTER)
+    isla.sees("What went in")
+    assert isla.find("[data-cause]").get_attribute("data-cause") == "cold_zone"
+    # A check's result moves the order.
+    before = isla.find("[data-cause] .chance").text
+    isla.reach("Nothing of the kind")
+    isla.type(Keys.ENTER)
+    isla.wait(lambda: isla.find("[data-cause] .chance").text != before)
+    isla.reach("Press again with this")
+    isla.type(Keys.ENTER)
+    isla.sees("Try the remedy on Heron")
+    isla.reach("dwell_s")
+    isla.type(Keys.ENTER)
+    isla.sees("how did it come out?")
+    isla.reach("outcome")
+    isla.type(Keys.SPACE)
+    isla.reach("Save the outcome")
+    isla.type(Keys.ENTER)
+    isla.sees("good.")
+    isla.go(FaultCase.objects.get().get_absolute_url())
+    isla.reach("Close the case")
+    if isla.driver.execute_script("return document.activeElement.tagName") == "SUMMARY":
+        isla.reach("Close the case")
+    isla.type(Keys.ENTER)
+    isla.sees("proved by")
+    case = FaultCase.objects.get()
+    assert case.cause == "cold_zone" and case.proof == TestPress.objects.get(outcome="good")
+    assert case.first_thought and case.last_thought
+    isla.sees("After this case")
+
+
+def test_an_area_is_marked_by_two_taps(signed_in, vest):
+    isla = signed_in
+    log_by_keys(isla, vest)
+    isla.choose("symptom", "Light patches")
+    isla.choose("shape", "over an area")
+    isla.tap("svg[data-tap=mark]", 0.4, 0.4)
+    isla.tap("svg[data-tap=mark]", 0.6, 0.5)
+    isla.press("Add the mark")
+    isla.sees("Light patches")
+    mark = Mark.objects.get()
+    assert mark.half_x_mm > 20 and mark.half_y_mm != 0
+    assert isla.find("svg rect[stroke-width='2.5']")
+
+
+def test_the_picture_of_a_fault_is_one_tap_from_the_board_and_back(signed_in, vest):
+    isla = signed_in
+    piece = room.piece(room.User.objects.get(username="isla"), Element.objects.get())
+    room.mark(piece.pressed_by, piece)
+    isla.go(piece.get_absolute_url())
+    isla.press("Trace this fault")
+    isla.follow("Fades towards a margin")
+    isla.sees("Taken for")
+    assert len(isla.find_all(".fault-row svg")) == 3
+    isla.follow("Back to the case")
+    isla.sees("What went in")
