@@ -1,6 +1,19 @@
 """Django's record of this app."""
 
 from django.apps import AppConfig
+from django.core.checks import Error, register
+
+from tempermark.core.diagnosis.knowledge_base import KnowledgeError, shipped
+
+
+@register()
+def knowledge_is_sound(app_configs, **kwargs):
+    """The knowledge of faults is read and checked whenever the application starts."""
+    try:
+        shipped()
+    except (KnowledgeError, KeyError, TypeError, ValueError) as error:
+        return [Error(f"The knowledge of faults cannot be used: {error}", id="trace.E001")]
+    return []
 
 
 class TraceConfig(AppConfig):

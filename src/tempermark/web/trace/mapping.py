@@ -26,6 +26,7 @@ from tempermark.web.run.queries import UnderArt
 from tempermark.web.trace import queries
 from tempermark.web.trace.evidence import under_transfer
 from tempermark.web.trace.models import CheckRecord, FaultCase
+from tempermark.web.trace.series import series_facts
 
 # Pad readings and maps agree at best to this (standard, K).
 LEAST_UNCERTAINTY_C = 0.5
@@ -53,7 +54,7 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
         art=Art(piece.art_width_mm, piece.art_height_mm),
         ambient_c=piece.room_c,
         relative_humidity=piece.relative_humidity,
-        facts=_facts(case, under, pressed),
+        facts=frozenset(sourced_facts(case, under, pressed)),
         not_facts=frozenset(piece.not_facts) | frozenset(case.not_facts),
         checks_done=tuple(
             done
@@ -83,25 +84,26 @@ def _pressure_facts(piece: TestPress, pressed: PressureUnder) -> set[str]:
     return told
 
 
-def _facts(case: FaultCase, under: UnderArt | None, pressed: PressureUnder) -> frozenset[str]:
-    """What was noted, answered, or follows from where art and marks lay.
+# Where a fact of a case came from.
+NOTED, ANSWERED, BY_PLACE = "noted with the piece", "answered here", "from the art's place"
+BY_PRESSURE, BY_SERIES, BY_PIECES = "from the pressure map", "from the series", "from other pieces"
 
-    A person's answer leads over what other pieces tell.
+
+def sourced_facts(case: FaultCase, under: UnderArt | None, pressed: PressureUnder) -> dict:
+    """What was noted, answered, or follows from where art and marks lay and from other pieces, each
+    fact with where it came from. A person's answer leads over what is computed.
     """
     piece = case.test_press
-    facts = {*piece.facts, *case.facts}
-    if under is not None and under.past_plate:
-        facts.add("art_past_plate")
     denied = {*piece.not_facts, *case.not_facts}
-    facts |= _pressure_facts(piece, pressed) - denied
-    told = recurring(piece)
-    if told and not {"follows_platen", "follows_blank"} & {
-        *facts,
-        *piece.not_facts,
-        *case.not_facts,
-    }:
-        facts.add(told)
-    return frozenset(facts)
+    told = dict.fromkeys(piece.facts, NOTED) | dict.fromkeys(case.facts, ANSWERED)
+    computed = dict.fromkeys(_pressure_facts(piece, pressed), BY_PRESSURE)
+    computed |= dict.fromkeys(series_facts(piece), BY_SERIES)
+    follows_one = recurring(piece)
+    if follows_one and not {"follows_platen", "follows_blank"} & {*told, *denied}:
+        computed[follows_one] = BY_PIECES
+    if under is not None and under.past_plate:
+        told.setdefault("art_past_plate", BY_PLACE)
+    return {fact: source for fact, source in computed.items() if fact not in denied} | told
 
 
 def recurring(piece: TestPress) -> str | None:

@@ -22,7 +22,14 @@ from tempermark.web.trace.evidence import (
     under_transfer,
 )
 from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.mapping import core_case, pressure_of, recurrence_of
+from tempermark.web.trace.mapping import (
+    ANSWERED,
+    NOTED,
+    core_case,
+    pressure_of,
+    recurrence_of,
+    sourced_facts,
+)
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.words import headline, try_link
 
@@ -103,7 +110,9 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "questions": diagnosis.questions,
         "checks": [_check(c) for c in record.checks.filter(taken_back_at=None)],
         "answers": _answers(record),
+        "computed": _computed(record, under),
         "proofs": queries.proofs(record)[:10],
+        "fact_labels": {f.code: f.label for f in shipped().facts.values()},
         "cause_labels": {c.code: c.label for c in shipped().causes.values()},
         "form_key": uuid4(),
         "may_enter": request.user.may_work and record.closed_at is None,
@@ -156,6 +165,14 @@ def _check(made) -> dict:
     check = shipped().checks[made.check_code]
     told = "unclear" if made.unclear else made.outcome or "nothing found"
     return {"made": made, "label": check.label, "told": told}
+
+
+def _computed(record: FaultCase, under) -> list[dict]:
+    """Facts that nobody told, with where they came from."""
+    told = sourced_facts(record, under, pressure_of(record.test_press))
+    labels = shipped().facts
+    own = (NOTED, ANSWERED)
+    return [{"text": labels[f].label, "source": s} for f, s in told.items() if s not in own]
 
 
 def _answers(record: FaultCase) -> list[dict]:

@@ -1,0 +1,79 @@
+"""What the pieces just before tell, and that the board says where each fact came from."""
+
+from datetime import timedelta
+
+import pytest
+from django.utils import timezone
+
+from tempermark.core.diagnosis import knowledge_base
+from tempermark.web.run import actions as runs
+from tempermark.web.run.models import TestPress
+from tempermark.web.trace import actions
+from tempermark.web.trace.apps import knowledge_is_sound
+from tempermark.web.trace.mapping import core_case
+from tempermark.web.trace.series import series_before, series_facts
+from tests.support import room
+
+
+def at(piece, seconds_ago):
+    moment = timezone.now() - timedelta(seconds=seconds_ago)
+    TestPress.objects.filter(pk=piece.pk).update(pressed_at=moment)
+    piece.refresh_from_db()
+    return piece
+
+
+@pytest.fixture
+def made(technician, element):
+    room.blank(thickness_mm=0.5)
+
+    def pressed(seconds_ago, good=True, **fields):
+        piece = at(room.piece(technician, element, **fields), seconds_ago)
+        return runs.score(technician, piece, "good", {}) if good else piece
+
+    return pressed
+
+
+def test_a_fast_series_that_began_well(made):
+    first, second = made(400), made(270)
+    piece = made(140, good=False)
+    assert series_before(piece) == [second, first]
+    assert series_facts(piece) == {"rapid_series", "first_pieces_good"}
+
+
+def test_a_slow_series_is_not_rapid_and_a_pause_ends_it(made):
+    made(9000)
+    made(1500), made(900)
+    assert series_facts(made(200, good=False)) == {"first_pieces_good"}
+    lonely = made(0, good=False)
+    TestPress.objects.filter(pk=lonely.pk).update(pressed_at=timezone.now() + timedelta(hours=3))
+    lonely.refresh_from_db()
+    assert series_facts(lonely) == set()
+
+
+def test_first_pieces_that_were_faulty_or_of_another_recipe_tell_nothing(made, technician, element):
+    made(400, good=False), made(270)
+    assert series_facts(made(140, good=False)) == {"rapid_series"}
+
+
+def test_the_board_says_where_facts_came_from_and_an_answer_leads(browse, technician, made):
+    made(400), made(270)
+    piece = made(140, good=False)
+    room.mark(technician, piece, symptom="low_density", where="all", x_mm=None, y_mm=None)
+    case = actions.open_case(technician, piece)
+    assert "rapid_series" in core_case(case)[0].facts
+    page = room.words(browse.get(case.get_absolute_url()))
+    assert "from the series" in page and "Noted" in page
+    actions.answer_fact(technician, case, "rapid_series", "no")
+    case.refresh_from_db()
+    found = core_case(case)[0]
+    assert "rapid_series" not in found.facts and "rapid_series" in found.not_facts
+
+
+def test_broken_knowledge_stops_the_start(monkeypatch):
+    assert knowledge_is_sound(None) == []
+
+    def broken():
+        raise knowledge_base.KnowledgeError("dust: unknown symptom fluff")
+
+    monkeypatch.setattr("tempermark.web.trace.apps.shipped", broken)
+    assert "unknown symptom fluff" in knowledge_is_sound(None)[0].msg
