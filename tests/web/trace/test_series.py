@@ -10,8 +10,10 @@ from tempermark.web.run import actions as runs
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace import actions
 from tempermark.web.trace.apps import knowledge_is_sound
-from tempermark.web.trace.mapping import core_case
+from tempermark.web.trace.evidence import changed_since_good
+from tempermark.web.trace.mapping import core_case, lot_facts
 from tempermark.web.trace.series import series_before, series_facts
+from tempermark.web.trace.stack_facts import stack_facts
 from tests.support import room
 
 
@@ -77,3 +79,48 @@ def test_broken_knowledge_stops_the_start(monkeypatch):
 
     monkeypatch.setattr("tempermark.web.trace.apps.shipped", broken)
     assert "unknown symptom fluff" in knowledge_is_sound(None)[0].msg
+
+
+@pytest.mark.parametrize(
+    ("stack", "facts"),
+    [
+        (
+            ["parchment", "transfer_paper", "polyester_jersey", "plain_paper inside"],
+            {"cover_parchment"},
+        ),
+        (["transfer_paper", "polyester_jersey", "plain_paper inside"], {"no_cover"}),
+        (
+            ["ptfe_sheet", "parchment", "plain_paper", "transfer_paper", "polyester_jersey"],
+            {"cover_plain_paper", "no_inside_sheet", "extra_layers"},
+        ),
+        (
+            [
+                "parchment",
+                "transfer_paper",
+                "polyester_jersey uncoated side up",
+                "plain_paper inside",
+                "foam_pillow",
+            ],
+            {"cover_parchment", "uncoated_face_up", "pillow_used"},
+        ),
+        (["polyester_jersey"], set()),
+        ([], set()),
+    ],
+)
+def test_a_noted_stack_tells_its_facts(made, stack, facts):
+    assert stack_facts(made(60, good=False, stack=stack)) == facts
+
+
+def test_a_named_cover_leads_over_the_stack_s(technician, made):
+    piece = made(60, good=False, facts=["cover_ptfe"])
+    room.mark(technician, piece)
+    found = core_case(actions.open_case(technician, piece))[0].facts
+    assert "cover_ptfe" in found and "cover_parchment" not in found
+
+
+def test_a_new_lot_is_noticed(technician, made):
+    made(86_400, blank_lot="B1", film_lot="F7")
+    piece = made(60, good=False, blank_lot="B2", film_lot="F7")
+    assert lot_facts(piece) == {"new_lot_of_blanks"}
+    assert "lot of blanks B1 → B2" in changed_since_good(piece, "c").differences
+    assert lot_facts(made(30, good=False)) == set()

@@ -42,6 +42,8 @@ def log_test_press(
         defaults={
             **{name: data.get(name) for name in LOGGED_FIELDS},
             "peel": data.get("peel") or "",
+            "blank_lot": (data.get("blank_lot") or "").strip(),
+            "film_lot": (data.get("film_lot") or "").strip(),
             "relative_humidity": None if humidity is None else humidity / 100,
             "element": element,
             "pressed_by": user,

@@ -82,6 +82,8 @@ class TestPressForm(PlaceForm):
         label="Also so", required=False, widget=forms.CheckboxSelectMultiple, choices=()
     )
     note = forms.CharField(label="Note", required=False, max_length=1000)
+    blank_lot = forms.CharField(label="Lot of blanks", required=False, max_length=40)
+    film_lot = forms.CharField(label="Lot of film, paper or coat", required=False, max_length=40)
 
     def __init__(self, *args, element: Element, **kwargs):
         super().__init__(*args, **kwargs)

@@ -61,6 +61,8 @@ class TestPress(models.Model):
     scores = models.JSONField(default=dict)
     density = models.FloatField(null=True, blank=True, help_text="of black; 1 is the proof's")
     note = models.CharField(max_length=1000, blank=True)
+    blank_lot = models.CharField(max_length=40, blank=True)
+    film_lot = models.CharField(max_length=40, blank=True, help_text="of film, paper or coat")
 
     class Meta:
         ordering = ["-pressed_at", "-pk"]

@@ -111,6 +111,10 @@ def changed_since_good(piece: TestPress, unit: str) -> Changed | None:
         texts = [f"without {entry_text(e, library)}" for e in gone]
         texts += [f"with {entry_text(e, library)}" for e in new]
         found.append(f"stack {', '.join(texts) or 'in another order'}")
+    for label, name in (("lot of blanks", "blank_lot"), ("lot of film", "film_lot")):
+        was, is_now = getattr(before, name), getattr(piece, name)
+        if was and is_now and was != is_now:
+            found.append(f"{label} {was} → {is_now}")
     if before.recipe_id != piece.recipe_id:
         found.append(f"recipe version {before.recipe.number} → {piece.recipe.number}")
     found += _rooms(before, piece)

@@ -27,6 +27,7 @@ from tempermark.web.trace import queries
 from tempermark.web.trace.evidence import under_transfer
 from tempermark.web.trace.models import CheckRecord, FaultCase
 from tempermark.web.trace.series import series_facts
+from tempermark.web.trace.stack_facts import stack_facts
 
 # Pad readings and maps agree at best to this (standard, K).
 LEAST_UNCERTAINTY_C = 0.5
@@ -87,6 +88,8 @@ def _pressure_facts(piece: TestPress, pressed: PressureUnder) -> set[str]:
 # Where a fact of a case came from.
 NOTED, ANSWERED, BY_PLACE = "noted with the piece", "answered here", "from the art's place"
 BY_PRESSURE, BY_SERIES, BY_PIECES = "from the pressure map", "from the series", "from other pieces"
+BY_STACK, BY_LOT = "from the stack", "from the lots"
+COVERED = {"cover_parchment", "cover_plain_paper", "cover_ptfe", "no_cover"}
 
 
 def sourced_facts(case: FaultCase, under: UnderArt | None, pressed: PressureUnder) -> dict:
@@ -98,12 +101,31 @@ def sourced_facts(case: FaultCase, under: UnderArt | None, pressed: PressureUnde
     told = dict.fromkeys(piece.facts, NOTED) | dict.fromkeys(case.facts, ANSWERED)
     computed = dict.fromkeys(_pressure_facts(piece, pressed), BY_PRESSURE)
     computed |= dict.fromkeys(series_facts(piece), BY_SERIES)
+    computed |= dict.fromkeys(_compatible(stack_facts(piece), told), BY_STACK)
+    computed |= dict.fromkeys(lot_facts(piece), BY_LOT)
     follows_one = recurring(piece)
     if follows_one and not {"follows_platen", "follows_blank"} & {*told, *denied}:
         computed[follows_one] = BY_PIECES
     if under is not None and under.past_plate:
         told.setdefault("art_past_plate", BY_PLACE)
     return {fact: source for fact, source in computed.items() if fact not in denied} | told
+
+
+def _compatible(computed: set[str], told: dict) -> set[str]:
+    """Where a person named the cover, the stack's own is not added to it."""
+    return computed - COVERED if COVERED & set(told) else computed
+
+
+def lot_facts(piece: TestPress) -> set[str]:
+    """A lot that differs from that of the last good piece."""
+    before = runs.worked_before(piece)
+    if before is None:
+        return set()
+    pairs = {
+        "new_lot_of_blanks": (before.blank_lot, piece.blank_lot),
+        "new_lot_of_film": (before.film_lot, piece.film_lot),
+    }
+    return {fact for fact, (was, now) in pairs.items() if was and now and was != now}
 
 
 def recurring(piece: TestPress) -> str | None:

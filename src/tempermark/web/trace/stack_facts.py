@@ -1,0 +1,56 @@
+"""What the noted stack of a piece tells: its cover, inside sheet, wicking layer, extra layers."""
+
+from tempermark.core.recipes.layers import code_of
+from tempermark.core.recipes.stack_rules import (
+    BLANKS,
+    COVERS,
+    LARGE_MM,
+    TRANSFERS,
+    TWO_LAYERED,
+    Stacked,
+    faults,
+)
+from tempermark.core.vocabulary import DYE_METHODS
+from tempermark.web.run.models import TestPress
+
+# A cover above the transfer, nearest to it first.
+COVER_FACTS = {
+    "parchment": "cover_parchment",
+    "plain_paper": "cover_plain_paper",
+    "ptfe_sheet": "cover_ptfe",
+}
+FAULT_FACTS = {
+    "no_cover": "no_cover",
+    "no_inside_sheet": "no_inside_sheet",
+    "bare_side": "uncoated_face_up",
+}
+
+
+def stack_facts(piece: TestPress) -> set[str]:
+    """Facts of a piece's noted stack; none where no stack was noted."""
+    codes = [code_of(entry) for entry in piece.stack]
+    if not any(code in TRANSFERS for code in codes):
+        return set()
+    blank, method = piece.blank, piece.recipe.recipe.method
+    stacked = Stacked(
+        tuple(piece.stack), method, blank_kind=blank.kind, fixed_cover=piece.element.press.cover
+    )
+    told = {FAULT_FACTS[f.code] for f in faults(stacked) if f.code in FAULT_FACTS}
+    first = next(i for i, code in enumerate(codes) if code in TRANSFERS)
+    nearest = next((c for c in reversed(codes[:first]) if c in COVER_FACTS), None)
+    if nearest:
+        told.add(COVER_FACTS[nearest])
+    if "foam_pillow" in codes:
+        told.add("pillow_used")
+    side = max(blank.width_mm or 0.0, blank.height_mm or 0.0)
+    if method in DYE_METHODS and blank.kind == "panel" and side > LARGE_MM:
+        told |= set() if "wicking_cloth" in codes else {"no_wicking_layer"}
+    if _above(codes) > _above([code_of(entry) for entry in piece.recipe.stack]):
+        told.add("extra_layers")
+    return told if blank.kind in TWO_LAYERED else told - {"no_inside_sheet"}
+
+
+def _above(codes: list[str]) -> int:
+    """How many covers lie above the blank."""
+    blank = next((i for i, code in enumerate(codes) if code in BLANKS), len(codes))
+    return sum(code in COVERS or code in ("aramid_felt", "silicone_pad") for code in codes[:blank])
