@@ -53,6 +53,19 @@ def test_a_thick_stack_is_evidence_that_heat_was_blocked(browse, technician, mea
     assert "Layers or a heavy blank keep the heat from the print" in page
 
 
+def test_closings_are_worth_less_than_one_dwell(browse, technician, measured):
+    one = faulty(technician, measured, dwell_s=60.0)
+    assert under_transfer(one, under_art(one)).effective_s is None
+    three = faulty(technician, measured, dwell_s=60.0, closures=3)
+    worth = under_transfer(three, under_art(three)).effective_s
+    assert 45 < worth < 60
+    six = faulty(technician, measured, dwell_s=60.0, closures=6)
+    assert under_transfer(six, under_art(six)).effective_s < worth
+    case = actions.open_case(technician, three)
+    assert core_case(case)[0].actual.effective_s == pytest.approx(worth)
+    assert f"3 closings are worth {worth:.0f} s of one" in told(browse, case)
+
+
 def test_without_a_map_nothing_is_computed(technician, element):
     room.blank(thickness_mm=0.5)
     piece = faulty(technician, element)

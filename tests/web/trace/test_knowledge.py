@@ -53,6 +53,9 @@ def test_a_lead_puts_a_number_that_is_used_and_takes_it_back(browse, leads, tech
     for row in KnowledgeChange.objects.all():
         leads.post(f"/knowledge/changes/{row.pk}/withdraw/")
     assert shop_knowledge().base == shipped()
+    leads.post(path, {"key": "sign:blank_not_wiped", "value": "0.7", "why": "we wipe"})
+    assert shop_knowledge().base.causes["dust"].signs["blank_not_wiped"][0] == 0.7
+    assert "From: technicians’" in room.words(browse.get(path)).replace("'", "’")
     wrong = leads.post(path, {"value": "1.5", "why": "x"})
     assert wrong.status_code == 422
 

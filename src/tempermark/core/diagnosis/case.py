@@ -42,6 +42,8 @@ class Actual:
     # Dye dose or adhesive flow through the stack that was used, as a share of what the recipe's own
     # stack lets through at the same setting; by the heat solver.
     heat_through: float | None = None
+    # The dwell of one closing that gives what several gave, in s; by the heat solver.
+    effective_s: float | None = None
 
 
 @dataclass(frozen=True)

@@ -40,6 +40,7 @@ class Cause:
     remedy_open: str
     piece: str
     prove: str
+    source: str = ""
 
 
 @dataclass(frozen=True)
@@ -125,8 +126,10 @@ def shipped() -> KnowledgeBase:
     """The knowledge that ships with the application, checked once per process."""
     causes = {}
     for group in GROUPS:
-        for code, row in _load(group).items():
-            causes[code] = _cause(code, group, row)
+        rows = _load(group)
+        source = rows.pop("source")
+        for code, row in rows.items():
+            causes[code] = _cause(code, group, row, source)
     base = KnowledgeBase(
         causes=causes,
         symptoms=_symptoms(),
@@ -155,7 +158,7 @@ def _load(name: str) -> dict:
         return tomllib.load(stream)
 
 
-def _cause(code: str, group: str, row: dict) -> Cause:
+def _cause(code: str, group: str, row: dict, source: str) -> Cause:
     return Cause(
         code=code,
         group=group,
@@ -171,6 +174,7 @@ def _cause(code: str, group: str, row: dict) -> Cause:
         remedy_open=row.get("remedy_open", row["remedy"]),
         piece=row["piece"],
         prove=row["prove"],
+        source=row.get("source", source),
     )
 
 

@@ -22,7 +22,7 @@ LEAFLET_DOUBT = 0.6
 # Measured inside the window, with this much grace: the dial's own figure is moot.
 TRUTH_GRACE_C = 2.0
 TRUTH_DECIDES = -3.5
-# Seconds lost while the stack warms up again at each further closing.
+# Seconds lost while the stack warms up again at each further closing, where nobody computed it.
 REOPENING_LOSS_S = 1.5
 # Share of a print-wide deviation that speaks for a zone rather than the whole platen.
 WHOLE_PLATEN_SHARE = 0.35
@@ -211,10 +211,16 @@ def _dwell(case: Case, curves, low_side: bool) -> Evidence | None:
     if reference is None or time_s is None:
         return None
     window, words = reference
-    effective = time_s - REOPENING_LOSS_S * ((case.actual.closures or 1) - 1)
+    closures = case.actual.closures or 1
+    effective = case.actual.effective_s
+    if effective is None:
+        effective = time_s - REOPENING_LOSS_S * (closures - 1)
     end = window[0] if low_side else window[1]
     excess = _beyond(effective, window, low_side) / max(end, 1.0)
-    return Evidence(weigh(curves["dwell"], excess), f"dwell {time_s:g} s, {words}")
+    told = f"dwell {time_s:g} s"
+    if closures > 1:
+        told += f" in {closures} closings, worth {effective:.0f} s of one"
+    return Evidence(weigh(curves["dwell"], excess), f"{told}, {words}")
 
 
 def dwell_below_window(case, curves):

@@ -19,7 +19,9 @@ TOLD_FROM = 0.005
 
 @dataclass(frozen=True)
 class Change:
-    """What a shop says: `prior` of a cause, or the strength with which it shows `symptom`."""
+    """What a shop says: the `prior` of a cause, how strongly it `shows` the row `key`, or how often
+    the fact `key` is true with it (`sign`).
+    """
 
     cause: str
     part: str
@@ -67,6 +69,9 @@ def changed(base: KnowledgeBase, changes: Iterable[Change]) -> KnowledgeBase:
                 for row in cause.shows
             )
             causes[cause.code] = replace(cause, shows=rows)
+        elif change.part == "sign" and change.key in cause.signs:
+            pair = (value, cause.signs[change.key][1])
+            causes[cause.code] = replace(cause, signs=cause.signs | {change.key: pair})
     return replace(base, causes=causes)
 
 

@@ -173,10 +173,11 @@ def _closed(
     for turn, seconds in enumerate(parts):
         if turn:
             open_too = opened(closing, heat.ROOM_C, REOPENED_S)
-            at = None if dye_at is None else dye_at + 1
+            at = None if laid.interface is None else laid.interface + 1
             blank_at = None if laid.blank_at is None else laid.blank_at + 1
             phase = Phase("open", open_too, ("air", *keys))
-            made.append(_Made(phase, at, blank_at, at))
+            # The transfer lies loose meanwhile: no dye passes.
+            made.append(_Made(phase, at, blank_at, None))
         phase = Phase(asked.step.name, replace(closing, time_s=seconds), keys)
         made.append(_Made(phase, laid.interface, laid.blank_at, dye_at, flows_c))
     if laid.blank_at is None:

@@ -1,16 +1,20 @@
 """What is computed about a faulty piece: heat under its transfer, and what has changed."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.core.recipes.layers import entry_text
+from tempermark.core.thermal import press
+from tempermark.core.thermal.dwell import dwell_for
+from tempermark.core.thermal.in_a_row import Phase, opened, run_phases
+from tempermark.core.thermal.outcome import rates
 from tempermark.web.floor.models import PressEvent
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.setup import heat, learning
-from tempermark.web.setup.heat_row import state_before
+from tempermark.web.setup.heat_row import REOPENED_S, state_before
 from tempermark.web.setup.library import shop_materials
 
 USUAL_HUMIDITY = 0.5
@@ -29,6 +33,7 @@ class UnderTransfer:
     dose: float | None
     flow_kpa_s: float | None
     share: float | None
+    effective_s: float | None = None
 
 
 def under_transfer(piece: TestPress, under: UnderArt | None) -> UnderTransfer | None:
@@ -46,7 +51,28 @@ def under_transfer(piece: TestPress, under: UnderArt | None) -> UnderTransfer | 
         own.dose if own.is_dye else None,
         None if own.is_dye else float(own.reached.flow_kpa_s[0]),
         share,
+        _effective_s(piece, own) if piece.closures > 1 else None,
     )
+
+
+def _effective_s(piece: TestPress, made: heat.Pressed) -> float | None:
+    """The dwell of one closing that gives what the piece's closings gave, opened for some seconds
+    between equal ones.
+    """
+    keys = tuple(f"layer {n}" for n in range(len(made.laid.layers)))
+    part = replace(made.closing, time_s=piece.dwell_s / piece.closures)
+    phases = [Phase("press", part, keys)]
+    for _ in range(piece.closures - 1):
+        phases.append(Phase("open", opened(part, heat.ROOM_C, REOPENED_S), ("air", *keys)))
+        phases.append(Phase("press", replace(part, begins=None), keys))
+    rate = rates(made.piece)["dose" if made.is_dye else "flow_kpa_s"]
+    kpa = 1.0 if made.is_dye else made.asked.kpa
+    whole = 0.0
+    for phase, course in zip(phases, run_phases(phases), strict=True):
+        # While it stands open the transfer lies loose: nothing passes and nothing flows.
+        if phase.name == "press":
+            whole += kpa * float(press.over_time(course, rate, made.interface)[0])
+    return dwell_for(made.closing, made.piece, whole)
 
 
 def _amount(made: heat.Pressed) -> float:

@@ -130,14 +130,15 @@ def cause(request, code):
     if found is None:
         raise Http404("There is no such cause.")
     form = ChangeForm(request.POST or None)
-    keys = {row_key(row) for row in found.shows} | {""}
+    keys = {row_key(row) for row in found.shows} | {""} | {f"sign:{f}" for f in found.signs}
     if request.method == "POST":
         must_lead(request.user)
         if form.is_valid() and form.cleaned_data["key"] in keys:
             data = form.cleaned_data
-            part = "shows" if data["key"] else "prior"
+            head, _, fact = data["key"].partition("sign:")
+            part = "sign" if fact else "shows" if head else "prior"
             actions.change_knowledge(
-                request.user, code, part, data["key"], data["value"], data["why"]
+                request.user, code, part, fact or head, data["value"], data["why"]
             )
             messages.success(request, f"{found.label}: your number holds from now on.")
             return redirect("trace:cause", code)
@@ -153,6 +154,8 @@ def cause(request, code):
         "rows": rows_of(found),
         "signs": [
             {
+                "fact": fact,
+                "sign_key": f"sign:{fact}",
                 "label": facts[fact].label,
                 "with": pair[0],
                 "without": pair[1],

@@ -48,7 +48,9 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
         blank=_blank(piece),
         recipe=_window(piece),
         actual=replace(
-            _actual(piece, under, pressed), heat_through=through.share if through else None
+            _actual(piece, under, pressed),
+            heat_through=through.share if through else None,
+            effective_s=through.effective_s if through else None,
         ),
         worked_before=_worked(piece),
         map_at_print=_map(piece, under),

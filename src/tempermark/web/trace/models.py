@@ -79,7 +79,9 @@ class KnowledgeChange(models.Model):
     """A shop's own number in the knowledge of faults; the newest of a part not withdrawn holds."""
 
     cause = models.CharField(max_length=28)
-    part = models.CharField(max_length=8, choices=[("prior", "rate"), ("shows", "shows")])
+    part = models.CharField(
+        max_length=8, choices=[("prior", "rate"), ("shows", "shows"), ("sign", "sign")]
+    )
     key = models.CharField(max_length=120, blank=True)
     value = models.FloatField()
     why = models.CharField(max_length=300)

@@ -29,7 +29,7 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('cause', models.CharField(max_length=28)),
-                ('part', models.CharField(choices=[('prior', 'rate'), ('shows', 'shows')], max_length=8)),
+                ('part', models.CharField(choices=[('prior', 'rate'), ('shows', 'shows'), ('sign', 'sign')], max_length=8)),
                 ('key', models.CharField(blank=True, max_length=120)),
                 ('value', models.FloatField()),
                 ('why', models.CharField(max_length=300)),
