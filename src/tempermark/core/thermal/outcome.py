@@ -9,13 +9,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from tempermark.core.constants import GAS_CONSTANT_J_MOL_K, ZERO_CELSIUS_K
 from tempermark.core.thermal import dye
 from tempermark.core.thermal.conduction import Course
 from tempermark.core.thermal.press import (
     MELT_FALL_K,
     SCORCH_ACTIVATION_J_MOL,
     SCORCH_AT_S,
+    SCORCH_REFERENCE_C,
+    Rate,
+    activated,
     over_time,
     risk,
     seconds_above,
@@ -42,10 +44,7 @@ SPREADS_FROM_KPA, SPREADS_OVER_KPA = 45.0, 80.0
 # (handbook 3). Starting value: the trade's windows for mugs and tiles (handbook 4) show none.
 HARD_BLOWOUT_FROM = 12.0
 # Where a blank says nothing: a minute begins to yellow cotton (handbook 3).
-USUAL_SCORCH_C = 210.0
-
-
-Rate = Callable[[np.ndarray], np.ndarray]
+USUAL_SCORCH_C = SCORCH_REFERENCE_C
 
 
 @dataclass(frozen=True)
@@ -182,17 +181,6 @@ def fluidity(flows_c: float):
     def rate(temperature_c):
         above = np.asarray(temperature_c, float) - flows_c
         return np.exp((above - FLUID_ABOVE_K) / MELT_FALL_K) / (1.0 + np.exp(-above / SETS_K))
-
-    return rate
-
-
-def activated(reference_c: float, seconds: float, activation_j_mol: float):
-    """A rate in 1/s as a function of °C: 1 is reached after some seconds at a reference."""
-    reference = 1.0 / (reference_c + ZERO_CELSIUS_K)
-
-    def rate(temperature_c):
-        inverse = 1.0 / (np.asarray(temperature_c, float) + ZERO_CELSIUS_K) - reference
-        return np.exp(-activation_j_mol / GAS_CONSTANT_J_MOL_K * inverse) / seconds
 
     return rate
 

@@ -1,5 +1,6 @@
 """One closing of the press at one or many places: interfaces, dose, energies, risks."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,12 +11,15 @@ from tempermark.core.thermal.conduction import Bounds, Course, Heater, State, ru
 from tempermark.core.thermal.stack import Cells, Layer, contact_m2k_w, cut
 
 # Scorch: a minute at 210 °C begins to yellow cotton; activated, steeper than dye (handbook 3).
-SCORCH_REFERENCE_K, SCORCH_AT_S, SCORCH_ACTIVATION_J_MOL = 483.15, 60.0, 150_000.0
+SCORCH_REFERENCE_C, SCORCH_AT_S, SCORCH_ACTIVATION_J_MOL = 210.0, 60.0, 150_000.0
 # Hot melt: viscosity falls e-fold per 12 K; squeeze-out 1/h² = 1/h₀² + C·p·t/η (handbook 3). C is
 # set so that a firm 60 kPa for 15 s at 160 °C halves the layer; starting value.
 MELT_FALL_K, MELT_REFERENCE_C, MELT_HALVED_KPA_S = 12.0, 160.0, 60.0 * 15.0
 # A risk of one half where dose, scorch or squeeze reach their reference; how sharply it rises.
 SHARPNESS = 4.0
+
+# Something per second at °C.
+Rate = Callable[[np.ndarray], np.ndarray]
 
 
 @dataclass(frozen=True)
@@ -144,10 +148,19 @@ def dose(course: Course, interface: int) -> np.ndarray:
     return over_time(course, dye.rate_per_s, interface)
 
 
-def scorch_rate(temperature_c):
-    """Share of a beginning yellowing in a second at °C: 1/60 at 210 °C."""
-    inverse = 1 / (np.asarray(temperature_c, float) + ZERO_CELSIUS_K) - 1 / SCORCH_REFERENCE_K
-    return np.exp(-SCORCH_ACTIVATION_J_MOL / GAS_CONSTANT_J_MOL_K * inverse) / SCORCH_AT_S
+def activated(reference_c: float, seconds: float, activation_j_mol: float) -> Rate:
+    """A rate in 1/s as a function of °C: 1 is reached after some seconds at a reference."""
+    reference = 1.0 / (reference_c + ZERO_CELSIUS_K)
+
+    def rate(temperature_c):
+        inverse = 1.0 / (np.asarray(temperature_c, float) + ZERO_CELSIUS_K) - reference
+        return np.exp(-activation_j_mol / GAS_CONSTANT_J_MOL_K * inverse) / seconds
+
+    return rate
+
+
+# Share of a beginning yellowing in a second at °C: 1/60 at 210 °C.
+scorch_rate = activated(SCORCH_REFERENCE_C, SCORCH_AT_S, SCORCH_ACTIVATION_J_MOL)
 
 
 def squeeze(course: Course, interface: int, pressure_kpa: np.ndarray) -> np.ndarray:

@@ -24,9 +24,7 @@ from tempermark.web.setup.heat_row import in_a_row, state_before
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Recipe, RecipeVersion
 from tempermark.web.setup.stack_building import lies_below_blank, may_turn
-
-# What a display that was never checked is known to, standard, K (presses run hot or cold by 15).
-NEVER_SD_C = 6.0
+from tempermark.web.setup.windows import NEVER_SD_C
 
 
 @require_GET

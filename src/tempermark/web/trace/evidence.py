@@ -17,7 +17,6 @@ from tempermark.web.setup import heat, learning
 from tempermark.web.setup.heat_row import REOPENED_S, state_before
 from tempermark.web.setup.library import shop_materials
 
-USUAL_HUMIDITY = 0.5
 # Smaller differences from the last good piece are none.
 SAME_C, SAME_S, SAME_HUMIDITY = 1.0, 1.0, 0.1
 MOST_PIECES = 50
@@ -93,7 +92,7 @@ def _pressed(piece: TestPress, true_c: float, stack: tuple[str, ...]):
         true_c,
         piece.dwell_s,
         kpa,
-        USUAL_HUMIDITY if humidity is None else humidity,
+        learning.USUAL_HUMIDITY if humidity is None else humidity,
     )
     asked = learning.with_lessons(asked)
     begins = None
