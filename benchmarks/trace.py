@@ -11,10 +11,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from tempermark.core.diagnosis.case import Actual, Blank, Case, CheckDone, Observation, Window
+from tempermark.core.diagnosis.case import Actual, Blank, Case, Observation, Window
 from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.diagnosis.next_steps import FALSE_ALARM, MINUTES_PER_BLANK, SHORTEST_MINUTES
+from tempermark.core.diagnosis.reversals import with_outcome
 from tempermark.core.vocabulary import PLACE_GROUPS
 
 CASES, SEED = 150, 7
@@ -69,16 +70,8 @@ def answered(case: Case, code: str, hidden: str, luck: float) -> Case:
     chances = [o.causes.get(hidden, FALSE_ALARM / len(check.outcomes)) for o in check.outcomes]
     steps = np.cumsum(np.array(chances) * min(1.0, 0.98 / sum(chances)))
     found = int(np.searchsorted(steps, luck))
-    return _with_outcome(case, code, found if found < len(check.outcomes) else None)
-
-
-def _with_outcome(case: Case, code: str, found: int | None) -> Case:
-    """Every cause that the check speaks on is confirmed or excluded by an outcome."""
-    check = BASE.checks[code]
-    confirmed = set(check.outcomes[found].causes) if found is not None else set()
-    spoken = {c for o in check.outcomes for c in o.causes}
-    done = [CheckDone(code, "confirms" if c in confirmed else "excludes", c) for c in spoken]
-    return replace(case, checks_done=(*case.checks_done, *done))
+    label = check.outcomes[found].label if found < len(check.outcomes) else ""
+    return with_outcome(case, check, label)
 
 
 def ours(case: Case, told) -> str:
@@ -110,9 +103,8 @@ def two_ahead(case: Case, told) -> str:
         chances = np.append(chances, max(0.02, 1 - chances.sum()))
         bits, spent = item.bits, cost(item.check)
         for n, chance in enumerate(chances / chances.sum()):
-            then = diagnose(
-                _with_outcome(case, item.check.code, n if n < len(outcomes) else None), BASE
-            )
+            label = outcomes[n].label if n < len(outcomes) else ""
+            then = diagnose(with_outcome(case, item.check, label), BASE)
             if _isolated(then) or not then.next_checks:
                 continue
             after = then.next_checks[0]

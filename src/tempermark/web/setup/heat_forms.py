@@ -32,8 +32,8 @@ LIGHT_KPA = 2.0
 LONGEST_ENTRY = 60
 
 
-class HeatForm(UnitForm):
-    """The press, the blank, and what is set."""
+class OnPressForm(UnitForm):
+    """A press, a blank, and the dial."""
 
     element = forms.ModelChoiceField(
         Element.objects.filter(taken_out_on=None).select_related("press"),
@@ -42,6 +42,11 @@ class HeatForm(UnitForm):
     )
     blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label=None)
     set_c = TemperatureField(label="Dial", low=20, high=400)
+
+
+class HeatForm(OnPressForm):
+    """The press, the blank, and what is set."""
+
     dwell_s = DwellField(label="Dwell", low=1, high=1800)
     contact_kpa = PressureField(label="Contact", low=1, high=300)
     humidity = NumberField(label="Room humidity", min_value=0, max_value=100, suffix="%")

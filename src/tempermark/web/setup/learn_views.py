@@ -10,15 +10,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import (
     NumberField,
     PressureField,
-    TemperatureField,
-    UnitForm,
 )
 from tempermark.web.setup import learn_charts, learning, lessons, queries
-from tempermark.web.setup.models import Blank, Lesson, StackTrace, Subject
+from tempermark.web.setup.heat_forms import OnPressForm
+from tempermark.web.setup.models import Lesson, StackTrace, Subject
 from tempermark.web.setup.window_views import RecipeChoice
 
 FEWEST_SAMPLES, MOST_SAMPLES, LONGEST_TRACE_S = 5, 20_000, 1800.0
@@ -26,17 +24,11 @@ MOST_TRACE_BYTES = 1_000_000
 LOW_C, HIGH_C = -20.0, 400.0
 
 
-class TraceForm(UnitForm):
+class TraceForm(OnPressForm):
     """A trace: what was pressed, where the couple lay, and its readings."""
 
-    recipe = RecipeChoice(None, label="Recipe")
-    element = forms.ModelChoiceField(
-        Element.objects.filter(taken_out_on=None).select_related("press"),
-        label="Press",
-        empty_label=None,
-    )
-    blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label=None)
-    set_c = TemperatureField(label="Dial", low=20, high=400)
+    field_order = ("recipe",)
+    recipe = RecipeChoice(None, label="Recipe", empty_label="choose")
     contact_kpa = PressureField(label="Contact", low=1, high=300)
     humidity = NumberField(label="Room humidity", min_value=0, max_value=100, suffix="%")
     place = forms.ChoiceField(

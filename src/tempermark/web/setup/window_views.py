@@ -7,14 +7,14 @@ from django.views.decorators.http import require_GET
 
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.web.floor.models import Element
-from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField, UnitForm
+from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup import heat, learning, queries, window_words, windows
-from tempermark.web.setup.heat_forms import HUMIDITY, usual_blank
+from tempermark.web.setup.heat_forms import HUMIDITY, OnPressForm, usual_blank
 from tempermark.web.setup.heat_row import state_before
 from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.setup.window_charts import window_chart
 
 MOST_SHEETS = 8
@@ -28,19 +28,13 @@ class RecipeChoice(forms.ModelChoiceField):
         return version.recipe.name
 
 
-class WindowForm(UnitForm):
+class WindowForm(OnPressForm):
     """Up to three recipes on a press, at a setting; and what else is asked."""
 
+    field_order = ("recipe", "second", "third")
     recipe = RecipeChoice(None, label="Recipe", empty_label=None)
     second = RecipeChoice(None, label="with", required=False, empty_label="none")
     third = RecipeChoice(None, label="and", required=False, empty_label="none")
-    element = forms.ModelChoiceField(
-        Element.objects.filter(taken_out_on=None).select_related("press"),
-        label="Press",
-        empty_label=None,
-    )
-    blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label=None)
-    set_c = TemperatureField(label="Dial", low=20, high=400)
     dwell_s = DwellField(label="Dwell", low=1, high=1200)
     humidity = NumberField(label="Room humidity", min_value=0, max_value=100, suffix="%")
     to_c = TemperatureField(label="Another true temperature", low=100, high=260, required=False)

@@ -1,6 +1,6 @@
 """A case's rows into the core's case: what the application already knows, and answers."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from tempermark.core.diagnosis.case import (
     Actual,
@@ -24,7 +24,7 @@ from tempermark.web.run import queries as runs
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.trace import queries
-from tempermark.web.trace.evidence import under_transfer
+from tempermark.web.trace.evidence import UnderTransfer, under_transfer
 from tempermark.web.trace.models import CheckRecord, FaultCase
 from tempermark.web.trace.series import series_facts
 from tempermark.web.trace.stack_facts import stack_facts
@@ -33,12 +33,32 @@ from tempermark.web.trace.stack_facts import stack_facts
 LEAST_UNCERTAINTY_C = 0.5
 
 
+@dataclass(frozen=True)
+class Gathered:
+    """A case for the engine, and what was computed for it: heat under the art and the transfer,
+    pressure, and where each fact came from.
+    """
+
+    case: Case
+    under: UnderArt | None
+    through: UnderTransfer | None
+    pressed: PressureUnder
+    facts: dict[str, str]
+
+
 def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
     """The case for the engine, and the heat under the art that went into it."""
+    found = gathered(case)
+    return found.case, found.under
+
+
+def gathered(case: FaultCase) -> Gathered:
+    """Everything the application knows and computes about a case."""
     piece = case.test_press
     under = runs.under_art(piece)
     pressed = pressure_of(piece)
     through = under_transfer(piece, under)
+    facts = sourced_facts(case, under, pressed)
     built = Case(
         method=piece.recipe.recipe.method,
         observations=tuple(
@@ -57,7 +77,7 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
         art=Art(piece.art_width_mm, piece.art_height_mm),
         ambient_c=piece.room_c,
         relative_humidity=piece.relative_humidity,
-        facts=frozenset(sourced_facts(case, under, pressed)),
+        facts=frozenset(facts),
         not_facts=frozenset(piece.not_facts) | frozenset(case.not_facts),
         checks_done=tuple(
             done
@@ -65,7 +85,7 @@ def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
             for done in checks_done(record)
         ),
     )
-    return _with_figures(built, case.figures), under
+    return Gathered(_with_figures(built, case.figures), under, through, pressed, facts)
 
 
 def pressure_of(piece: TestPress) -> PressureUnder:

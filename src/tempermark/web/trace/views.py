@@ -19,16 +19,13 @@ from tempermark.web.trace.evidence import (
     changed_since_good,
     pieces_at_risk,
     same_fault_elsewhere,
-    under_transfer,
 )
 from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.mapping import (
     ANSWERED,
     NOTED,
-    core_case,
-    pressure_of,
+    gathered,
     recurrence_of,
-    sourced_facts,
 )
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.words import headline, try_link
@@ -83,7 +80,8 @@ def case(request, pk):
 
 def board_context(request, record: FaultCase, **more) -> dict:
     """Everything the board shows."""
-    case_in, under = core_case(record)
+    found = gathered(record)
+    case_in = found.case
     base = shop_knowledge(record).base
     diagnosis = diagnose(case_in, base)
     over = request.GET.get("over", "platen")
@@ -96,11 +94,11 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "over": over,
         "recurrence": recurrence_of(record.test_press),
         "reversals": _reversals(case_in, diagnosis, base) if not record.closed_at else [],
-        "through": under_transfer(record.test_press, under),
+        "through": found.through,
         "changed": changed_since_good(record.test_press, request.user.temperature_unit),
         "follow_up": _follow_up(record) if record.closed_at else None,
-        "under": under,
-        "pressed": pressure_of(record.test_press),
+        "under": found.under,
+        "pressed": found.pressed,
         "diagnosis": diagnosis,
         "headline": headline(record, diagnosis),
         "causes": [_cause(record, ranked) for ranked in diagnosis.causes[:MOST_CAUSES]],
@@ -110,7 +108,7 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "questions": diagnosis.questions,
         "checks": [_check(c) for c in record.checks.filter(taken_back_at=None)],
         "answers": _answers(record),
-        "computed": _computed(record, under),
+        "computed": _computed(found.facts),
         "proofs": queries.proofs(record)[:10],
         "fact_labels": {f.code: f.label for f in shipped().facts.values()},
         "cause_labels": {c.code: c.label for c in shipped().causes.values()},
@@ -167,9 +165,8 @@ def _check(made) -> dict:
     return {"made": made, "label": check.label, "told": told}
 
 
-def _computed(record: FaultCase, under) -> list[dict]:
+def _computed(told: dict[str, str]) -> list[dict]:
     """Facts that nobody told, with where they came from."""
-    told = sourced_facts(record, under, pressure_of(record.test_press))
     labels = shipped().facts
     own = (NOTED, ANSWERED)
     return [{"text": labels[f].label, "source": s} for f, s in told.items() if s not in own]
