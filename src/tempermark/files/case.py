@@ -168,6 +168,14 @@ def to_document(diagnosis: Diagnosis) -> dict:
     """The answer of the command."""
     return {
         "causes": [_cause_document(ranked) for ranked in diagnosis.causes],
+        "spoken_against": [
+            {
+                "code": item.cause.code,
+                "probability": round(item.probability, 4),
+                "because": [f"− {e.text}" for e in item.against],
+            }
+            for item in diagnosis.spoken_against
+        ],
         "normal_appearance": diagnosis.normal_appearance,
         "next_checks": [
             {

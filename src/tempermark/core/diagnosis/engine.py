@@ -32,8 +32,16 @@ MOST_LOG_ODDS = 6.0
 DEFAULT_SENSITIVITY = 0.75
 # A row cause → symptom weaker than this explains nothing.
 EXPLAINS_FROM = 0.03
-# Less likely than this is left out: a short list is read, and refuted causes stay off it.
-LEAST_PROBABILITY = 0.02
+# Less likely than this, or than this share of the leader, is left out: a short list is read. A
+# cause spoken against must reach more, else it is named as such: all that is known makes it at most half
+# as likely, one thing alone at most a quarter, or a check excluded it.
+LEAST_PROBABILITY, LEAST_OF_LEADER, LEAST_WHEN_SPOKEN_AGAINST = 0.02, 0.05, 0.10
+SPOKEN_AGAINST, PLAINLY_AGAINST = -log(2.0), -log(4.0)
+# A cause spoken against is named when it would explain what was seen at least this often.
+NAMED_FROM = 0.35
+# Share of a strength left to a thing seen before the press from a cause that acts in it or later;
+# times are told from memory.
+BEFORE_ITS_TIME = 0.1
 HUMID_FROM = 0.65
 NORMAL = "normal_appearance"
 
@@ -60,10 +68,20 @@ class RankedCause:
 
 
 @dataclass(frozen=True)
+class SpokenAgainst:
+    """A cause that would explain what was seen, and what is known against it, plainest first."""
+
+    cause: Cause
+    probability: float
+    against: tuple[Evidence, ...]
+
+
+@dataclass(frozen=True)
 class Diagnosis:
     """The engine's answer."""
 
     causes: tuple[RankedCause, ...]
+    spoken_against: tuple[SpokenAgainst, ...]
     normal_appearance: bool
     next_checks: tuple[NextCheck, ...]
     questions: tuple[Question, ...]
@@ -77,15 +95,17 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
     real = [o for o in findings if not base.symptoms[o.symptom].normal]
     causes = [c for c in base.causes.values() if not (real and c.code == NORMAL)]
     explained = real or findings
-    strength = np.array([[_strength(c, o, case) for o in explained] for c in causes])
+    strength = np.array([[_strength(c, o, case, base) for o in explained] for c in causes])
     evidence = {c.code: _evidence(c, case, base) for c in causes}
     prior = np.array([_prior(c, evidence[c.code], case, explained) for c in causes])
     posterior = network.posteriors(prior, strength, np.full(len(explained), LEAK))
     ranked = _ranked(causes, posterior, strength, explained, evidence, case, base)
-    notes += _closing_notes(ranked, findings, real, base)
-    chances = {r.cause.code: r.probability for r in ranked}
+    against = _spoken_against(causes, posterior, strength, evidence, case)
+    notes += _closing_notes(ranked, against, findings, real, base)
+    chances = _chances(causes, posterior, strength)
     return Diagnosis(
         causes=tuple(ranked),
+        spoken_against=tuple(against),
         normal_appearance=bool(not real and ranked and ranked[0].cause.code == NORMAL),
         next_checks=tuple(next_checks(chances, case, base)),
         questions=tuple(questions(chances, case, base)),
@@ -141,14 +161,18 @@ def _row_applies(row: Shows, case: Case, when: str | None) -> bool:
     return row.when is None or when is None or row.when == when
 
 
-def _strength(cause: Cause, seen: Observation, case: Case) -> float:
+def _strength(cause: Cause, seen: Observation, case: Case, base: KnowledgeBase) -> float:
     """Chance that this cause at work shows this symptom, there and then."""
     rows = [
         row.strength
         for row in cause.shows
         if row.symptom == seen.symptom and _row_applies(row, case, seen.when)
     ]
-    return max(rows) * _place_factor(cause, seen.where) if rows else 0.0
+    if not rows:
+        return 0.0
+    early = seen.when == "before_press" and not base.symptoms[seen.symptom].hovered
+    time_factor = BEFORE_ITS_TIME if early and not cause.before_press else 1.0
+    return max(rows) * _place_factor(cause, seen.where) * time_factor
 
 
 def _place_factor(cause: Cause, where: str | None) -> float:
@@ -239,10 +263,49 @@ def _silence(cause: Cause, case: Case, seen: list[Observation]) -> float:
     return factor
 
 
-def _ranked(causes, posterior, strength, seen, evidence, case, base) -> list[RankedCause]:
+def _chances(causes, posterior, strength) -> dict[str, float]:
+    """Causes that the next check is chosen for, listed or spoken against."""
+    return {
+        cause.code: float(chance)
+        for cause, chance, row in zip(causes, posterior, strength, strict=True)
+        if row.max() >= EXPLAINS_FROM and chance >= LEAST_PROBABILITY
+    }
+
+
+def _is_spoken_against(cause: Cause, evidence: list[Evidence], case: Case) -> bool:
+    """Whether facts, arithmetic or checks speak against a cause, whatever was seen."""
+    results = {done.result for done in case.checks_done if done.cause == cause.code}
+    if "excludes" in results and "confirms" not in results:
+        return True
+    weights = [e.log_odds for e in evidence]
+    return sum(weights) <= SPOKEN_AGAINST or min(weights, default=0.0) <= PLAINLY_AGAINST
+
+
+def _spoken_against(causes, posterior, strength, evidence, case) -> list[SpokenAgainst]:
+    """Causes that would explain what was seen and are left out for what speaks against them."""
     found = []
     for index, cause in enumerate(causes):
-        if strength[index].max() < EXPLAINS_FROM or posterior[index] < LEAST_PROBABILITY:
+        known = evidence[cause.code]
+        left_out = posterior[index] < LEAST_WHEN_SPOKEN_AGAINST
+        if (
+            left_out
+            and _is_spoken_against(cause, known, case)
+            and strength[index].max() >= NAMED_FROM
+        ):
+            against = sorted((e for e in known if e.log_odds < 0), key=lambda e: e.log_odds)
+            found.append(SpokenAgainst(cause, float(posterior[index]), tuple(against)))
+    return sorted(found, key=lambda s: (-s.probability, s.cause.code))
+
+
+def _ranked(causes, posterior, strength, seen, evidence, case, base) -> list[RankedCause]:
+    found = []
+    explains = strength.max(axis=1) >= EXPLAINS_FROM
+    leader = posterior[explains].max(initial=0.0)
+    share = max(LEAST_PROBABILITY, LEAST_OF_LEADER * leader)
+    for index, cause in enumerate(causes):
+        spoken_against = _is_spoken_against(cause, evidence[cause.code], case)
+        least = LEAST_WHEN_SPOKEN_AGAINST if spoken_against else share
+        if not explains[index] or posterior[index] < least:
             continue
         reasons = _seen_words(cause, seen, strength[index], base) + evidence[cause.code]
         reasons = [r for r in reasons if abs(r.log_odds) >= 0.15]
@@ -274,13 +337,18 @@ def _seen_words(cause: Cause, seen: list[Observation], strength, base) -> list[E
     return found
 
 
-def _closing_notes(ranked, findings, real, base) -> list[str]:
+def _closing_notes(ranked, against, findings, real, base) -> list[str]:
     notes = []
     normal = [o for o in findings if base.symptoms[o.symptom].normal]
     if real and normal:
         names = ", ".join(base.symptoms[o.symptom].label.lower() for o in normal)
         notes.append(f"By itself no fault: {names}. The ranking is about the rest.")
-    if not ranked:
+    if not ranked and against:
+        notes.append(
+            "What is known speaks against every cause that would explain this. Look again at what "
+            "was entered, at what was seen and when, or do a check."
+        )
+    elif not ranked:
         notes.append(
             "No cause in the knowledge explains what was seen. Add where and when it appeared, "
             "or what else was seen."

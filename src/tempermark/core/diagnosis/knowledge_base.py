@@ -41,6 +41,7 @@ class Cause:
     piece: str
     prove: str
     source: str = ""
+    before_press: bool = False
 
 
 @dataclass(frozen=True)
@@ -70,13 +71,14 @@ class Check:
 
 @dataclass(frozen=True)
 class Symptom:
-    """What is seen; `normal` when it is seldom a fault by itself. `like` says of each symptom that
-    it is taken for how to tell them apart.
+    """What is seen; `normal` when it is seldom a fault by itself, `hovered` when a heat before the
+    press makes it. `like` says of each symptom that it is taken for how to tell them apart.
     """
 
     code: str
     label: str
     normal: bool = False
+    hovered: bool = False
     seen: str = ""
     like: dict[str, str] = field(default_factory=dict)
 
@@ -175,6 +177,7 @@ def _cause(code: str, group: str, row: dict, source: str) -> Cause:
         piece=row["piece"],
         prove=row["prove"],
         source=row.get("source", source),
+        before_press=row.get("before_press", False),
     )
 
 

@@ -25,8 +25,9 @@ def headline(case: FaultCase, diagnosis: Diagnosis) -> Headline:
     """What it most likely is, or what has to be told apart."""
     causes = diagnosis.causes
     if not causes:
-        rest = diagnosis.notes[-1] if diagnosis.notes else ""
-        return Headline("Nothing known here explains this mark.", rest, False)
+        if diagnosis.spoken_against:
+            return Headline("What is known speaks against every cause of this.", "", False)
+        return Headline("Nothing known here explains this mark.", "", False)
     first = causes[0]
     if diagnosis.normal_appearance:
         return Headline("This is normal: not a fault.", first.remedy_text, True)
