@@ -33,8 +33,8 @@ DEFAULT_SENSITIVITY = 0.75
 # A row cause → symptom weaker than this explains nothing.
 EXPLAINS_FROM = 0.03
 # Less likely than this, or than this share of the leader, is left out: a short list is read. A
-# cause spoken against must reach more, else it is named as such: all that is known makes it at most half
-# as likely, one thing alone at most a quarter, or a check excluded it.
+# cause spoken against must reach more, else it is named as such: all that is known makes it at most
+# half as likely, one thing alone at most a quarter, or a check excluded it.
 LEAST_PROBABILITY, LEAST_OF_LEADER, LEAST_WHEN_SPOKEN_AGAINST = 0.02, 0.05, 0.10
 SPOKEN_AGAINST, PLAINLY_AGAINST = -log(2.0), -log(4.0)
 # A cause spoken against is named when it would explain what was seen at least this often.
