@@ -200,9 +200,10 @@ def _signs(cause, case, base) -> list[Evidence]:
     for fact, (with_cause, without) in cause.signs.items():
         label = base.facts[fact].label
         if fact in case.facts:
-            found.append(Evidence(log(with_cause / without), label))
+            found.append(Evidence(log(with_cause / without), label, cause.why(fact)))
         elif fact in case.not_facts:
-            found.append(Evidence(log((1 - with_cause) / (1 - without)), f"not so: {label}"))
+            log_odds = log((1 - with_cause) / (1 - without))
+            found.append(Evidence(log_odds, f"not so: {label}", cause.why(fact)))
     return found
 
 
@@ -218,7 +219,7 @@ def _context(cause, case) -> list[Evidence]:
         ]
         factor, shown = max(hits)
         words = CONTEXT_WORDS[name].format(value=shown.replace("_", " "))
-        found.append(Evidence(log(factor), words))
+        found.append(Evidence(log(factor), words, cause.why(name)))
     return found
 
 
@@ -329,7 +330,9 @@ def _seen_words(cause: Cause, seen: list[Observation], strength, base) -> list[E
             often = "nearly always" if chance > 0.7 else "often" if chance > 0.35 else "sometimes"
             found.append(
                 Evidence(
-                    float(np.log((chance + LEAK) / LEAK)) / 2, f"{often} shows as: {label}{place}"
+                    float(np.log((chance + LEAK) / LEAK)) / 2,
+                    f"{often} shows as: {label}{place}",
+                    cause.why(observation.symptom),
                 )
             )
         else:

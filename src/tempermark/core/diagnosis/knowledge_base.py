@@ -42,6 +42,11 @@ class Cause:
     prove: str
     source: str = ""
     before_press: bool = False
+    reasons: dict[str, str] = field(default_factory=dict)
+
+    def why(self, row: str) -> str:
+        """Why a row stands: of a symptom, a fact or a property of the case; empty if unknown."""
+        return self.reasons.get(row, "")
 
 
 @dataclass(frozen=True)
@@ -126,12 +131,12 @@ class KnowledgeError(ValueError):
 @cache
 def shipped() -> KnowledgeBase:
     """The knowledge that ships with the application, checked once per process."""
-    causes = {}
+    causes, reasons = {}, _load("reasons")
     for group in GROUPS:
         rows = _load(group)
         source = rows.pop("source")
         for code, row in rows.items():
-            causes[code] = _cause(code, group, row, source)
+            causes[code] = _cause(code, group, row, source, _reasons(code, reasons))
     base = KnowledgeBase(
         causes=causes,
         symptoms=_symptoms(),
@@ -160,7 +165,13 @@ def _load(name: str) -> dict:
         return tomllib.load(stream)
 
 
-def _cause(code: str, group: str, row: dict, source: str) -> Cause:
+def _reasons(code: str, rows: dict[str, dict[str, str]]) -> dict[str, str]:
+    own = dict(rows.get(code, {}))
+    like = own.pop("like", None)
+    return {**rows.get(like, {}), **own} if like else own
+
+
+def _cause(code: str, group: str, row: dict, source: str, reasons: dict[str, str]) -> Cause:
     return Cause(
         code=code,
         group=group,
@@ -178,6 +189,7 @@ def _cause(code: str, group: str, row: dict, source: str) -> Cause:
         prove=row["prove"],
         source=row.get("source", source),
         before_press=row.get("before_press", False),
+        reasons=reasons,
     )
 
 
@@ -232,6 +244,11 @@ def problems(base: KnowledgeBase) -> list[str]:
 def _cause_problems(cause: Cause, base: KnowledgeBase) -> list[str]:
     found = [f"unknown symptom {s.symptom}" for s in cause.shows if s.symptom not in base.symptoms]
     found += [f"unknown fact {fact}" for fact in set(cause.signs) - set(base.facts)]
+    rows = {s.symptom for s in cause.shows} | set(cause.signs) | set(cause.context)
+    found += [f"no reason for {row}" for row in sorted(rows - set(cause.reasons))]
+    # A cause that takes another's reasons may have fewer rows than they have.
+    known = rows | set(base.symptoms) | set(base.facts)
+    found += [f"a reason for unknown {row}" for row in sorted(set(cause.reasons) - known)]
     groups = set(codes.PLACE_GROUPS) | {"other"}
     found += [f"unknown place {place}" for place in set(cause.where) - groups]
     pairs = [p for pair in cause.signs.values() for p in pair]

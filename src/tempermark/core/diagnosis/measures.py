@@ -31,10 +31,11 @@ SOFTENING_C = {"petg": 80.0, "pla": 60.0, "acrylic": 100.0}
 
 @dataclass(frozen=True)
 class Evidence:
-    """A piece of evidence: natural log of its odds factor, and its words."""
+    """A piece of evidence: natural log of its odds factor, its words, and why it counts."""
 
     log_odds: float
     text: str
+    why: str = ""
 
 
 Measure = Callable[[Case, dict[str, Curve]], Evidence | None]

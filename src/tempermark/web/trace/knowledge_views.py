@@ -46,6 +46,7 @@ class Row:
     strength: float
     word: str
     shipped: float
+    why: str
 
 
 def often(chance: float) -> str:
@@ -66,6 +67,7 @@ def rows_of(cause: Cause) -> list[Row]:
             row.strength,
             often(row.strength),
             before[row_key(row)],
+            cause.why(row.symptom),
         )
         for row in cause.shows
     ]
@@ -160,6 +162,7 @@ def cause(request, code):
                 "with": pair[0],
                 "without": pair[1],
                 "for": pair[0] > pair[1],
+                "why": found.why(fact),
             }
             for fact, pair in sorted(found.signs.items(), key=lambda s: -abs(s[1][0] - s[1][1]))
         ],

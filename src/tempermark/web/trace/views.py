@@ -152,7 +152,7 @@ def _cause(record: FaultCase, ranked) -> dict:
     return {
         "ranked": ranked,
         "reasons": [
-            {"sign": "+" if e.log_odds > 0 else "−", "text": e.text, "against": e.log_odds < 0}
+            {"sign": "+" if e.log_odds > 0 else "−", "text": e.text, "why": e.why}
             for e in ranked.evidence[:MOST_REASONS]
         ],
         "try": try_link(record, ranked),
