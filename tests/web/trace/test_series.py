@@ -7,11 +7,12 @@ from django.utils import timezone
 
 from tempermark.core.diagnosis import knowledge_base
 from tempermark.web.run import actions as runs
-from tempermark.web.run.models import TestPress
+from tempermark.web.run.models import Lot, LotKind, TestPress
 from tempermark.web.trace import actions
 from tempermark.web.trace.apps import knowledge_is_sound
 from tempermark.web.trace.evidence import changed_since_good
-from tempermark.web.trace.mapping import core_case, lot_facts
+from tempermark.web.trace.lot_facts import lot_denials, lot_facts
+from tempermark.web.trace.mapping import BY_LOT, core_case, gathered
 from tempermark.web.trace.series import series_before, series_facts
 from tempermark.web.trace.stack_facts import stack_facts
 from tests.support import room
@@ -122,5 +123,60 @@ def test_a_new_lot_is_noticed(technician, made):
     made(86_400, blank_lot="B1", film_lot="F7")
     piece = made(60, good=False, blank_lot="B2", film_lot="F7")
     assert lot_facts(piece) == {"new_lot_of_blanks"}
-    assert "lot of blanks B1 → B2" in changed_since_good(piece, "c").differences
+    assert "blanks B1 → B2" in changed_since_good(piece, "c").differences
     assert lot_facts(made(30, good=False)) == set()
+
+
+def coat(days_ago):
+    since = timezone.localdate() - timedelta(days=days_ago)
+    return Lot.objects.create(kind=LotKind.COAT, code="C-2", since=since, keeps_months=6)
+
+
+def test_a_coat_past_its_date_is_a_fact_and_one_within_it_is_denied(technician, made):
+    lot = coat(days_ago=240)
+    piece = made(60, good=False, coat_lot="C-2")
+    room.mark(technician, piece, symptom="washout", when="after_wash")
+    case = actions.open_case(technician, piece)
+    old = gathered(case)
+    assert old.facts["coating_expired"] == BY_LOT
+    lot.since = timezone.localdate() - timedelta(days=20)
+    lot.save()
+    fresh = gathered(case)
+    assert "coating_expired" in fresh.denied and "coating_expired" in fresh.case.not_facts
+    assert "coating_expired" not in fresh.facts
+
+
+def test_a_coat_was_as_old_as_it_was_when_the_piece_was_pressed(made):
+    coat(days_ago=200)
+    assert lot_facts(made(86_400 * 30, good=False, coat_lot="C-2")) == set()
+    assert lot_facts(made(60, good=False, coat_lot="C-2")) == {"coating_expired"}
+
+
+def test_a_sheet_used_before_is_reused_and_a_first_use_is_not(technician, made):
+    first = made(120, good=False, cover_sheet="P-4")
+    second = made(60, good=False, cover_sheet="P-4")
+    assert lot_denials(first) == {"cover_reused"} and lot_facts(first) == set()
+    assert lot_facts(second) == {"cover_reused"} and lot_denials(second) == set()
+    assert lot_facts(made(30, good=False)) == lot_denials(made(20, good=False)) == set()
+
+
+def test_a_person_s_answer_leads_over_a_lot_s_date(technician, made):
+    coat(days_ago=20)
+    piece = made(60, good=False, coat_lot="C-2")
+    room.mark(technician, piece, symptom="washout", when="after_wash")
+    case = actions.open_case(technician, piece)
+    actions.answer_fact(technician, case, "coating_expired", "yes")
+    case.refresh_from_db()
+    found = gathered(case)
+    assert "coating_expired" in found.case.facts and not found.denied
+
+
+def test_the_board_tells_the_age_of_a_coat_and_the_uses_of_a_sheet(browse, technician, made):
+    coat(days_ago=240)
+    made(120, good=False, cover_sheet="P-4")
+    piece = made(60, good=False, coat_lot="C-2", cover_sheet="P-4", film_lot="F-1")
+    room.mark(technician, piece, symptom="washout", when="after_wash")
+    page = room.words(browse.get(actions.open_case(technician, piece).get_absolute_url()))
+    assert "8 months old then, past its date since" in page
+    assert "used 1 time before" in page
+    assert "its age is not known" in page

@@ -13,12 +13,14 @@ from tempermark.web.floor.calendar import feed_path
 from tempermark.web.kit import tables
 from tempermark.web.measure import bulk, comparison_files, instrument_files, queries
 from tempermark.web.measure.models import Survey
+from tempermark.web.run import lot_files
 
 TABLES = {
     "register": register_files,
     "events": event_files,
     "instruments": instrument_files,
     "comparisons": comparison_files,
+    "lots": lot_files,
     "knobs": tables_of_fit.KNOBS,
     "contacts": tables_of_fit.CONTACTS,
     "raised": tables_of_fit.RAISED,

@@ -9,7 +9,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.places import where_code
-from tempermark.web.run.models import Mark, MarkShape, TestPress
+from tempermark.web.run.models import LOT_FIELDS, Mark, MarkShape, TestPress
 
 LOGGED_FIELDS = (
     "recipe",
@@ -42,8 +42,7 @@ def log_test_press(
         defaults={
             **{name: data.get(name) for name in LOGGED_FIELDS},
             "peel": data.get("peel") or "",
-            "blank_lot": (data.get("blank_lot") or "").strip(),
-            "film_lot": (data.get("film_lot") or "").strip(),
+            **{name: (data.get(name) or "").strip() for name in LOT_FIELDS.values()},
             "relative_humidity": None if humidity is None else humidity / 100,
             "element": element,
             "pressed_by": user,

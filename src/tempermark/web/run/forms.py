@@ -15,7 +15,7 @@ from tempermark.web.kit.forms import (
     UnitForm,
 )
 from tempermark.web.run.facts import EITHER_OR, SINGLE
-from tempermark.web.run.models import SCORES, MarkShape, Outcome
+from tempermark.web.run.models import LOT_FIELDS, SCORES, MarkShape, Outcome
 from tempermark.web.run.queries import Place
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank
@@ -83,7 +83,9 @@ class TestPressForm(PlaceForm):
     )
     note = forms.CharField(label="Note", required=False, max_length=1000)
     blank_lot = forms.CharField(label="Lot of blanks", required=False, max_length=40)
-    film_lot = forms.CharField(label="Lot of film, paper or coat", required=False, max_length=40)
+    film_lot = forms.CharField(label="Lot of film or paper", required=False, max_length=40)
+    coat_lot = forms.CharField(label="Coat, by its label", required=False, max_length=40)
+    cover_sheet = forms.CharField(label="Cover sheet, by its mark", required=False, max_length=40)
 
     def __init__(self, *args, element: Element, **kwargs):
         super().__init__(*args, **kwargs)
@@ -95,10 +97,16 @@ class TestPressForm(PlaceForm):
             self.fields[f"either_{label.lower()}"] = forms.ChoiceField(
                 label=label, required=False, choices=UNKNOWN + _fact_choices(facts)
             )
+        for name in LOT_FIELDS.values():
+            self.fields[name].widget.attrs |= {"list": f"known_{name}", "autocomplete": "off"}
 
     def either_or(self):
         """The bound either-or fields, for the template."""
         return [self[f"either_{label.lower()}"] for label in EITHER_OR]
+
+    def lots(self):
+        """The bound fields that name lots, for the template."""
+        return [self[name] for name in LOT_FIELDS.values()]
 
     def clean_stack(self):
         """Layers, one a line: the library's as their codes, others as they were typed."""

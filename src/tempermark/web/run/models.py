@@ -1,5 +1,8 @@
 """Test presses: what was set and done, how it came out, and the marks seen."""
 
+from calendar import monthrange
+from datetime import date
+
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
@@ -62,7 +65,9 @@ class TestPress(models.Model):
     density = models.FloatField(null=True, blank=True, help_text="of black; 1 is the proof's")
     note = models.CharField(max_length=1000, blank=True)
     blank_lot = models.CharField(max_length=40, blank=True)
-    film_lot = models.CharField(max_length=40, blank=True, help_text="of film, paper or coat")
+    film_lot = models.CharField(max_length=40, blank=True, help_text="of film or paper")
+    coat_lot = models.CharField(max_length=40, blank=True, help_text="as its bottle is labelled")
+    cover_sheet = models.CharField(max_length=40, blank=True, help_text="as the sheet is marked")
 
     class Meta:
         ordering = ["-pressed_at", "-pk"]
@@ -91,6 +96,57 @@ class TestPress(models.Model):
     def get_absolute_url(self) -> str:
         """The piece's page."""
         return reverse("run:test-press", args=[self.pk])
+
+
+class LotKind(models.TextChoices):
+    """What comes in lots and ages or wears: the value names a piece's field by `LOT_FIELDS`."""
+
+    BLANKS = "blanks", "blanks"
+    FILM = "film", "film or paper"
+    COAT = "coat", "coat"
+    SHEET = "sheet", "cover sheet"
+
+
+# Kind of lot → field of a test press that names it.
+LOT_FIELDS = {
+    LotKind.BLANKS: "blank_lot",
+    LotKind.FILM: "film_lot",
+    LotKind.COAT: "coat_lot",
+    LotKind.SHEET: "cover_sheet",
+}
+
+
+class Lot(models.Model):
+    """A lot of blanks or film, a coat as mixed, or one marked cover sheet."""
+
+    kind = models.CharField(max_length=8, choices=LotKind.choices)
+    code = models.CharField(max_length=40, help_text="as it is written on it")
+    since = models.DateField(help_text="received, mixed or first used")
+    keeps_months = models.PositiveSmallIntegerField(null=True, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    retired_on = models.DateField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["kind", "-since", "code"]
+        constraints = [
+            models.UniqueConstraint(fields=["kind", "code"], name="lot_named_once"),
+            models.CheckConstraint(
+                condition=Q(keeps_months__isnull=True) | Q(keeps_months__range=(1, 240)),
+                name="lot_keeps_some_months",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.get_kind_display()} {self.code}"
+
+    @property
+    def use_by(self) -> date | None:
+        """Last day that it keeps; None where nobody said how long."""
+        if self.keeps_months is None:
+            return None
+        years, month = divmod(self.since.month - 1 + self.keeps_months, 12)
+        year, month = self.since.year + years, month + 1
+        return date(year, month, min(self.since.day, monthrange(year, month)[1]))
 
 
 class MarkShape(models.TextChoices):

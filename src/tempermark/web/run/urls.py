@@ -2,13 +2,15 @@
 
 from django.urls import path
 
-from tempermark.web.run import views
+from tempermark.web.run import lot_views, views
 
 app_name = "run"
 urlpatterns = [
     path("test-presses/", views.test_presses, name="list"),
     path("presses/<slug:slug>/test-presses/new/", views.new_test_press, name="new"),
     path("presses/<slug:slug>/under-the-art/", views.art_sentence, name="under-the-art"),
+    path("lots/", lot_views.overview, name="lots"),
+    path("lots/<int:pk>/retire/", lot_views.retire, name="retire-lot"),
     path("test-presses/<int:pk>/", views.test_press, name="test-press"),
     path("test-presses/<int:pk>/marks/", views.add_mark, name="mark"),
     path("test-presses/<int:pk>/marks/remove/", views.remove_mark, name="unmark"),

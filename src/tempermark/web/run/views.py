@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.keys import form_key
-from tempermark.web.run import actions, placing, queries
+from tempermark.web.run import actions, lots, placing, queries
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.forms import MarkForm, OutcomeForm, PlaceForm, TestPressForm
 from tempermark.web.run.models import Outcome, TestPress
@@ -68,6 +68,7 @@ def new_test_press(request, slug):
         "chosen": version,
         "advised": placing.advised_setting(element, version),
         "case": case,
+        "lots": lots.choices(),
     }
     return render(request, "run/new.html", context, status=422 if form.errors else 200)
 
@@ -110,6 +111,7 @@ def _context(request, piece: TestPress, **more) -> dict:
         "press": piece.element.press,
         "chart": piece_chart(piece),
         "under": queries.under_art(piece),
+        "lots": lots.named(piece),
         "mark_form": MarkForm(),
         "outcome_form": OutcomeForm(initial=_scored(piece)),
         "form_key": uuid4(),

@@ -11,7 +11,7 @@ from tempermark.core.thermal.outcome import rates
 from tempermark.web.floor.models import PressEvent
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.run import queries as runs
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import LOT_FIELDS, Outcome, TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.setup import heat, learning
 from tempermark.web.setup.heat_row import REOPENED_S, state_before
@@ -136,10 +136,10 @@ def changed_since_good(piece: TestPress, unit: str) -> Changed | None:
         texts = [f"without {entry_text(e, library)}" for e in gone]
         texts += [f"with {entry_text(e, library)}" for e in new]
         found.append(f"stack {', '.join(texts) or 'in another order'}")
-    for label, name in (("lot of blanks", "blank_lot"), ("lot of film", "film_lot")):
+    for kind, name in LOT_FIELDS.items():
         was, is_now = getattr(before, name), getattr(piece, name)
         if was and is_now and was != is_now:
-            found.append(f"{label} {was} → {is_now}")
+            found.append(f"{kind.label} {was} → {is_now}")
     if before.recipe_id != piece.recipe_id:
         found.append(f"recipe version {before.recipe.number} → {piece.recipe.number}")
     found += _rooms(before, piece)

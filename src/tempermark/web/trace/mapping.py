@@ -25,6 +25,7 @@ from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.trace import queries
 from tempermark.web.trace.evidence import UnderTransfer, under_transfer
+from tempermark.web.trace.lot_facts import lot_denials, lot_facts
 from tempermark.web.trace.models import CheckRecord, FaultCase
 from tempermark.web.trace.series import series_facts
 from tempermark.web.trace.stack_facts import stack_facts
@@ -36,7 +37,7 @@ LEAST_UNCERTAINTY_C = 0.5
 @dataclass(frozen=True)
 class Gathered:
     """A case for the engine, and what was computed for it: heat under the art and the transfer,
-    pressure, and where each fact came from.
+    pressure, where each fact came from, and facts that lots tell to be untrue.
     """
 
     case: Case
@@ -44,6 +45,7 @@ class Gathered:
     through: UnderTransfer | None
     pressed: PressureUnder
     facts: dict[str, str]
+    denied: set[str]
 
 
 def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
@@ -59,6 +61,7 @@ def gathered(case: FaultCase) -> Gathered:
     pressed = pressure_of(piece)
     through = under_transfer(piece, under)
     facts = sourced_facts(case, under, pressed)
+    denied = lot_denials(piece) - set(facts)
     built = Case(
         method=piece.recipe.recipe.method,
         observations=tuple(
@@ -78,14 +81,14 @@ def gathered(case: FaultCase) -> Gathered:
         ambient_c=piece.room_c,
         relative_humidity=piece.relative_humidity,
         facts=frozenset(facts),
-        not_facts=frozenset(piece.not_facts) | frozenset(case.not_facts),
+        not_facts=frozenset({*piece.not_facts, *case.not_facts, *denied}),
         checks_done=tuple(
             done
             for record in case.checks.filter(taken_back_at=None)
             for done in checks_done(record)
         ),
     )
-    return Gathered(_with_figures(built, case.figures), under, through, pressed, facts)
+    return Gathered(_with_figures(built, case.figures), under, through, pressed, facts, denied)
 
 
 def pressure_of(piece: TestPress) -> PressureUnder:
@@ -136,18 +139,6 @@ def sourced_facts(case: FaultCase, under: UnderArt | None, pressed: PressureUnde
 def _compatible(computed: set[str], told: dict) -> set[str]:
     """Where a person named the cover, the stack's own is not added to it."""
     return computed - COVERED if COVERED & set(told) else computed
-
-
-def lot_facts(piece: TestPress) -> set[str]:
-    """A lot that differs from that of the last good piece."""
-    before = runs.worked_before(piece)
-    if before is None:
-        return set()
-    pairs = {
-        "new_lot_of_blanks": (before.blank_lot, piece.blank_lot),
-        "new_lot_of_film": (before.film_lot, piece.film_lot),
-    }
-    return {fact for fact, (was, now) in pairs.items() if was and now and was != now}
 
 
 def recurring(piece: TestPress) -> str | None:

@@ -13,6 +13,7 @@ from tempermark.core.diagnosis.reversals import reversals
 from tempermark.core.errors import InputError
 from tempermark.web.kit.keys import form_key
 from tempermark.web.run.charts import piece_chart
+from tempermark.web.run.lots import named
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace import actions, queries
 from tempermark.web.trace.evidence import (
@@ -23,7 +24,9 @@ from tempermark.web.trace.evidence import (
 from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.mapping import (
     ANSWERED,
+    BY_LOT,
     NOTED,
+    Gathered,
     gathered,
     recurrence_of,
 )
@@ -108,7 +111,8 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "questions": diagnosis.questions,
         "checks": [_check(c) for c in record.checks.filter(taken_back_at=None)],
         "answers": _answers(record),
-        "computed": _computed(found.facts),
+        "computed": _computed(found),
+        "lots": named(record.test_press),
         "proofs": queries.proofs(record)[:10],
         "fact_labels": {f.code: f.label for f in shipped().facts.values()},
         "cause_labels": {c.code: c.label for c in shipped().causes.values()},
@@ -165,11 +169,15 @@ def _check(made) -> dict:
     return {"made": made, "label": check.label, "told": told}
 
 
-def _computed(told: dict[str, str]) -> list[dict]:
-    """Facts that nobody told, with where they came from."""
+def _computed(found: Gathered) -> list[dict]:
+    """Facts that nobody told, for and against, with where they came from."""
     labels = shipped().facts
     own = (NOTED, ANSWERED)
-    return [{"text": labels[f].label, "source": s} for f, s in told.items() if s not in own]
+    told = [{"text": labels[f].label, "source": s} for f, s in found.facts.items() if s not in own]
+    denied = [
+        {"text": f"not so: {labels[f].label}", "source": BY_LOT} for f in sorted(found.denied)
+    ]
+    return told + denied
 
 
 def _answers(record: FaultCase) -> list[dict]:

@@ -1,4 +1,4 @@
-"""The demo's test presses: series of good pieces, and the two that became cases."""
+"""The demo's test presses and lots: series of good pieces, and the two that became cases."""
 
 # press, recipe slug, blank, dial °C, dwell s, pressure, art (w, h), days ago of each, scores
 GOOD_SERIES = (
@@ -91,6 +91,21 @@ GOOD_SERIES = (
         (4, 4, 4, 3, 3, 4),
     ),
 )
+
+# kind, name on it, days ago received, mixed or first used, months it keeps, note
+LOTS = (
+    ("blanks", "V-12", 200, None, "crew vests and bibs, white and yellow"),
+    ("blanks", "B-7", 195, None, "cotton bags"),
+    ("film", "F-31", 192, 24, "hot peel"),
+    ("coat", "C-2", 230, 6, "1 to 4 with distilled water"),
+    ("coat", "C-3", 25, 6, "1 to 4 with distilled water"),
+    ("sheet", "P-4", 171, None, "parchment at Heron"),
+)
+# Recipe → what its pieces name.
+LOTS_USED = {
+    "dye-on-a-polyester-vest": {"blank_lot": "V-12", "cover_sheet": "P-4"},
+    "film-on-a-cotton-bag": {"blank_lot": "B-7", "film_lot": "F-31"},
+}
 
 # Faulty pieces: press, recipe, blank, dial, dwell, pressure, peel, art (x, y, w, h), days ago,
 # facts, marks.

@@ -23,7 +23,14 @@ from tempermark.web.fit.models import (
     WearNote,
 )
 from tempermark.web.floor.demo.heat import build_heat
-from tempermark.web.floor.demo.pieces import CLOSED_CASE, FAULTY, GOOD_SERIES, OPEN_CASE
+from tempermark.web.floor.demo.pieces import (
+    CLOSED_CASE,
+    FAULTY,
+    GOOD_SERIES,
+    LOTS,
+    LOTS_USED,
+    OPEN_CASE,
+)
 from tempermark.web.floor.demo.pressure import build_pressure
 from tempermark.web.floor.demo.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
 from tempermark.web.floor.models import Element, Press, PressEvent, PressPhoto
@@ -40,7 +47,7 @@ from tempermark.web.measure.models import (
     Survey,
 )
 from tempermark.web.run import actions as runs
-from tempermark.web.run.models import SCORES, Mark, TestPress
+from tempermark.web.run.models import SCORES, Lot, Mark, TestPress
 from tempermark.web.setup.actions import load_shipped_recipes
 from tempermark.web.setup.models import Blank, Lesson, OwnMaterial, Recipe, StackTrace
 from tempermark.web.trace import actions as traces
@@ -71,6 +78,7 @@ ROOM = (
     FaultCase,
     Mark,
     TestPress,
+    Lot,
     Reading,
     Station,
     Survey,
@@ -143,6 +151,9 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
                 _survey(demo, element, technician, noon, age, rng)
         for age, set_c in demo.other_settings:
             _survey(demo, element, technician, noon, age, np.random.default_rng(age), set_c)
+    for kind, code, age, keeps_months, note in LOTS:
+        since = noon.date() - timedelta(days=age)
+        Lot.objects.create(kind=kind, code=code, since=since, keeps_months=keeps_months, note=note)
     for series in GOOD_SERIES:
         _good_series(series, technician, noon)
     build_pressure(technician, noon)
@@ -220,6 +231,7 @@ def _log(person, slug, recipe_slug, blank, noon, days_ago, key, **fields) -> Tes
         "relative_humidity": None,
         "note": "",
         "peel": version.peel,
+        **LOTS_USED.get(recipe_slug, {}),
         **fields,
     }
     pressed = noon - timedelta(days=days_ago) + timedelta(hours=3)
