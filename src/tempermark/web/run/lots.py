@@ -83,6 +83,11 @@ def _row(kind: str, code: str, lot: Lot | None, used: dict | None, today: date) 
     )
 
 
+def day_text(day: date) -> str:
+    """A day as people write it, unbroken."""
+    return f"{day.day}\u00a0{day:%b}\u00a0{day.year}"
+
+
 def is_past(lot: Lot | None, day: date) -> bool:
     """Whether a lot was past its date on a day; a lot without one never is."""
     return lot is not None and lot.use_by is not None and day > lot.use_by
@@ -91,18 +96,19 @@ def is_past(lot: Lot | None, day: date) -> bool:
 def state_words(lot: Lot, today: date) -> str:
     """How old a lot is, and how long it keeps."""
     if lot.retired_on is not None:
-        return f"retired {lot.retired_on:%Y-%m-%d}"
+        return f"retired {day_text(lot.retired_on)}"
     age = age_words(lot, today)
     if lot.use_by is None:
         return age
-    return f"{age}, {'past its date since' if is_past(lot, today) else 'keeps until'} {lot.use_by}"
+    told = "past its date since" if is_past(lot, today) else "keeps until"
+    return f"{age}, {told} {day_text(lot.use_by)}"
 
 
 def age_words(lot: Lot, day: date) -> str:
     """How old a lot was on a day."""
     days = (day - lot.since).days
     if days < 0:
-        return f"from {lot.since} on"
+        return f"from {day_text(lot.since)} on"
     if days < 2 * MONTH_DAYS:
         return f"{days} day{'' if days == 1 else 's'} old"
     return f"{days / MONTH_DAYS:.0f} months old"
@@ -151,7 +157,7 @@ def _words(piece: TestPress, kind: LotKind) -> str:
     if lot is None:
         return ""
     day = timezone.localdate(piece.pressed_at)
-    past = f", past its date since {lot.use_by}" if is_past(lot, day) else ""
+    past = f", past its date since {day_text(lot.use_by)}" if is_past(lot, day) else ""
     return f"{age_words(lot, day)} then{past}"
 
 
