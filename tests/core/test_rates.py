@@ -24,9 +24,15 @@ BASE = shipped()
 
 
 def closed(
-    cause="cold_zone", symptoms=("edge_fade",), facts=(), not_facts=(), method="dye_sublimation"
+    cause="cold_zone",
+    symptoms=("edge_fade",),
+    facts=(),
+    not_facts=(),
+    method="dye_sublimation",
+    second="",
 ):
-    return ClosedCase(cause, method, frozenset(symptoms), frozenset(facts), frozenset(not_facts))
+    known = (frozenset(symptoms), frozenset(facts), frozenset(not_facts))
+    return ClosedCase(cause, method, *known, second)
 
 
 def strength(base, cause, symptom):
@@ -52,6 +58,18 @@ def test_ten_cases_of_one_cause_count_as_ten():
     pale = ROW_WEIGHT * 0.55 / (ROW_WEIGHT + 10)
     assert strength(base, "cold_zone", "low_density") == pytest.approx(pale)
     assert shifts[0].so <= shifts[0].looked == 10
+
+
+def test_two_causes_at_work_count_for_both_but_not_for_what_they_show():
+    cases = [closed(symptoms=("ghosting",), facts=("follows_platen",), second="sliding")] * 10
+    base, _ = learned(BASE, cases)
+    for cause in ("cold_zone", "sliding"):
+        before = BASE.causes[cause].prior
+        expected = (CAUSE_WEIGHT * before + 10) / (CAUSE_WEIGHT + 10)
+        assert base.causes[cause].prior == pytest.approx(expected)
+        assert base.causes[cause].shows == BASE.causes[cause].shows
+    with_it, _ = base.causes["cold_zone"].signs["follows_platen"]
+    assert with_it == pytest.approx((ROW_WEIGHT * 0.9 + 10) / (ROW_WEIGHT + 10))
 
 
 def test_rows_of_other_methods_and_later_times_are_not_moved_by_silence():

@@ -118,6 +118,25 @@ def test_closing_needs_proof(browse, case, technician, element):
     assert case.closed_at is None
 
 
+def test_two_causes_at_work_close_one_case(browse, case, technician, element):
+    proof = room.piece(technician, element, art_x_mm=100.0, art_y_mm=60.0)
+    browse.post(f"/test-presses/{proof.pk}/outcome/", {"outcome": "good"})
+    data = {"cause": "cold_zone", "second": "cold_zone", "proof": proof.pk, "note": "moved, drier"}
+    refused = room.soup(browse.post(f"/cases/{case.pk}/close/", data))
+    assert "must be another one" in refused.text
+    assert refused.select_one("#note")["value"] == "moved, drier"
+    assert refused.select_one("#second [selected]")["value"] == "cold_zone"
+    browse.post(f"/cases/{case.pk}/close/", data | {"second": "blank_damp"})
+    case.refresh_from_db()
+    assert case.causes == ("cold_zone", "blank_damp")
+    assert "Cold zone on the platen and Blank damp" in room.words(
+        browse.get(case.get_absolute_url())
+    )
+    browse.post(f"/cases/{case.pk}/reopen/")
+    case.refresh_from_db()
+    assert case.causes == ()
+
+
 def test_remedy_repeats_everything_but_the_one_thing(browse, technician, element):
     room.survey(technician, element, truth=lambda x, y: 195.0, days_ago=1)
     piece = room.piece(technician, element, dwell_s=25.0, set_c=200.0, art_x_mm=33.0)

@@ -8,9 +8,13 @@ from tempermark.web.run.queries import under_art
 from tempermark.web.trace import actions
 from tempermark.web.trace.evidence import (
     changed_since_good,
+    under_transfer,
+)
+from tempermark.web.trace.follow_up import (
+    outside_recipe,
     pieces_at_risk,
     same_fault_elsewhere,
-    under_transfer,
+    survey_words,
 )
 from tempermark.web.trace.mapping import core_case
 from tests.support import room
@@ -136,6 +140,47 @@ def test_a_closed_case_names_pieces_at_risk_and_other_presses(browse, technician
     assert "1 piece pressed since it was last good and not found faulty" in page
     assert "The same was seen on Wren" in page
     assert "Survey Heron anew" in page
+
+
+def closed_case(technician, element, cause, **proof):
+    case = actions.open_case(technician, faulty(technician, element))
+    return actions.close_case(technician, case, cause, good(technician, element, **proof), "")
+
+
+def test_a_proof_outside_the_recipe_asks_for_another_recipe(browse_as, technician, lead, measured):
+    case = closed_case(technician, measured, "dwell_short", dwell_s=75.0, pressure="firm")
+    assert outside_recipe(case.proof, "c") == [
+        "75 s against 45 to 60 s",
+        "firm pressure against medium",
+    ]
+    page = browse_as(lead).get(case.get_absolute_url())
+    assert "75 s against 45 to 60 s" in room.words(page)
+    assert "/recipes/dye-on-a-polyester-vest/change/" in page.content.decode()
+
+
+def test_a_proof_truly_too_hot_for_the_recipe_says_so(technician, measured):
+    room.survey(technician, measured, days_ago=1, truth=lambda x, y: 207.0)
+    case = closed_case(technician, measured, "dwell_short")
+    assert outside_recipe(case.proof, "c")[0].startswith("truly 21")
+
+
+def test_a_proof_inside_the_recipe_lets_it_stand(browse, technician, measured):
+    case = closed_case(technician, measured, "transfer_moved")
+    page = room.soup(browse.get(case.get_absolute_url()))
+    assert "The proof lay inside the recipe: it stands" in page.text
+    # What was found leads, whatever is computed for it now.
+    assert page.h1.text == "Heron: transfer moved."
+
+
+def test_a_survey_is_asked_for_by_what_was_found_or_by_its_date(technician, measured):
+    overdue = closed_case(technician, measured, "transfer_moved")
+    assert "overdue" in survey_words(overdue)
+    mended = closed_case(technician, measured, "cold_zone")
+    assert "anew once it is mended" in survey_words(mended)
+    room.survey(technician, measured, truth=lambda x, y: 195.0)
+    assert survey_words(overdue) == ""
+    never = room.element("Wren", place=2)
+    assert "never surveyed" in survey_words(closed_case(technician, never, "transfer_moved"))
 
 
 def test_what_would_change_my_mind_is_told(browse, technician, measured):

@@ -31,13 +31,21 @@ class Change:
 
 @dataclass(frozen=True)
 class ClosedCase:
-    """A case that was closed with proof: its cause, method, what was seen, and facts both ways."""
+    """A case that was closed with proof: its cause, method, what was seen, facts both ways, and a
+    second cause where two were at work.
+    """
 
     cause: str
     method: str
     symptoms: frozenset[str]
     facts: frozenset[str]
     not_facts: frozenset[str]
+    second: str = ""
+
+    @property
+    def causes(self) -> tuple[str, ...]:
+        """All that was at work."""
+        return (self.cause, self.second) if self.second else (self.cause,)
 
 
 @dataclass(frozen=True)
@@ -84,11 +92,11 @@ def learned(base: KnowledgeBase, closed: list[ClosedCase]) -> tuple[KnowledgeBas
     """The knowledge shifted by closed cases, and every shift worth telling, the largest first."""
     causes, shifts = {}, []
     for code, cause in base.causes.items():
-        own = [case for case in closed if case.cause == code]
+        own = [case for case in closed if code in case.causes]
         prior = _beta(cause.prior, CAUSE_WEIGHT, len(own), len(closed))
         shifts.append(Shift(code, "prior", "", cause.prior, prior, len(own), len(closed)))
         rows, row_shifts = _rows(cause, own)
-        signs, sign_shifts = _signs(cause, own, [c for c in closed if c.cause != code])
+        signs, sign_shifts = _signs(cause, own, [c for c in closed if code not in c.causes])
         shifts += row_shifts + sign_shifts
         causes[code] = replace(cause, prior=prior, shows=rows, signs=signs)
     told = [s for s in shifts if abs(s.after - s.before) >= TOLD_FROM]
@@ -104,9 +112,11 @@ def _beta(rate: float, weight: float, so: int, looked: int) -> float:
 def _rows(cause: Cause, own: list[ClosedCase]) -> tuple[tuple[Shows, ...], list[Shift]]:
     """A pair of rows of one symptom shares its cases by method."""
     rows, shifts = [], []
+    # Where two causes were at work, which of them showed what is not known.
+    alone = [c for c in own if not c.second]
     for row in cause.shows:
         # A later time was not looked at in every case: only those that show it speak.
-        looked = [c for c in own if not row.methods or c.method in row.methods]
+        looked = [c for c in alone if not row.methods or c.method in row.methods]
         if row.when is not None or row.symptom == "washout":
             looked = [c for c in looked if row.symptom in c.symptoms]
         so = sum(row.symptom in c.symptoms for c in looked)

@@ -7,7 +7,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core import vocabulary as codes
-from tempermark.core.diagnosis.engine import diagnose
+from tempermark.core.diagnosis.engine import NORMAL, diagnose
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.units import read_entry
@@ -177,8 +177,9 @@ def close_case(
     proof: TestPress | None,
     note: str,
     now: datetime | None = None,
+    second: str = "",
 ) -> FaultCase:
-    """Close with the cause found and a good test press as proof.
+    """Close with the cause found (`second`: another at work) and a good test press as proof.
 
     Only a normal appearance closes without one, for there is nothing to mend.
     """
@@ -186,17 +187,28 @@ def close_case(
     case = _open(case)
     if cause not in codes.CAUSES:
         raise InputError.single("cause", "Choose the cause that was found.")
-    if proof is None and cause != "normal_appearance":
+    if second and (second not in codes.CAUSES or second == cause or NORMAL in (cause, second)):
+        raise InputError.single("second", "The second cause must be another one, or none.")
+    if proof is None and cause != NORMAL:
         raise InputError.single("proof", "Press once more and score it good: that is the proof.")
     if proof is not None and proof.outcome != Outcome.GOOD:
         raise InputError.single("proof", "The proof must be a test press that was scored good.")
-    case.cause, case.proof, case.closing_note = cause, proof, note[:1000]
+    case.cause, case.second_cause = cause, second
+    case.proof, case.closing_note = proof, note[:1000]
     case.closed_at, case.closed_by = now or timezone.now(), user
     case.last_thought = thought(case)
     case.save(
-        update_fields=["cause", "proof", "closing_note", "closed_at", "closed_by", "last_thought"]
+        update_fields=[
+            "cause",
+            "second_cause",
+            "proof",
+            "closing_note",
+            "closed_at",
+            "closed_by",
+            "last_thought",
+        ]
     )
-    record(user, "closed case", case, cause=cause)
+    record(user, "closed case", case, cause=cause, second=second)
     return case
 
 
@@ -205,7 +217,8 @@ def reopen_case(user, case: FaultCase) -> FaultCase:
     """Open a closed case again."""
     must_work(user)
     case = FaultCase.objects.select_for_update().get(pk=case.pk)
-    case.closed_at, case.closed_by, case.proof, case.cause = None, None, None, ""
-    case.save(update_fields=["closed_at", "closed_by", "proof", "cause"])
+    case.closed_at, case.closed_by, case.proof = None, None, None
+    case.cause = case.second_cause = ""
+    case.save(update_fields=["closed_at", "closed_by", "proof", "cause", "second_cause"])
     record(user, "opened case again", case)
     return case

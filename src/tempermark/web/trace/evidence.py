@@ -11,7 +11,7 @@ from tempermark.core.thermal.outcome import rates
 from tempermark.web.floor.models import PressEvent
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.run import queries as runs
-from tempermark.web.run.models import LOT_FIELDS, Outcome, TestPress
+from tempermark.web.run.models import LOT_FIELDS, TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.setup import heat, learning
 from tempermark.web.setup.heat_row import REOPENED_S, state_before
@@ -19,7 +19,6 @@ from tempermark.web.setup.library import shop_materials
 
 # Smaller differences from the last good piece are none.
 SAME_C, SAME_S, SAME_HUMIDITY = 1.0, 1.0, 0.1
-MOST_PIECES = 50
 
 
 @dataclass(frozen=True)
@@ -155,26 +154,3 @@ def _rooms(before: TestPress, piece: TestPress) -> list[str]:
     if was is None or is_now is None or abs(is_now - was) < SAME_HUMIDITY:
         return []
     return [f"humidity {was:.0%} → {is_now:.0%}".replace("%", "\u00a0%")]
-
-
-def pieces_at_risk(piece: TestPress, until):
-    """Pieces of the same recipe on the same press between the last good one and a moment, that were
-    not found faulty: they were pressed while it was off.
-    """
-    before = runs.worked_before(piece)
-    made = TestPress.objects.filter(
-        element=piece.element, recipe__recipe=piece.recipe.recipe, pressed_at__lte=until
-    ).exclude(pk=piece.pk)
-    if before is not None:
-        made = made.filter(pressed_at__gt=before.pressed_at)
-    made = made.exclude(outcome=Outcome.FAULTY).filter(proves=None)
-    return made.select_related("blank").order_by("-pressed_at")[:MOST_PIECES]
-
-
-def same_fault_elsewhere(piece: TestPress):
-    """Recent pieces on other presses with the same symptoms and recipe."""
-    symptoms = {mark.symptom for mark in piece.marks.all()}
-    found = TestPress.objects.filter(
-        marks__symptom__in=symptoms, recipe__recipe=piece.recipe.recipe
-    ).exclude(element=piece.element)
-    return found.select_related("element__press", "blank").distinct().order_by("-pressed_at")[:10]

@@ -44,6 +44,7 @@ def _closed(row: FaultCase) -> ClosedCase:
         frozenset(mark.symptom for mark in piece.marks.all()),
         frozenset(piece.facts) | frozenset(row.facts),
         frozenset(piece.not_facts) | frozenset(row.not_facts),
+        row.second_cause,
     )
 
 

@@ -192,14 +192,14 @@ def how_well(request):
     told = {}
     for name, attribute in (("first", "first_thought"), ("last", "last_thought")):
         pairs = [
-            (chance, cause == row.cause)
+            (chance, cause in row.causes)
             for row in closed
             for cause, chance in getattr(row, attribute).items()
         ]
         if pairs:
             told[name] = reliability(*np.array(pairs, float).T)
     tops = [row for row in closed if row.first_thought]
-    first_right = sum(_top(row.first_thought) == row.cause for row in tops)
+    first_right = sum(_top(row.first_thought) in row.causes for row in tops)
     context = {
         "told": told,
         "closed": len(closed),

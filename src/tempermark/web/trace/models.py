@@ -26,6 +26,7 @@ class FaultCase(models.Model):
         "accounts.User", on_delete=models.PROTECT, related_name="+", null=True, blank=True
     )
     cause = models.CharField(max_length=28, blank=True)
+    second_cause = models.CharField(max_length=28, blank=True, help_text="where two were at work")
     proof = models.ForeignKey(
         TestPress, on_delete=models.PROTECT, related_name="proves", null=True, blank=True
     )
@@ -41,6 +42,10 @@ class FaultCase(models.Model):
                 condition=Q(cause="") | Q(cause__in=codes.CAUSES), name="fault_case_cause_known"
             ),
             models.CheckConstraint(
+                condition=Q(second_cause="") | (Q(second_cause__in=codes.CAUSES) & ~Q(cause="")),
+                name="fault_case_second_cause_known",
+            ),
+            models.CheckConstraint(
                 condition=Q(closed_at__isnull=True)
                 | (Q(proof__isnull=False) & ~Q(cause=""))
                 | Q(cause="normal_appearance"),
@@ -50,6 +55,11 @@ class FaultCase(models.Model):
 
     def __str__(self) -> str:
         return f"Case {self.pk}"
+
+    @property
+    def causes(self) -> tuple[str, ...]:
+        """What was found to be at work; empty while the case is open."""
+        return tuple(cause for cause in (self.cause, self.second_cause) if cause)
 
     def get_absolute_url(self) -> str:
         """The trace board."""

@@ -16,11 +16,8 @@ from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.lots import named
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace import actions, queries
-from tempermark.web.trace.evidence import (
-    changed_since_good,
-    pieces_at_risk,
-    same_fault_elsewhere,
-)
+from tempermark.web.trace.evidence import changed_since_good
+from tempermark.web.trace.follow_up import follow_up
 from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.mapping import (
     ANSWERED,
@@ -39,16 +36,6 @@ SHOWN_FROM, MOST_SHOWN = 0.1, 3
 MOST_REASONS = 5
 MOST_CHECKS = 6
 MOST_REVERSALS = 5
-# Causes after which the press wants a survey, and those that may be the recipe's.
-SURVEY_AFTER = (
-    "display_reads_high",
-    "display_reads_low",
-    "cold_zone",
-    "hot_zone",
-    "pressure_uneven",
-    "pad_worn",
-)
-RECIPE_AFTER = ("dwell_short", "dwell_long", "setpoint_low", "setpoint_high", "heat_blocked")
 
 
 @require_GET
@@ -88,6 +75,7 @@ def board_context(request, record: FaultCase, **more) -> dict:
     base = shop_knowledge(record).base
     diagnosis = diagnose(case_in, base)
     over = request.GET.get("over", "platen")
+    unit = request.user.temperature_unit
     likely = _shown_at_once(diagnosis.causes)
     return {
         "case": record,
@@ -98,8 +86,8 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "recurrence": recurrence_of(record.test_press),
         "reversals": _reversals(case_in, diagnosis, base) if not record.closed_at else [],
         "through": found.through,
-        "changed": changed_since_good(record.test_press, request.user.temperature_unit),
-        "follow_up": _follow_up(record) if record.closed_at else None,
+        "changed": changed_since_good(record.test_press, unit),
+        "follow_up": follow_up(record, unit) if record.closed_at else None,
         "under": found.under,
         "pressed": found.pressed,
         "diagnosis": diagnosis,
@@ -134,17 +122,6 @@ def _reversals(case_in, diagnosis, base) -> list[dict]:
         }
         for r in reversals(case_in, diagnosis, base)[:MOST_REVERSALS]
     ]
-
-
-def _follow_up(record: FaultCase) -> dict:
-    """What a closed case leaves to do."""
-    piece = record.test_press
-    return {
-        "at_risk": pieces_at_risk(piece, record.closed_at),
-        "elsewhere": same_fault_elsewhere(piece),
-        "survey": record.cause in SURVEY_AFTER,
-        "recipe": record.cause in RECIPE_AFTER,
-    }
 
 
 def _shown_at_once(causes) -> int:
@@ -192,8 +169,9 @@ def _done(request, record: FaultCase, act):
     try:
         act()
     except InputError as error:
+        typed = request.POST.get("typed", "")
         context = board_context(
-            request, _case(record.pk), error=str(error), typed=request.POST.get("typed", "")
+            request, _case(record.pk), error=str(error), typed=typed, closing=request.POST
         )
         return render(request, "trace/case.html", context, status=422)
     return redirect(record)
@@ -238,9 +216,12 @@ def close(request, pk):
     record = _case(pk)
     text = request.POST.get("proof", "")
     proof = TestPress.objects.filter(pk=text).first() if text.isdecimal() else None
-    cause, note = request.POST.get("cause", ""), request.POST.get("note", "")
+    cause, second = request.POST.get("cause", ""), request.POST.get("second", "")
+    note = request.POST.get("note", "")
     return _done(
-        request, record, lambda: actions.close_case(request.user, record, cause, proof, note)
+        request,
+        record,
+        lambda: actions.close_case(request.user, record, cause, proof, note, second=second),
     )
 
 

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from tempermark.core.diagnosis.engine import Diagnosis, RankedCause
+from tempermark.core.diagnosis.engine import NORMAL, Diagnosis, RankedCause
+from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.vocabulary import PLACE_WORDS
 from tempermark.web.trace.models import FaultCase
 
@@ -24,6 +25,8 @@ class Headline:
 def headline(case: FaultCase, diagnosis: Diagnosis) -> Headline:
     """What it most likely is, or what has to be told apart."""
     causes = diagnosis.causes
+    if case.closed_at is not None:
+        return _found(case)
     if not causes:
         if diagnosis.spoken_against:
             return Headline("What is known speaks against every cause of this.", "", False)
@@ -39,6 +42,14 @@ def headline(case: FaultCase, diagnosis: Diagnosis) -> Headline:
     also = [c.cause.label.lower() for c in causes[1:3] if c.probability >= CLOSE]
     rest = f"Perhaps also: {', '.join(also)}. {_settle(diagnosis)}" if also else ""
     return Headline(f"{name}{place}: {_lower(first.cause.label)}.", rest, not also)
+
+
+def _found(case: FaultCase) -> Headline:
+    """What a closed case was found to be, whatever is computed for it now."""
+    labels = [_lower(shipped().causes[code].label) for code in case.causes]
+    if NORMAL in case.causes:
+        return Headline("This was normal: not a fault.", "", True)
+    return Headline(f"{case.test_press.element.press.name}: {' and '.join(labels)}.", "", True)
 
 
 def _lower(label: str) -> str:
