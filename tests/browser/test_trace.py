@@ -94,6 +94,19 @@ def test_an_area_is_marked_by_two_taps(signed_in, vest):
     assert isla.find("svg rect[stroke-width='2.5']")
 
 
+def test_more_marks_of_one_fault_are_a_tap_each(signed_in, vest):
+    isla = signed_in
+    log_by_keys(isla, vest)
+    isla.choose("symptom", "White specks")
+    for share in (0.3, 0.5, 0.7):
+        isla.tap("svg[data-tap=mark]", share, 0.5)
+        isla.press("Add the mark")
+    isla.sees("3 White specks")
+    marks = Mark.objects.all()
+    assert [m.symptom for m in marks] == ["white_specks"] * 3
+    assert len({round(m.x_mm) for m in marks}) == 3
+
+
 def test_the_picture_of_a_fault_is_one_tap_from_the_board_and_back(signed_in, vest):
     isla = signed_in
     piece = room.piece(room.User.objects.get(username="isla"), Element.objects.get())

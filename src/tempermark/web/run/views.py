@@ -1,5 +1,6 @@
 """Pages of test presses: log, mark, score."""
 
+from urllib.parse import urlencode
 from uuid import uuid4
 
 from django.http import Http404, HttpResponse
@@ -18,6 +19,9 @@ from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.run.words import place_sentence
 from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.trace import queries as cases
+
+# What a mark hands on to the next one tapped.
+SAME_AGAIN = ("symptom", "when", "severity", "shape")
 
 
 @require_GET
@@ -112,12 +116,17 @@ def _context(request, piece: TestPress, **more) -> dict:
         "chart": piece_chart(piece),
         "under": queries.under_art(piece),
         "lots": lots.named(piece),
-        "mark_form": MarkForm(),
+        "mark_form": MarkForm(initial=_again(request)),
         "outcome_form": OutcomeForm(initial=_scored(piece)),
         "form_key": uuid4(),
         "case": cases.of_piece(piece),
         **more,
     }
+
+
+def _again(request) -> dict:
+    """What the mark before was, for the next."""
+    return {name: request.GET[name] for name in SAME_AGAIN if request.GET.get(name)}
 
 
 def _scored(piece: TestPress) -> dict:
@@ -138,7 +147,11 @@ def add_mark(request, pk):
         context = _context(request, piece, mark_form=form, form_key=key)
         return render(request, "run/test_press.html", context, status=422)
     actions.mark(request.user, piece, form.cleaned_data, key)
-    return redirect(piece)
+    if form.cleaned_data["x_mm"] is None:
+        return redirect(piece)
+    # Several marks of one fault: each more is a tap and the button.
+    again = urlencode({name: request.POST.get(name, "") for name in SAME_AGAIN})
+    return redirect(f"{piece.get_absolute_url()}?{again}")
 
 
 @require_POST
