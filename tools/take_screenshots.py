@@ -126,8 +126,8 @@ def drift(camera):
     camera.keep("drift")
 
 
-def elements(camera):
-    camera.keep("elements", "/presses/dipper/elements/")
+def faults(camera):
+    camera.keep("faults", "/faults/")
 
 
 def live(camera):
@@ -208,7 +208,7 @@ TAKEN = (
     trace,
     recipe,
     drift,
-    elements,
+    faults,
     pressure,
     both_maps,
     piece_fit,

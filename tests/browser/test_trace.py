@@ -98,10 +98,10 @@ def test_more_marks_of_one_fault_are_a_tap_each(signed_in, vest):
     isla = signed_in
     log_by_keys(isla, vest)
     isla.choose("symptom", "White specks")
-    for share in (0.3, 0.5, 0.7):
+    for number, share in enumerate((0.3, 0.5, 0.7), start=1):
         isla.tap("svg[data-tap=mark]", share, 0.5)
         isla.press("Add the mark")
-    isla.sees("3 White specks")
+        isla.sees(f"{number} White specks")
     marks = Mark.objects.all()
     assert [m.symptom for m in marks] == ["white_specks"] * 3
     assert len({round(m.x_mm) for m in marks}) == 3
