@@ -1,5 +1,7 @@
 """From a mark to a closed case."""
 
+import re
+
 import pytest
 from django.db import IntegrityError, transaction
 
@@ -90,6 +92,22 @@ def test_check_recorded_once_and_taken_back(browse, case):
 )
 def test_unknown_checks_are_refused(browse, case, data):
     assert browse.post(f"/cases/{case.pk}/check/", data).status_code == 422
+
+
+def test_what_a_check_or_an_answer_moved_is_told(browse, case):
+    path = f"/cases/{case.pk}/"
+    assert "After “" not in room.words(browse.get(path))
+    browse.post(f"{path}check/", {"check": "pull_strips", "outcome": "One side weaker"})
+    told = board(browse, case).select_one("[role=status]").text
+    assert told.startswith("After “pull paper strips: one side weaker”: pressure uneven")
+    before, after = (float(x) for x in re.findall(r"level (\S+) → ([\d.]+)", told)[0])
+    assert after > before + 0.3
+    browse.post(f"{path}check/take-back/", {"check": case.checks.get().pk})
+    told = board(browse, case).select_one("[role=status]").text
+    back = re.findall(r"level (\S+) → ([\d.]+)", told)[0]
+    assert told.startswith("After “taken back:") and back == (f"{after:.2f}", f"{before:.2f}")
+    browse.post(f"{path}answer/", {"fact": "tumble_dried_hot", "answer": "no"})
+    assert "hardly anything moved" in board(browse, case).select_one("[role=status]").text
 
 
 def test_closing_needs_proof(browse, case, technician, element):

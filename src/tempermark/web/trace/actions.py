@@ -44,6 +44,12 @@ def thought(case: FaultCase) -> dict[str, float]:
     return {ranked.cause.code: round(ranked.probability, 4) for ranked in told.causes}
 
 
+def _step(case: FaultCase, what: str) -> None:
+    """Keep what is thought just before a check or an answer, so that what it moves can be told."""
+    case.last_step = {"what": what, "before": thought(case)}
+    case.save(update_fields=["last_step"])
+
+
 @transaction.atomic
 def change_knowledge(
     user, cause: str, part: str, key: str, value: float, why: str
@@ -80,6 +86,7 @@ def answer_fact(user, case: FaultCase, fact: str, answer: str) -> FaultCase:
     case = _open(case)
     if fact not in codes.FACTS or answer not in ("yes", "no", "unknown"):
         raise InputError.single(None, "There is no such question.")
+    _step(case, f"{shipped().facts[fact].label}: {answer}")
     case.facts = [f for f in case.facts if f != fact] + ([fact] if answer == "yes" else [])
     case.not_facts = [f for f in case.not_facts if f != fact] + ([fact] if answer == "no" else [])
     case.save(update_fields=["facts", "not_facts"])
@@ -97,6 +104,15 @@ FIGURES = {
 }
 
 
+FIGURE_WORDS = {
+    "actual.measured_c": "true temperature there",
+    "actual.time_s": "dwell in all",
+    "actual.pressure": "pressure",
+    "actual.peel": "peel",
+    "blank.polyester": "polyester",
+}
+
+
 @transaction.atomic
 def answer_figure(user, case: FaultCase, about: str, typed: str) -> FaultCase:
     """A figure or word for something the case did not know; empty forgets it."""
@@ -107,6 +123,7 @@ def answer_figure(user, case: FaultCase, about: str, typed: str) -> FaultCase:
     figures = {k: v for k, v in case.figures.items() if k != about}
     if typed.strip():
         figures[about] = _figure(about, typed, user.temperature_unit)
+    _step(case, f"{FIGURE_WORDS[about]}: {typed.strip() or 'forgotten'}")
     case.figures = figures
     case.save(update_fields=["figures"])
     record(user, "answered", case, about=about, typed=typed[:40])
@@ -142,8 +159,12 @@ def record_check(
     labels = {o.label for o in known.outcomes} if known else set()
     if known is None or outcome not in labels | {"nothing", "unclear"}:
         raise InputError.single(None, "There is no such check or outcome.")
+    key = uuid5(form_key, f"{check}:{outcome}")
+    if not CheckRecord.objects.filter(entry_key=key).exists():
+        told = {"nothing": "nothing of the kind"}.get(outcome, outcome.lower())
+        _step(case, f"{known.label.lower()}: {told}")
     made, fresh = CheckRecord.objects.get_or_create(
-        entry_key=uuid5(form_key, f"{check}:{outcome}"),
+        entry_key=key,
         defaults={
             "case": case,
             "check_code": check,
@@ -162,8 +183,9 @@ def record_check(
 def take_check_back(user, case: FaultCase, check_pk: int) -> None:
     """Take a check's result back; it stays on record."""
     must_work(user)
-    _open(case)
+    case = _open(case)
     for made in CheckRecord.objects.filter(pk=check_pk, case=case, taken_back_at=None):
+        _step(case, f"taken back: {shipped().checks[made.check_code].label.lower()}")
         made.taken_back_at = timezone.now()
         made.save(update_fields=["taken_back_at"])
         record(user, "took check back", case, check=made.check_code)

@@ -34,6 +34,8 @@ class FaultCase(models.Model):
     # What was thought before anything was asked or checked, and at the end: cause → probability.
     first_thought = models.JSONField(default=dict)
     last_thought = models.JSONField(default=dict)
+    # The last check or answer in words, and what was thought before it.
+    last_step = models.JSONField(default=dict)
 
     class Meta:
         ordering = ["-opened_at", "-pk"]

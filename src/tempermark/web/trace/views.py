@@ -28,7 +28,7 @@ from tempermark.web.trace.mapping import (
     recurrence_of,
 )
 from tempermark.web.trace.models import FaultCase
-from tempermark.web.trace.words import headline, try_link
+from tempermark.web.trace.words import headline, moved, try_link
 
 MOST_CAUSES = 8
 # Causes after the first that are shown at once; the rest is one tap away.
@@ -92,6 +92,7 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "pressed": found.pressed,
         "diagnosis": diagnosis,
         "headline": headline(record, diagnosis),
+        "moved": moved(record, diagnosis),
         "causes": [_cause(record, ranked) for ranked in diagnosis.causes[:MOST_CAUSES]],
         "likely": likely,
         "less": -likely,

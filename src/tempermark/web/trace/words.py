@@ -6,6 +6,7 @@ from urllib.parse import urlencode
 from tempermark.core.diagnosis.engine import NORMAL, Diagnosis, RankedCause
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.vocabulary import PLACE_WORDS
+from tempermark.web.kit.templatetags.figures import chance
 from tempermark.web.trace.models import FaultCase
 
 LIKELY = 0.6
@@ -50,6 +51,29 @@ def _found(case: FaultCase) -> Headline:
     if NORMAL in case.causes:
         return Headline("This was normal: not a fault.", "", True)
     return Headline(f"{case.test_press.element.press.name}: {' and '.join(labels)}.", "", True)
+
+
+# A step that moves every chance by less moves nothing worth a line.
+MOVED = 0.05
+MOST_MOVED = 2
+
+
+def moved(case: FaultCase, diagnosis: Diagnosis) -> str:
+    """What the last check or answer moved, in a sentence; empty before the first."""
+    if not case.last_step or case.closed_at is not None:
+        return ""
+    before = case.last_step["before"]
+    after = {c.cause.code: c.probability for c in diagnosis.causes}
+    shifts = {code: after.get(code, 0.0) - before.get(code, 0.0) for code in {**after, **before}}
+    largest = sorted(shifts, key=lambda code: (-abs(shifts[code]), code))[:MOST_MOVED]
+    told = [
+        f"{_lower(shipped().causes[code].label)} {chance(before.get(code, 0.0))} → "
+        f"{chance(after.get(code, 0.0))}"
+        for code in largest
+        if abs(shifts[code]) >= MOVED and code in shipped().causes
+    ]
+    what = case.last_step["what"]
+    return f"After “{what}”: {'; '.join(told) if told else 'hardly anything moved'}."
 
 
 def _lower(label: str) -> str:
