@@ -184,6 +184,43 @@ def test_powder_white_before_the_press_may_still_come_of_the_hover():
     assert chance(gritty, "heat_blocked") == chance(later, "heat_blocked") > 0.5
 
 
+def test_a_symptom_of_another_method_is_said_plainly():
+    told = answer(case_of("adhesive_halo", "all"))
+    assert told["causes"] == []
+    assert "with dye, only with cut film" in told["notes"][-1]
+    mixed = case_of("low_density", "all")
+    mixed["observations"].append({"symptom": "adhesive_halo"})
+    assert "look at the method again" in answer(mixed)["notes"][-1]
+    assert answer(mixed)["causes"]
+
+
+def test_a_symptom_nowhere_known_then_is_said_plainly():
+    boxed = case_of("sheen_box", "corner_back_left")
+    boxed["observations"][0]["when"] = "before_press"
+    assert "look where and when again" in answer(boxed)["notes"][-1]
+
+
+def test_a_thing_seen_at_one_time_only_is_taken_so_and_that_is_said():
+    faded = case_of("washout", "all")
+    told = answer(faded)
+    assert "is seen after washing, not on opening" in told["notes"][0]
+    faded["observations"][0]["when"] = "after_wash"
+    assert answer(faded)["causes"] == told["causes"]
+    del faded["observations"][0]["when"]
+    assert answer(faded)["causes"] == told["causes"]
+
+
+def test_where_the_time_was_not_told_later_ones_count_by_half():
+    cracked = case_of("film_cracking", "all", method="heat_transfer_film")
+    del cracked["observations"][0]["when"]
+    after = copy.deepcopy(cracked)
+    after["observations"][0]["when"] = "after_wash"
+    peeled = copy.deepcopy(cracked)
+    peeled["observations"][0]["when"] = "on_peel"
+    washed = [chance(case, "wash_harsh") for case in (peeled, cracked, after)]
+    assert washed[0] == 0 and washed[0] < washed[1] < washed[2]
+
+
 def test_a_cause_that_a_check_excluded_is_named_as_spoken_against():
     faded = case_of("patch_fade", "same_spot_every_time", facts=["follows_platen"])
     faded["checks_done"] = [

@@ -320,7 +320,21 @@ DYE_METHODS = ("dye_sublimation", "spray_coating", "laminate_coating")
 FILM_METHODS = ("heat_transfer_film", "transfer_paper", "powder_film", "patch")
 # Prints through which the blank's own colour shows.
 TRANSPARENT_METHODS = (*DYE_METHODS, "powder_film")
-METHOD_KINDS = {"dye": DYE_METHODS, "film": FILM_METHODS, "transparent": TRANSPARENT_METHODS}
+METHOD_WORDS = {
+    "dye_sublimation": "dye",
+    "heat_transfer_film": "cut film",
+    "transfer_paper": "transfer paper",
+    "powder_film": "powder film",
+    "patch": "patch",
+    "spray_coating": "dye on a sprayed coat",
+    "laminate_coating": "dye on a laminate",
+}
+METHOD_KINDS = {
+    "dye": DYE_METHODS,
+    "film": FILM_METHODS,
+    "laid": (*FILM_METHODS, "laminate_coating"),
+    "transparent": TRANSPARENT_METHODS,
+}
 
 PRESSURE_CLASSES = ("light", "medium", "firm")
 

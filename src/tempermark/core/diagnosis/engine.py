@@ -22,7 +22,13 @@ from tempermark.core.diagnosis.next_steps import (
     questions,
 )
 from tempermark.core.diagnosis.remedies import remedy
-from tempermark.core.vocabulary import PLACE_GROUP_OF, PLACE_WORDS
+from tempermark.core.vocabulary import (
+    METHOD_WORDS,
+    METHODS,
+    PLACE_GROUP_OF,
+    PLACE_WORDS,
+    TIME_WORDS,
+)
 
 # Chance that a thing is seen for a reason outside this knowledge.
 LEAK = 0.012
@@ -42,6 +48,8 @@ NAMED_FROM = 0.35
 # Share of a strength left to a thing seen before the press from a cause that acts in it or later;
 # times are told from memory.
 BEFORE_ITS_TIME = 0.1
+# Share of the strength of a row that holds at one time only, where the time was not told.
+TIME_UNTOLD = 0.5
 HUMID_FROM = 0.65
 NORMAL = "normal_appearance"
 
@@ -102,6 +110,7 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
     ranked = _ranked(causes, posterior, strength, explained, evidence, case, base)
     against = _spoken_against(causes, posterior, strength, evidence, case)
     notes += _closing_notes(ranked, against, findings, real, base)
+    notes += _unexplained(explained, strength, case, base)
     chances = _chances(causes, posterior, strength)
     return Diagnosis(
         causes=tuple(ranked),
@@ -146,13 +155,26 @@ def _completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
 
 def _findings(case: Case, base: KnowledgeBase, notes: list[str]) -> list[Observation]:
     """Distinct observations, the severest first, as many as the exact sum can carry."""
-    distinct = list({(o.symptom, o.where, o.when): o for o in case.observations}.values())
+    timed = [_in_its_time(o, base, notes) for o in case.observations]
+    distinct = list({(o.symptom, o.where, o.when): o for o in timed}.values())
     distinct.sort(key=lambda o: (-o.severity, o.symptom, o.where or "", o.when or ""))
     if len(distinct) > network.MOST_FINDINGS:
         notes.append(
             f"{len(distinct)} things were seen; the {network.MOST_FINDINGS} severest are weighed."
         )
     return distinct[: network.MOST_FINDINGS]
+
+
+def _in_its_time(seen: Observation, base: KnowledgeBase, notes: list[str]) -> Observation:
+    """A thing that can be seen at one time only is taken to have been seen then."""
+    symptom = base.symptoms[seen.symptom]
+    if not symptom.when or seen.when in (None, symptom.when):
+        return replace(seen, when=symptom.when or seen.when)
+    label = symptom.label.lower()
+    notes.append(
+        f"“{label}” is seen {TIME_WORDS[symptom.when]}, not {TIME_WORDS[seen.when]}: taken so."
+    )
+    return replace(seen, when=symptom.when)
 
 
 def _row_applies(row: Shows, case: Case, when: str | None) -> bool:
@@ -164,7 +186,7 @@ def _row_applies(row: Shows, case: Case, when: str | None) -> bool:
 def _strength(cause: Cause, seen: Observation, case: Case, base: KnowledgeBase) -> float:
     """Chance that this cause at work shows this symptom, there and then."""
     rows = [
-        row.strength
+        row.strength * (TIME_UNTOLD if row.when and not seen.when else 1.0)
         for row in cause.shows
         if row.symptom == seen.symptom and _row_applies(row, case, seen.when)
     ]
@@ -338,6 +360,31 @@ def _seen_words(cause: Cause, seen: list[Observation], strength, base) -> list[E
         else:
             found.append(Evidence(-0.5, f"does not explain: {label}{place}"))
     return found
+
+
+def _unexplained(seen: list[Observation], strength, case: Case, base: KnowledgeBase) -> list[str]:
+    """What no cause shows, each with what would help."""
+    notes = []
+    for observation, column in zip(seen, strength.T, strict=True):
+        if column.max() >= EXPLAINS_FROM:
+            continue
+        label = base.symptoms[observation.symptom].label.split(":")[0].lower()
+        methods = _methods_of(observation.symptom, base)
+        if methods and case.method not in methods:
+            known = ", ".join(METHOD_WORDS[m] for m in METHODS if m in methods)
+            notes.append(
+                f"Nothing known shows “{label}” with {METHOD_WORDS[case.method]}, only with "
+                f"{known}: look at the method again."
+            )
+        else:
+            notes.append(f"Nothing known shows “{label}” there or then: look where and when again.")
+    return notes
+
+
+def _methods_of(symptom: str, base: KnowledgeBase) -> set[str]:
+    """Methods that a symptom is known of; empty for any."""
+    rows = [row for c in base.causes.values() for row in c.shows if row.symptom == symptom]
+    return set() if any(not row.methods for row in rows) else {m for r in rows for m in r.methods}
 
 
 def _closing_notes(ranked, against, findings, real, base) -> list[str]:

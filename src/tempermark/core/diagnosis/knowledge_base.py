@@ -77,13 +77,15 @@ class Check:
 @dataclass(frozen=True)
 class Symptom:
     """What is seen; `normal` when it is seldom a fault by itself, `hovered` when a heat before the
-    press makes it. `like` says of each symptom that it is taken for how to tell them apart.
+    press makes it, `when` when it can be seen at one time only. `like` says of each symptom that it
+    is taken for how to tell them apart.
     """
 
     code: str
     label: str
     normal: bool = False
     hovered: bool = False
+    when: str | None = None
     seen: str = ""
     like: dict[str, str] = field(default_factory=dict)
 
@@ -225,6 +227,8 @@ def problems(base: KnowledgeBase) -> list[str]:
     for symptom in base.symptoms.values():
         if not (symptom.seen and symptom.like):
             found.append(f"{symptom.code}: what it looks like is missing")
+        if symptom.when is not None and symptom.when not in codes.TIMES:
+            found.append(f"{symptom.code}: unknown time {symptom.when}")
         unknown = set(symptom.like) - set(base.symptoms)
         found += [f"{symptom.code}: unknown look-alike {code}" for code in unknown]
     for cause in base.causes.values():

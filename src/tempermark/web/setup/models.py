@@ -16,23 +16,12 @@ def _choices(values):
     return [(value, value.replace("_", " ")) for value in values]
 
 
-METHOD_LABELS = {
-    "dye_sublimation": "dye",
-    "heat_transfer_film": "cut film",
-    "transfer_paper": "transfer paper",
-    "powder_film": "powder film",
-    "patch": "patch",
-    "spray_coating": "dye on a sprayed coat",
-    "laminate_coating": "dye on a laminate",
-}
-
-
 class Recipe(models.Model):
     """A named way to print one kind of blank."""
 
     name = models.CharField(max_length=80, unique=True)
     slug = models.SlugField(max_length=80, unique=True)
-    method = models.CharField(max_length=20, choices=list(METHOD_LABELS.items()))
+    method = models.CharField(max_length=20, choices=list(codes.METHOD_WORDS.items()))
     blank_kind = models.CharField(max_length=12, choices=_choices(codes.BLANK_KINDS))
     starting_point = models.BooleanField(default=True, help_text="shipped, not proven here")
     retired_at = models.DateTimeField(null=True, blank=True, help_text="no longer offered")

@@ -10,8 +10,8 @@ from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.layers import MOST_LAYERS, entry_text, read_layer
 from tempermark.core.recipes.steps import KINDS, MAIN, School, Sheet, Step
+from tempermark.core.vocabulary import METHOD_WORDS
 from tempermark.web.kit.forms import DwellField, LengthField, TemperatureField, UnitForm
-from tempermark.web.setup.models import METHOD_LABELS
 
 MOST_STEPS, MOST_SCHOOLS, MOST_LINES = 30, 4, 12
 LONGEST_LINE, LONGEST_LAYER = 200, 60
@@ -177,7 +177,7 @@ class HeadForm(forms.Form):
     """What a recipe is for."""
 
     name = forms.CharField(label="Name", max_length=80)
-    method = forms.ChoiceField(label="Method", choices=list(METHOD_LABELS.items()))
+    method = forms.ChoiceField(label="Method", choices=list(METHOD_WORDS.items()))
     blank_kind = forms.ChoiceField(
         label="Blank", choices=[(k, k.replace("_", " ")) for k in codes.BLANK_KINDS]
     )

@@ -11,13 +11,13 @@ from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.stack_rules import Stacked, faults
 from tempermark.core.recipes.steps import Sheet, Step
-from tempermark.core.vocabulary import BLANK_KINDS
+from tempermark.core.vocabulary import BLANK_KINDS, METHOD_WORDS
 from tempermark.files.recipe import read_recipe, to_document
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.setup import actions, queries
 from tempermark.web.setup.heat_forms import usual_blank
 from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import METHOD_LABELS, Recipe, RecipeVersion
+from tempermark.web.setup.models import Recipe, RecipeVersion
 from tempermark.web.setup.recipe_forms import (
     MOST_SCHOOLS,
     MOST_STEPS,
@@ -42,7 +42,7 @@ def recipes(request):
     versions = queries.current_versions() if not retired else queries.retired_versions()
     for word in asked.split():
         versions = versions.filter(recipe__name__icontains=word)
-    if method in METHOD_LABELS:
+    if method in METHOD_WORDS:
         versions = versions.filter(recipe__method=method)
     if kind in BLANK_KINDS:
         versions = versions.filter(recipe__blank_kind=kind)
@@ -51,7 +51,7 @@ def recipes(request):
         "asked": asked,
         "method": method,
         "kind": kind,
-        "methods": METHOD_LABELS.items(),
+        "methods": METHOD_WORDS.items(),
         "kinds": BLANK_KINDS,
         "retired": retired,
     }

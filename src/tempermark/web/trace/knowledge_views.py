@@ -12,10 +12,9 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.diagnosis.knowledge_base import GROUPS, Cause, Shows, shipped
 from tempermark.core.diagnosis.rates import CAUSE_WEIGHT, ROW_WEIGHT, row_key
 from tempermark.core.diagnosis.reliability import reliability
-from tempermark.core.vocabulary import PLACE_GROUPS
+from tempermark.core.vocabulary import METHOD_WORDS, PLACE_GROUPS
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit.forms import NumberField
-from tempermark.web.setup.models import METHOD_LABELS
 from tempermark.web.trace import actions
 from tempermark.web.trace.knowledge import ShopKnowledge, shop_knowledge
 from tempermark.web.trace.models import FaultCase, KnowledgeChange
@@ -76,7 +75,7 @@ def rows_of(cause: Cause) -> list[Row]:
 
 def _only(row: Shows) -> str:
     """Methods and times that a row is limited to."""
-    parts = [METHOD_LABELS[m] for m in row.methods]
+    parts = [METHOD_WORDS[m] for m in row.methods]
     told = [f"with {', '.join(parts)}"] if parts else []
     return ", ".join(told + ([row.when.replace("_", " ")] if row.when else []))
 
