@@ -6,6 +6,8 @@ import pytest
 from django.db import IntegrityError, transaction
 
 from tempermark.core.vocabulary import CAUSES
+from tempermark.web.run import actions as runs
+from tempermark.web.trace import actions
 from tempermark.web.trace.models import CheckRecord, FaultCase
 from tests.support import room
 
@@ -205,7 +207,7 @@ def test_the_database_itself_refuses_a_closed_case_without_proof(case):
 
 
 def test_lists(browse, case):
-    assert "edge fade" in room.words(browse.get("/cases/"))
+    assert "Fades towards a margin" in room.words(browse.get("/cases/"))
     assert "open" in room.words(browse.get("/presses/heron/"))
 
 
@@ -221,3 +223,24 @@ def test_other_pieces_tell_that_the_mark_follows_the_platen(browse, technician, 
     assert "Dashed: where other pieces" in page.get_text()
     browse.post(f"/cases/{case.pk}/answer/", {"fact": "follows_platen", "answer": "no"})
     assert "not so: same place on the platen" in board(browse, case).get_text()
+
+
+def test_cases_are_found_by_press_fault_cause_and_state(browse, technician, case):
+    other = room.piece(technician, room.element("Wren", place=2))
+    room.mark(technician, other, symptom="ghosting")
+    second = actions.open_case(technician, other)
+
+    def found(asked):
+        page = room.soup(browse.get("/cases/", {"q": asked}))
+        return {a["href"] for a in page.select("td a")}
+
+    both = {case.get_absolute_url(), second.get_absolute_url()}
+    assert found("") == found("open") == found("vest open") == both
+    assert found("wren") == found("ghost") == {second.get_absolute_url()}
+    assert found("ghost heron") == set()
+    proof = runs.score(technician, room.piece(technician, other.element), "good", {})
+    actions.close_case(technician, second, "transfer_moved", proof, "taped at four corners")
+    assert found("corners") == found("moved") == {second.get_absolute_url()}
+    assert found("open") == {case.get_absolute_url()}
+    assert "No case holds “zebra”" in room.words(browse.get("/cases/", {"q": "zebra"}))
+    assert "1 fault being traced" in room.words(browse.get("/cases/"))

@@ -106,7 +106,6 @@ def _counts(known: ShopKnowledge) -> dict:
         "cause_weight": round(CAUSE_WEIGHT),
         "row_weight": round(ROW_WEIGHT),
         "shifts": known.shifts[:12],
-        "labels": {c.code: c.label for c in known.base.causes.values()},
     }
 
 

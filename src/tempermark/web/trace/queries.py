@@ -2,6 +2,9 @@
 
 from datetime import timedelta
 
+from django.db.models import Exists, OuterRef, Q
+
+from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.web.floor.models import Press
 from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.trace.models import FaultCase
@@ -19,6 +22,25 @@ def all_cases():
         .prefetch_related("test_press__marks")
         .order_by("closed_at", "-opened_at")
     )
+
+
+def found(asked: str):
+    """Cases whose press, recipe, blank, closing note, cause or mark holds every word asked."""
+    cases = all_cases()
+    for word in asked.lower().split():
+        codes = [c.code for c in shipped().causes.values() if word in c.label.lower()]
+        seen = [s.code for s in shipped().symptoms.values() if word in s.label.lower()]
+        cases = cases.filter(
+            Q(test_press__element__press__name__icontains=word)
+            | Q(test_press__recipe__recipe__name__icontains=word)
+            | Q(test_press__blank__name__icontains=word)
+            | Q(closing_note__icontains=word)
+            | Q(cause__in=codes)
+            | Q(second_cause__in=codes)
+            | Exists(Mark.objects.filter(test_press=OuterRef("test_press"), symptom__in=seen))
+            | (Q(closed_at=None) if word == "open" else Q(pk=None))
+        )
+    return cases
 
 
 def of_press(press: Press):

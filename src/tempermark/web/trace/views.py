@@ -40,8 +40,14 @@ MOST_REVERSALS = 5
 
 @require_GET
 def cases(request):
-    """Every case."""
-    return render(request, "trace/list.html", {"cases": queries.all_cases()[:200]})
+    """Every case, or those that hold what is asked."""
+    asked = request.GET.get("q", "").strip()[:80]
+    context = {
+        "cases": queries.found(asked)[:200],
+        "asked": asked,
+        "open": FaultCase.objects.filter(closed_at=None).count(),
+    }
+    return render(request, "trace/list.html", context)
 
 
 @require_POST
@@ -103,7 +109,6 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "computed": _computed(found),
         "lots": named(record.test_press),
         "proofs": queries.proofs(record)[:10],
-        "fact_labels": {f.code: f.label for f in shipped().facts.values()},
         "cause_labels": {c.code: c.label for c in shipped().causes.values()},
         "form_key": uuid4(),
         "may_enter": request.user.may_work and record.closed_at is None,
