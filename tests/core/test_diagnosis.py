@@ -13,7 +13,7 @@ from tempermark.core.diagnosis.measures import MEASURES, NEEDS
 from tempermark.core.diagnosis.remedies import SETTINGS
 from tempermark.core.errors import InputError
 from tempermark.core.thermal.dye import equal_dose_time_s
-from tempermark.files.case import answer
+from tempermark.files.case import answer, case_document, from_document
 from tests.support import examples
 
 GIVEN = {p.stem: examples.load(p) for p in sorted(examples.CASES.glob("*.json"))}
@@ -182,6 +182,12 @@ def test_powder_white_before_the_press_may_still_come_of_the_hover():
     later = copy.deepcopy(gritty)
     gritty["observations"][0]["when"] = "before_press"
     assert chance(gritty, "heat_blocked") == chance(later, "heat_blocked") > 0.5
+
+
+@pytest.mark.parametrize("name", [*GIVEN, *FROM_THE_JOBS])
+def test_a_case_goes_out_and_comes_in_the_same(name):
+    case = from_document((GIVEN | FROM_THE_JOBS)[name]["input"])
+    assert from_document(case_document(case)) == case
 
 
 def test_a_symptom_of_another_method_is_said_plainly():

@@ -1,5 +1,7 @@
 """tempermark.case/1: a fault case for `diagnose`."""
 
+from dataclasses import asdict
+
 from tempermark.core import vocabulary as codes
 from tempermark.core.constants import DWELL_LIMIT_S, PLATEN_RANGE_MM
 from tempermark.core.diagnosis.case import (
@@ -53,6 +55,27 @@ def from_document(data: object) -> Case:
     )
     fields.done()
     return case
+
+
+def case_document(case: Case) -> dict:
+    """The document that gives this case again; unknown things are left out."""
+    whole = asdict(case)
+    ambient = {
+        "temperature_c": whole.pop("ambient_c"),
+        "relative_humidity": whole.pop("relative_humidity"),
+    }
+    lists = {name: sorted(whole.pop(name)) for name in ("facts", "not_facts")}
+    known = {"format": FORMAT, **whole, "ambient": ambient, **lists}
+    return {key: _known(value) for key, value in known.items()}
+
+
+def _known(value):
+    """Without entries that are None, lists for tuples."""
+    if isinstance(value, dict):
+        return {key: _known(v) for key, v in value.items() if v is not None}
+    if isinstance(value, (list, tuple)):
+        return [_known(v) for v in value]
+    return value
 
 
 def _part(fields: Fields, key: str) -> Fields:
@@ -126,6 +149,8 @@ def _actual(fields: Fields) -> Actual:
         closures=None if closures is None else int(closures),
         pressure=fields.choice("pressure", codes.PRESSURES, None),
         peel=fields.choice("peel", codes.PEELS, None),
+        heat_through=fields.number("heat_through", 0, 1000, None),
+        effective_s=_dwell(fields, "effective_s"),
     )
 
 

@@ -1,13 +1,17 @@
 """From a mark to a closed case."""
 
+import json
 import re
+from uuid import uuid4
 
 import pytest
 from django.db import IntegrityError, transaction
 
 from tempermark.core.vocabulary import CAUSES
+from tempermark.files.case import answer, from_document
 from tempermark.web.run import actions as runs
-from tempermark.web.trace import actions
+from tempermark.web.trace import actions, queries
+from tempermark.web.trace.mapping import gathered
 from tempermark.web.trace.models import CheckRecord, FaultCase
 from tests.support import room
 
@@ -234,6 +238,7 @@ def test_cases_are_found_by_press_fault_cause_and_state(browse, technician, case
         page = room.soup(browse.get("/cases/", {"q": asked}))
         return {a["href"] for a in page.select("td a")}
 
+    assert list(queries.all_cases()) == [second, case]
     both = {case.get_absolute_url(), second.get_absolute_url()}
     assert found("") == found("open") == found("vest open") == both
     assert found("wren") == found("ghost") == {second.get_absolute_url()}
@@ -242,5 +247,23 @@ def test_cases_are_found_by_press_fault_cause_and_state(browse, technician, case
     actions.close_case(technician, second, "transfer_moved", proof, "taped at four corners")
     assert found("corners") == found("moved") == {second.get_absolute_url()}
     assert found("open") == {case.get_absolute_url()}
+    # Open ones first, whenever they were opened.
+    assert list(queries.all_cases()) == [case, second]
     assert "No case holds “zebra”" in room.words(browse.get("/cases/", {"q": "zebra"}))
     assert "1 fault being traced" in room.words(browse.get("/cases/"))
+
+
+def test_the_case_goes_out_as_the_file_that_gives_its_board_again(browse, case):
+    actions.answer_fact(case.opened_by, case, "steam_seen", "no")
+    actions.record_check(case.opened_by, case, "pull_strips", "nothing", uuid4())
+    case.refresh_from_db()
+    raw = browse.get(f"/cases/{case.pk}/case.json")
+    assert "attachment" in raw["Content-Disposition"]
+    told = answer(json.loads(raw.content))
+    shown = {
+        c["data-cause"]: c.select_one(".chance").text for c in board(browse, case).select(".cause")
+    }
+    assert list(shown) == [c["code"] for c in told["causes"]]
+    for cause in told["causes"]:
+        assert shown[cause["code"]] == f"{min(0.99, max(0.01, cause['probability'])):.2f}"
+    assert from_document(json.loads(raw.content)) == gathered(case).case

@@ -2,7 +2,7 @@
 
 from datetime import timedelta
 
-from django.db.models import Exists, OuterRef, Q
+from django.db.models import Exists, F, OuterRef, Q
 
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.web.floor.models import Press
@@ -20,7 +20,7 @@ def all_cases():
             "test_press__element__press", "test_press__recipe__recipe", "test_press__blank"
         )
         .prefetch_related("test_press__marks")
-        .order_by("closed_at", "-opened_at")
+        .order_by(F("closed_at").desc(nulls_first=True), "-opened_at")
     )
 
 

@@ -3,7 +3,7 @@
 from uuid import uuid4
 
 from django.contrib import messages
-from django.http import Http404
+from django.http import Http404, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -11,6 +11,7 @@ from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.diagnosis.reversals import reversals
 from tempermark.core.errors import InputError
+from tempermark.files.case import case_document
 from tempermark.web.kit.keys import form_key
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.lots import named
@@ -72,6 +73,17 @@ def _case(pk: int) -> FaultCase:
 def case(request, pk):
     """The board."""
     return render(request, "trace/case.html", board_context(request, _case(pk)))
+
+
+@require_GET
+def case_file(request, pk):
+    """The case as the command `diagnose` takes it."""
+    record = _case(pk)
+    name = f"tempermark-case-{record.pk}.json"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    options = {"ensure_ascii": False, "indent": 1}
+    document = case_document(gathered(record).case)
+    return JsonResponse(document, headers=headers, json_dumps_params=options)
 
 
 def board_context(request, record: FaultCase, **more) -> dict:
