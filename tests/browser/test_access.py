@@ -79,6 +79,7 @@ def pages(signed_in):
         "/library/materials/parchment/",
         "/learn/",
         "/learn/traces/new/",
+        "/lots/",
         "/faults/",
         "/faults/ghosting/",
         "/knowledge/",
