@@ -107,6 +107,20 @@ def test_more_marks_of_one_fault_are_a_tap_each(signed_in, vest):
     assert len({round(m.x_mm) for m in marks}) == 3
 
 
+def test_a_fault_is_found_by_its_picture_and_marked(signed_in, vest):
+    isla = signed_in
+    log_by_keys(isla, vest)
+    isla.follow("Find it by its picture")
+    isla.follow("Light patches")
+    isla.follow("Cloudy mottle")
+    isla.follow("It looks so: severe")
+    isla.tap("svg[data-tap=mark]", 0.5, 0.5)
+    isla.press("Add the mark")
+    isla.sees("1 Cloudy mottle")
+    mark = Mark.objects.get()
+    assert (mark.symptom, mark.severity) == ("moisture_mottle", 3)
+
+
 def test_the_picture_of_a_fault_is_one_tap_from_the_board_and_back(signed_in, vest):
     isla = signed_in
     piece = room.piece(room.User.objects.get(username="isla"), Element.objects.get())

@@ -117,6 +117,7 @@ def test_the_library_of_faults(browse, db):
     assert "Transfer moved" in told or "transfer" in told.lower()
     assert len(room.soup(page).select(".fault-row svg")) == 3
     assert room.soup(page).select("a[href='/cases/7/']")
+    assert "It looks so" not in told
     assert browse.get("/faults/none/").status_code == 404
     assert "Nothing looks like" in room.words(browse.get("/faults/?q=zzz"))
     assert "Blisters" in room.words(browse.get("/faults/?q=blister"))

@@ -1,5 +1,7 @@
 """The library of faults: what each looks like, what it is taken for, and what makes it."""
 
+from urllib.parse import urlencode
+
 from django.http import Http404
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
@@ -14,6 +16,13 @@ SEVERITY_WORDS = {1: "slight", 2: "plain", 3: "severe"}
 NAMED_FROM = 0.15
 
 
+def _came_from(request) -> dict:
+    """`case` or `piece` that a person came from, and both as `carried` on to the next link."""
+    found = {name: request.GET.get(name, "") for name in ("case", "piece")}
+    known = {name: value for name, value in found.items() if value.isdecimal()}
+    return {**known, "carried": f"?{urlencode(known)}" if known else ""}
+
+
 @require_GET
 def faults(request):
     """Every symptom with its picture, or those called what is asked."""
@@ -24,6 +33,7 @@ def faults(request):
         if not asked or asked in f"{s.label} {s.seen}".lower()
     ]
     context = {"found": found, "asked": asked, "size": SIZE, "count": len(shipped().symptoms)}
+    context |= _came_from(request)
     return render(request, "trace/faults.html", context)
 
 
@@ -42,13 +52,13 @@ def fault(request, code):
             causes.append({"cause": cause, "word": often(max(strengths)), "of": max(strengths)})
     context = {
         "symptom": found,
-        "pictures": [(SEVERITY_WORDS[n], picture(code, n)) for n in SEVERITIES],
+        "pictures": [(n, SEVERITY_WORDS[n], picture(code, n)) for n in SEVERITIES],
         "like": [
             {"symptom": symptoms[other], "how": how, "shapes": picture(other, 2)}
             for other, how in found.like.items()
         ],
         "causes": sorted(causes, key=lambda c: (-c["of"] * c["cause"].prior, c["cause"].code)),
         "size": SIZE,
-        "case": request.GET.get("case", "") if request.GET.get("case", "").isdecimal() else "",
+        **_came_from(request),
     }
     return render(request, "trace/fault.html", context)
