@@ -1,0 +1,94 @@
+"""What facts, properties of the case, arithmetic and checks say of a cause, as log odds."""
+
+from math import exp, log
+
+from tempermark.core.diagnosis.case import Case, Observation
+from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase
+from tempermark.core.diagnosis.measures import MEASURES, Evidence
+from tempermark.core.diagnosis.next_steps import FALSE_ALARM
+from tempermark.core.diagnosis.strengths import silence
+
+MOST_LOG_ODDS = 6.0
+DEFAULT_SENSITIVITY = 0.75
+
+CONTEXT_WORDS = {
+    "blank.kind": "the blank is a {value}",
+    "blank.colour": "the blank is {value}",
+    "blank.coating": "coat: {value}",
+    "blank.features": "the blank has: {value}",
+    "press.kind": "a {value} press",
+    "method": "method: {value}",
+}
+
+
+def evidence_on(cause: Cause, case: Case, base: KnowledgeBase) -> list[Evidence]:
+    return [
+        *_measured(cause, case, base),
+        *_signs(cause, case, base),
+        *_context(cause, case),
+        *_checked(cause, case, base),
+    ]
+
+
+def _measured(cause, case, base) -> list[Evidence]:
+    found = (MEASURES[name](case, base.curves) for name in cause.measures)
+    return [e for e in found if e is not None]
+
+
+def _signs(cause, case, base) -> list[Evidence]:
+    found = []
+    for fact, (with_cause, without) in cause.signs.items():
+        label = base.facts[fact].label
+        if fact in case.facts:
+            found.append(Evidence(log(with_cause / without), label, cause.why(fact)))
+        elif fact in case.not_facts:
+            log_odds = log((1 - with_cause) / (1 - without))
+            found.append(Evidence(log_odds, f"not so: {label}", cause.why(fact)))
+    return found
+
+
+def _context(cause, case) -> list[Evidence]:
+    found = []
+    for name, factors in cause.context.items():
+        value = _context_value(case, name)
+        if value is None:
+            continue
+        values = value if isinstance(value, tuple) else (value,)
+        hits = [(factors[v], v) for v in values if v in factors] or [
+            (factors.get("other", 1.0), ", ".join(values) or "nothing of the kind")
+        ]
+        factor, shown = max(hits)
+        words = CONTEXT_WORDS[name].format(value=shown.replace("_", " "))
+        found.append(Evidence(log(factor), words, cause.why(name)))
+    return found
+
+
+def _context_value(case: Case, name: str):
+    if "." not in name:
+        return getattr(case, name)
+    part, attribute = name.split(".")
+    return getattr(getattr(case, part), attribute)
+
+
+def _checked(cause, case, base) -> list[Evidence]:
+    found = []
+    for done in case.checks_done:
+        if done.cause != cause.code or done.result == "unclear":
+            continue
+        check = base.checks[done.check]
+        sensitivity = check.sensitivity(cause.code) or DEFAULT_SENSITIVITY
+        if done.result == "confirms":
+            log_odds = log(sensitivity / FALSE_ALARM)
+        else:
+            log_odds = log((1 - sensitivity) / (1 - FALSE_ALARM))
+        found.append(Evidence(log_odds, f"check “{check.label.lower()}” {done.result} it"))
+    return found
+
+
+def prior_chance(
+    cause: Cause, evidence: list[Evidence], case: Case, seen: list[Observation]
+) -> float:
+    """Chance of a cause before what was seen is weighed, evidence and silence counted in."""
+    shift = min(max(sum(e.log_odds for e in evidence), -MOST_LOG_ODDS), MOST_LOG_ODDS)
+    odds = cause.prior / (1 - cause.prior) * exp(shift) * silence(cause, case, seen)
+    return odds / (1 + odds)

@@ -1,0 +1,58 @@
+"""What must be said beside the ranking: harmless things, what is not explained, what would help."""
+
+import numpy as np
+
+from tempermark.core.diagnosis.case import Case, Observation
+from tempermark.core.diagnosis.knowledge_base import KnowledgeBase
+from tempermark.core.diagnosis.strengths import EXPLAINS_FROM
+from tempermark.core.vocabulary import METHOD_WORDS, METHODS
+
+
+def closing_notes(ranked, against, findings, real, base) -> list[str]:
+    notes = []
+    normal = [o for o in findings if base.symptoms[o.symptom].normal]
+    if real and normal:
+        names = ", ".join(base.symptoms[o.symptom].label.lower() for o in normal)
+        notes.append(f"By itself no fault: {names}. The ranking is about the rest.")
+    if not ranked and against:
+        notes.append(
+            "What is known speaks against every cause that would explain this. Look again at what "
+            "was entered, at what was seen and when, or do a check."
+        )
+    elif not ranked:
+        notes.append(
+            "No cause in the knowledge explains what was seen. Add where and when it appeared, "
+            "or what else was seen."
+        )
+    elif ranked[0].probability < 0.5:
+        notes.append(
+            "Nothing here separates the causes yet: do the first check before changing anything."
+        )
+    return notes
+
+
+def unexplained(
+    seen: list[Observation], strengths: list[np.ndarray], case: Case, base: KnowledgeBase
+) -> list[str]:
+    """What no cause shows, each with what would help; `strengths` (F,) of each cause."""
+    notes = []
+    for observation, column in zip(seen, np.transpose(strengths), strict=True):
+        if column.max() >= EXPLAINS_FROM:
+            continue
+        label = base.symptoms[observation.symptom].label.split(":")[0].lower()
+        methods = _methods_of(observation.symptom, base)
+        if methods and case.method not in methods:
+            known = ", ".join(METHOD_WORDS[m] for m in METHODS if m in methods)
+            notes.append(
+                f"Nothing known shows “{label}” with {METHOD_WORDS[case.method]}, only with "
+                f"{known}: look at the method again."
+            )
+        else:
+            notes.append(f"Nothing known shows “{label}” there or then: look where and when again.")
+    return notes
+
+
+def _methods_of(symptom: str, base: KnowledgeBase) -> set[str]:
+    """Methods that a symptom is known of; empty for any."""
+    rows = [row for c in base.causes.values() for row in c.shows if row.symptom == symptom]
+    return set() if any(not row.methods for row in rows) else {m for r in rows for m in r.methods}
