@@ -18,7 +18,7 @@ from tempermark.core.diagnosis.findings import completed, findings
 from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase
 from tempermark.core.diagnosis.measures import Evidence
 from tempermark.core.diagnosis.next_steps import NextCheck, Question, next_checks, questions
-from tempermark.core.diagnosis.notes import closing_notes, unexplained
+from tempermark.core.diagnosis.notes import harmless, undecided, unexplained
 from tempermark.core.diagnosis.remedies import remedy
 from tempermark.core.diagnosis.strengths import EXPLAINS_FROM, strength_of
 from tempermark.core.vocabulary import PLACE_WORDS
@@ -104,18 +104,20 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
     weighed = _weighed(explained, case, base, with_normal=not real)
     ranked = _ranked(weighed, explained, case, base)
     against = _spoken_against(weighed)
-    notes += closing_notes(ranked, against, seen, real, base)
-    notes += unexplained(explained, [w.strength for w in weighed], case, base)
     chances = {
         w.cause.code: w.probability
         for w in weighed
         if w.explains and w.probability >= LEAST_PROBABILITY
     }
+    checks = next_checks(chances, case, base)
+    leader = ranked[0].probability if ranked else None
+    notes += harmless(seen, base) + undecided(leader, bool(against), bool(checks))
+    notes += unexplained(explained, [w.strength for w in weighed], case, base)
     return Diagnosis(
         causes=tuple(ranked),
         spoken_against=tuple(against),
         normal_appearance=bool(not real and ranked and ranked[0].cause.code == NORMAL),
-        next_checks=tuple(next_checks(chances, case, base)),
+        next_checks=tuple(checks),
         questions=tuple(questions(chances, case, base)),
         notes=tuple(notes),
     )

@@ -7,28 +7,35 @@ from tempermark.core.diagnosis.knowledge_base import KnowledgeBase
 from tempermark.core.diagnosis.strengths import EXPLAINS_FROM
 from tempermark.core.vocabulary import METHOD_WORDS, METHODS
 
+# Below this the leader is told to be undecided.
+UNDECIDED_BELOW = 0.5
 
-def closing_notes(ranked, against, findings, real, base) -> list[str]:
-    notes = []
-    normal = [o for o in findings if base.symptoms[o.symptom].normal]
-    if real and normal:
-        names = ", ".join(base.symptoms[o.symptom].label.lower() for o in normal)
-        notes.append(f"By itself no fault: {names}. The ranking is about the rest.")
-    if not ranked and against:
-        notes.append(
+
+def harmless(seen: list[Observation], base: KnowledgeBase) -> list[str]:
+    """Normal appearances beside a real fault, said to be so."""
+    normal = [o for o in seen if base.symptoms[o.symptom].normal]
+    if len(normal) in (0, len(seen)):
+        return []
+    names = ", ".join(base.symptoms[o.symptom].label.lower() for o in normal)
+    return [f"By itself no fault: {names}. The ranking is about the rest."]
+
+
+def undecided(leader: float | None, any_against: bool, any_check: bool) -> list[str]:
+    """What stands in the way of an answer, and what would help; `leader` its probability."""
+    if leader is None and any_against:
+        return [
             "What is known speaks against every cause that would explain this. Look again at what "
             "was entered, at what was seen and when, or do a check."
-        )
-    elif not ranked:
-        notes.append(
+        ]
+    if leader is None:
+        return [
             "No cause in the knowledge explains what was seen. Add where and when it appeared, "
             "or what else was seen."
-        )
-    elif ranked[0].probability < 0.5:
-        notes.append(
-            "Nothing here separates the causes yet: do the first check before changing anything."
-        )
-    return notes
+        ]
+    if leader >= UNDECIDED_BELOW:
+        return []
+    do = "do the first check" if any_check else "answer what is asked"
+    return [f"Nothing here separates the causes yet: {do} before changing anything."]
 
 
 def unexplained(
