@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tempermark.core import vocabulary as codes
+from tempermark.core.diagnosis import knowledge_base
 from tempermark.core.diagnosis.knowledge_base import problems, shipped
 from tempermark.core.diagnosis.measures import MEASURES, NEEDS
 from tempermark.core.diagnosis.remedies import SETTINGS
@@ -86,6 +87,29 @@ def test_knowledge_is_sound_and_every_name_in_it_is_known():
                 "blank.features",
             }
     assert set(NEEDS) <= set(MEASURES)
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ('"peeling:flim" = "B"', "unknown kind of methods flim"),
+        ('"peeling@later" = "B"', "unknown time later"),
+        ('peeling = "D"', "strength D"),
+        ('fluff = "B"', "unknown symptom fluff"),
+        ('washout = "B", peeling = "A"', "no reason for washout"),
+    ],
+)
+def test_a_row_that_breaks_the_shape_is_refused_at_start(tmp_path, monkeypatch, line, said):
+    for file in knowledge_base.FOLDER.glob("*.toml"):
+        text = file.read_text()
+        if file.name == "surface.toml":
+            before = 'shows = { "peeling:film" = "A", "film_cracking:film" = "B" }'
+            assert before in text
+            text = text.replace(before, f"shows = {{ {line} }}")
+        (tmp_path / file.name).write_text(text)
+    monkeypatch.setattr(knowledge_base, "FOLDER", tmp_path)
+    with pytest.raises(knowledge_base.KnowledgeError, match=said):
+        shipped.__wrapped__()
 
 
 def test_every_symptom_is_explained_by_some_cause_and_every_cause_shows_one():

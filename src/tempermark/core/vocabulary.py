@@ -333,6 +333,7 @@ METHOD_KINDS = {
     "dye": DYE_METHODS,
     "film": FILM_METHODS,
     "laid": (*FILM_METHODS, "laminate_coating"),
+    "powder": ("powder_film",),
     "transparent": TRANSPARENT_METHODS,
 }
 

@@ -205,7 +205,14 @@ def _fact(code: str, row: dict) -> Fact:
 def _shows(key: str, strength: str) -> Shows:
     rest, _, when = key.partition("@")
     symptom, _, kind = rest.partition(":")
-    return Shows(symptom, STRENGTHS[strength], codes.METHOD_KINDS.get(kind, ()), when or None)
+    if kind and kind not in codes.METHOD_KINDS:
+        raise KnowledgeError(f"{key}: unknown kind of methods {kind}")
+    if when and when not in codes.TIMES:
+        raise KnowledgeError(f"{key}: unknown time {when}")
+    if strength not in STRENGTHS:
+        raise KnowledgeError(f"{key}: strength {strength}, not {', '.join(STRENGTHS)}")
+    methods = codes.METHOD_KINDS[kind] if kind else ()
+    return Shows(symptom, STRENGTHS[strength], methods, when or None)
 
 
 def _check(code: str, row: dict) -> Check:
