@@ -84,6 +84,7 @@ def pages(signed_in):
         "/faults/ghosting/",
         "/knowledge/",
         "/knowledge/cold_zone/",
+        "/knowledge/checks/",
         "/knowledge/how-well/",
         "/files/",
         "/presses/heron/line/",

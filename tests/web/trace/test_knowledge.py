@@ -4,7 +4,7 @@ import pytest
 
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.diagnosis.rates import row_key
-from tempermark.core.vocabulary import SYMPTOMS
+from tempermark.core.vocabulary import CHECKS, SYMPTOMS
 from tempermark.web.run import actions as runs
 from tempermark.web.trace import actions
 from tempermark.web.trace.fault_pictures import DRAWN, LEFT, SEVERITIES, picture
@@ -121,3 +121,12 @@ def test_the_library_of_faults(browse, db):
     assert browse.get("/faults/none/").status_code == 404
     assert "Nothing looks like" in room.words(browse.get("/faults/?q=zzz"))
     assert "Blisters" in room.words(browse.get("/faults/?q=blister"))
+
+
+def test_every_check_is_listed_with_its_cost_and_what_it_finds(browse, db):
+    page = room.soup(browse.get("/knowledge/checks/"))
+    rows = {row["id"]: row.text for row in page.select("tr[id]")}
+    assert set(rows) == set(CHECKS)
+    assert "60 min" in rows["wash_check"] and "1 blank" in rows["wash_check"]
+    assert "One side weaker" in rows["pull_strips"] and "pressure uneven" in rows["pull_strips"]
+    assert page.select_one("tr#pull_strips a[href='/knowledge/pressure_uneven/']")

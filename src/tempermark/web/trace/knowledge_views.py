@@ -114,6 +114,24 @@ def _is_meant(cause: Cause, asked: str, symptoms) -> bool:
     return not asked or any(asked in text.lower() for text in texts)
 
 
+@require_GET
+def checks(request):
+    """Every check: what it costs, how it is done, what it can find; the quickest first."""
+    causes = shop_knowledge().base.causes
+
+    def finds(outcome):
+        """Causes of an outcome with how often they come out so, the surest first."""
+        surest = sorted(outcome.causes.items(), key=lambda pair: -pair[1])
+        return [(causes[code], chance) for code, chance in surest]
+
+    found = [
+        {"check": check, "outcomes": [(o.label, finds(o)) for o in check.outcomes]}
+        for check in shipped().checks.values()
+    ]
+    found.sort(key=lambda item: (item["check"].blanks, item["check"].minutes, item["check"].code))
+    return render(request, "trace/checks.html", {"found": found})
+
+
 class ChangeForm(forms.Form):
     """One number of a cause: its rate, or how often it shows something."""
 

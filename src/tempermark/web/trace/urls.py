@@ -9,6 +9,7 @@ urlpatterns = [
     path("faults/", fault_views.faults, name="faults"),
     path("faults/<slug:code>/", fault_views.fault, name="fault"),
     path("knowledge/", knowledge_views.knowledge, name="knowledge"),
+    path("knowledge/checks/", knowledge_views.checks, name="checks"),
     path("knowledge/how-well/", knowledge_views.how_well, name="how-well"),
     path("knowledge/changes/<int:pk>/withdraw/", knowledge_views.withdraw, name="withdraw-change"),
     path("knowledge/<slug:code>/", knowledge_views.cause, name="cause"),
