@@ -130,3 +130,13 @@ def test_every_check_is_listed_with_its_cost_and_what_it_finds(browse, db):
     assert "60 min" in rows["wash_check"] and "1 blank" in rows["wash_check"]
     assert "One side weaker" in rows["pull_strips"] and "pressure uneven" in rows["pull_strips"]
     assert page.select_one("tr#pull_strips a[href='/knowledge/pressure_uneven/']")
+
+
+def test_a_check_at_the_hot_press_carries_its_caution_where_it_is_done(browse, technician, element):
+    room.survey(technician, element, days_ago=1)
+    piece = room.piece(technician, element)
+    room.mark(technician, piece)
+    board = room.soup(browse.get(actions.open_case(technician, piece).get_absolute_url()))
+    assert "Keep hands out of the closing plate" in board.select_one(".box .caution").text
+    listed = room.soup(browse.get("/knowledge/checks/"))
+    assert "burn at a touch" in listed.select_one("#spot_temperature .caution").text

@@ -59,7 +59,7 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Check:
-    """A next step and its cost."""
+    """A next step, its cost, and what to mind while doing it."""
 
     code: str
     label: str
@@ -67,6 +67,7 @@ class Check:
     blanks: int
     how: str
     outcomes: tuple[Outcome, ...]
+    caution: str = ""
 
     def sensitivity(self, cause: str) -> float | None:
         """How often this check shows the cause when it is at work; None if it cannot."""
@@ -217,7 +218,7 @@ def _shows(key: str, strength: str) -> Shows:
 
 def _check(code: str, row: dict) -> Check:
     outcomes = tuple(Outcome(o["label"], o["causes"]) for o in row["outcomes"])
-    return Check(code, row["label"], row["minutes"], row["blanks"], row["how"], outcomes)
+    return Check(code, **{**row, "outcomes": outcomes})
 
 
 def problems(base: KnowledgeBase) -> list[str]:
