@@ -1,18 +1,22 @@
 """What the pieces just before tell, and that the board says where each fact came from."""
 
 from datetime import timedelta
+from uuid import uuid4
 
 import pytest
 from django.utils import timezone
 
 from tempermark.core.diagnosis import knowledge_base
+from tempermark.web.fit import actions as fit
+from tempermark.web.measure.grids import grid_places
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import Lot, LotKind, TestPress
 from tempermark.web.trace import actions
 from tempermark.web.trace.apps import knowledge_is_sound
 from tempermark.web.trace.evidence import changed_since_good
 from tempermark.web.trace.lot_facts import lot_denials, lot_facts
-from tempermark.web.trace.mapping import BY_LOT, core_case, gathered
+from tempermark.web.trace.mapping import BY_LOT, BY_PLACE, BY_PRESSURE, core_case, gathered
+from tempermark.web.trace.place_facts import place_facts
 from tempermark.web.trace.series import series_before, series_facts
 from tempermark.web.trace.stack_facts import stack_facts
 from tests.support import room
@@ -168,7 +172,7 @@ def test_a_person_s_answer_leads_over_a_lot_s_date(technician, made):
     actions.answer_fact(technician, case, "coating_expired", "yes")
     case.refresh_from_db()
     found = gathered(case)
-    assert "coating_expired" in found.case.facts and not found.denied
+    assert "coating_expired" in found.case.facts and "coating_expired" not in found.denied
 
 
 def test_the_board_tells_the_age_of_a_coat_and_the_uses_of_a_sheet(browse, technician, made):
@@ -180,3 +184,52 @@ def test_the_board_tells_the_age_of_a_coat_and_the_uses_of_a_sheet(browse, techn
     assert "8 months old then, past its date since" in page
     assert "used 1 time before" in page
     assert "its age is not known" in page
+
+
+@pytest.mark.parametrize(
+    ("art", "past", "near"),
+    [
+        ((100, 120, 200, 240), False, False),
+        ((10, 120, 200, 240), False, True),
+        ((100, 250, 200, 240), False, True),
+        ((-20, 120, 200, 240), True, True),
+        ((100, 300, 200, 240), True, True),
+    ],
+)
+def test_the_art_s_place_tells_of_rim_and_plate(technician, made, art, past, near):
+    names = ("art_x_mm", "art_y_mm", "art_width_mm", "art_height_mm")
+    piece = made(60, good=False, **dict(zip(names, map(float, art), strict=True)))
+    assert place_facts(piece) == {"art_past_plate": past, "art_near_element_rim": near}
+    room.mark(technician, piece)
+    found = gathered(actions.open_case(technician, piece))
+    for fact, so in place_facts(piece).items():
+        assert (found.facts if so else found.denied)[fact] == BY_PLACE
+        assert fact in (found.case.facts if so else found.case.not_facts)
+
+
+def test_around_a_sleeve_only_its_ends_are_rims(technician, made, element):
+    element.shape = "straight"
+    element.save()
+    across = {"art_x_mm": 0.0, "art_width_mm": 400.0}
+    whole = made(60, good=False, **across, art_y_mm=100.0, art_height_mm=240.0)
+    assert place_facts(whole)["art_near_element_rim"] is False
+    end = made(50, good=False, **across, art_y_mm=10.0, art_height_mm=240.0)
+    assert place_facts(end)["art_near_element_rim"] is True
+
+
+@pytest.mark.parametrize(("left", "even"), [("holds", True), ("free", False)])
+def test_a_passed_pressure_map_speaks_against_weak_sides_and_pads(technician, element, left, even):
+    room.blank(thickness_mm=0.5)
+    places = grid_places("3x3", element.width_mm, element.height_mm)
+    strips = fit.start_pulls(technician, element, "3x3", places, {"stack_mm": 1.0, "note": ""})
+    for station in strips.stations.all():
+        fit.enter_pull(technician, station, left if station.x_mm < 100 else "holds", uuid4())
+    fit.finish(technician, strips)
+    piece = room.piece(technician, element)
+    room.mark(technician, piece)
+    found = gathered(actions.open_case(technician, piece))
+    both = {"one_side_weaker_pull", "pad_worn"}
+    if even:
+        assert both <= set(found.denied) and found.denied["pad_worn"] == BY_PRESSURE
+    else:
+        assert found.facts["one_side_weaker_pull"] == BY_PRESSURE and not both & set(found.denied)

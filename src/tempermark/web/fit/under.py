@@ -18,7 +18,8 @@ OTHER_THICKNESS_MM = 0.5
 class PressureUnder:
     """The map that held, and the contact under the art in kPa where the press stood as then.
 
-    `thickness_mm` is of the blank the press was last set for, one layer.
+    `thickness_mm` is of the blank the press was last set for, one layer; `is_even` when the map
+    passed: neither a weak side nor a hollow.
     """
 
     survey: PressureSurvey | None
@@ -27,6 +28,7 @@ class PressureUnder:
     weak_side: bool
     hollow: bool
     thickness_mm: float | None
+    is_even: bool = False
 
     @property
     def name(self) -> str | None:
@@ -53,7 +55,8 @@ def pressure_under(
         contact, least = float(under.mean()), float(under.min())
     hollow = computed.hollow is not None and computed.verdict == "fail"
     weak = computed.weak_side is not None
-    return PressureUnder(survey, contact, least, weak, hollow, thickness)
+    is_even = computed.verdict == "pass"
+    return PressureUnder(survey, contact, least, weak, hollow, thickness, is_even)
 
 
 def _places(element: Element, art_mm) -> np.ndarray:

@@ -27,6 +27,7 @@ from tempermark.web.trace import queries
 from tempermark.web.trace.evidence import UnderTransfer, under_transfer
 from tempermark.web.trace.lot_facts import lot_denials, lot_facts
 from tempermark.web.trace.models import CheckRecord, FaultCase
+from tempermark.web.trace.place_facts import place_facts
 from tempermark.web.trace.series import series_facts
 from tempermark.web.trace.stack_facts import stack_facts
 
@@ -37,7 +38,7 @@ LEAST_UNCERTAINTY_C = 0.5
 @dataclass(frozen=True)
 class Gathered:
     """A case for the engine, and what was computed for it: heat under the art and the transfer,
-    pressure, where each fact came from, and facts that lots tell to be untrue.
+    pressure, and facts that hold and that are computed not to, each with where it came from.
     """
 
     case: Case
@@ -45,7 +46,7 @@ class Gathered:
     through: UnderTransfer | None
     pressed: PressureUnder
     facts: dict[str, str]
-    denied: set[str]
+    denied: dict[str, str]
 
 
 def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
@@ -60,8 +61,8 @@ def gathered(case: FaultCase) -> Gathered:
     under = runs.under_art(piece)
     pressed = pressure_of(piece)
     through = under_transfer(piece, under)
-    facts = sourced_facts(case, under, pressed)
-    denied = lot_denials(piece) - set(facts)
+    facts = sourced_facts(case, pressed)
+    denied = {f: s for f, s in _denials(piece, pressed).items() if f not in facts}
     built = Case(
         method=piece.recipe.recipe.method,
         observations=tuple(
@@ -117,7 +118,7 @@ BY_STACK, BY_LOT = "from the stack", "from the lots"
 COVERED = {"cover_parchment", "cover_plain_paper", "cover_ptfe", "no_cover"}
 
 
-def sourced_facts(case: FaultCase, under: UnderArt | None, pressed: PressureUnder) -> dict:
+def sourced_facts(case: FaultCase, pressed: PressureUnder) -> dict[str, str]:
     """What was noted, answered, or follows from where art and marks lay and from other pieces, each
     fact with where it came from. A person's answer leads over what is computed.
     """
@@ -131,9 +132,16 @@ def sourced_facts(case: FaultCase, under: UnderArt | None, pressed: PressureUnde
     follows_one = recurring(piece)
     if follows_one and not {"follows_platen", "follows_blank"} & {*told, *denied}:
         computed[follows_one] = BY_PIECES
-    if under is not None and under.past_plate:
-        told.setdefault("art_past_plate", BY_PLACE)
+    computed |= {fact: BY_PLACE for fact, so in place_facts(piece).items() if so}
     return {fact: source for fact, source in computed.items() if fact not in denied} | told
+
+
+def _denials(piece: TestPress, pressed: PressureUnder) -> dict[str, str]:
+    """Facts that are computed not to hold, each with where that came from."""
+    found = {fact: BY_PLACE for fact, so in place_facts(piece).items() if not so}
+    if pressed.is_even:
+        found |= dict.fromkeys(("one_side_weaker_pull", "pad_worn"), BY_PRESSURE)
+    return found | dict.fromkeys(lot_denials(piece), BY_LOT)
 
 
 def _compatible(computed: set[str], told: dict) -> set[str]:

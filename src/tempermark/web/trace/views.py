@@ -22,7 +22,6 @@ from tempermark.web.trace.follow_up import follow_up
 from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.mapping import (
     ANSWERED,
-    BY_LOT,
     NOTED,
     Gathered,
     gathered,
@@ -170,7 +169,7 @@ def _computed(found: Gathered) -> list[dict]:
     own = (NOTED, ANSWERED)
     told = [{"text": labels[f].label, "source": s} for f, s in found.facts.items() if s not in own]
     denied = [
-        {"text": f"not so: {labels[f].label}", "source": BY_LOT} for f in sorted(found.denied)
+        {"text": f"not so: {labels[f].label}", "source": s} for f, s in sorted(found.denied.items())
     ]
     return told + denied
 
