@@ -51,6 +51,7 @@ def from_document(data: object) -> Case:
         relative_humidity=ambient.number("relative_humidity", 0, 1, None),
         facts=frozenset(fields.codes("facts", codes.FACTS)),
         not_facts=frozenset(fields.codes("not_facts", codes.FACTS)),
+        not_seen=frozenset(fields.codes("not_seen", codes.SYMPTOMS)),
         checks_done=tuple(_check(c) for c in fields.objects("checks_done", 0, 200, default=[])),
     )
     fields.done()
@@ -64,7 +65,7 @@ def case_document(case: Case) -> dict:
         "temperature_c": whole.pop("ambient_c"),
         "relative_humidity": whole.pop("relative_humidity"),
     }
-    lists = {name: sorted(whole.pop(name)) for name in ("facts", "not_facts")}
+    lists = {name: sorted(whole.pop(name)) for name in ("facts", "not_facts", "not_seen")}
     known = {"format": FORMAT, **whole, "ambient": ambient, **lists}
     return {key: _known(value) for key, value in known.items()}
 

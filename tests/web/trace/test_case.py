@@ -7,6 +7,7 @@ from uuid import uuid4
 import pytest
 from django.db import IntegrityError, transaction
 
+from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.vocabulary import CAUSES
 from tempermark.files.case import answer, from_document
 from tempermark.web.run import actions as runs
@@ -114,6 +115,26 @@ def test_what_a_check_or_an_answer_moved_is_told(browse, case):
     assert told.startswith("After “taken back:") and back == (f"{after:.2f}", f"{before:.2f}")
     browse.post(f"{path}answer/", {"fact": "tumble_dried_hot", "answer": "no"})
     assert "hardly anything moved" in board(browse, case).select_one("[role=status]").text
+
+
+def test_another_symptom_is_asked_after_and_its_answer_counts(browse, technician, element):
+    piece = room.piece(technician, element)
+    room.mark(technician, piece, symptom="low_density", where="all", x_mm=None, y_mm=None)
+    case = actions.open_case(technician, piece)
+    path = case.get_absolute_url()
+    asked = board(browse, case).select_one("[name=symptom]")["value"]
+    label = shipped().symptoms[asked].label
+    browse.post(f"{path}answer/", {"symptom": asked, "answer": "yes"})
+    assert gathered(FaultCase.objects.get()).case.observations[-1].symptom == asked
+    page = room.words(browse.get(path))
+    assert f"seen too: {label}" in page and f"“{label.lower()}, seen too: yes”" in page
+    browse.post(f"{path}answer/", {"symptom": asked, "answer": "no"})
+    found = gathered(FaultCase.objects.get()).case
+    assert found.not_seen == {asked} and len(found.observations) == 1
+    assert f"not seen: {label}" in room.words(browse.get(path))
+    browse.post(f"{path}answer/", {"symptom": asked, "answer": "unknown"})
+    assert gathered(FaultCase.objects.get()).case.not_seen == frozenset()
+    assert browse.post(f"{path}answer/", {"symptom": "fluff", "answer": "no"}).status_code == 422
 
 
 def test_closing_needs_proof(browse, case, technician, element):

@@ -127,3 +127,5 @@ class Case:
     facts: frozenset[str] = frozenset()
     not_facts: frozenset[str] = frozenset()
     checks_done: tuple[CheckDone, ...] = ()
+    # Symptoms looked for and not found.
+    not_seen: frozenset[str] = frozenset()

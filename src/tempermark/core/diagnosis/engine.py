@@ -118,7 +118,7 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
         spoken_against=tuple(against),
         normal_appearance=bool(not real and ranked and ranked[0].cause.code == NORMAL),
         next_checks=tuple(checks),
-        questions=tuple(questions(chances, case, base)),
+        questions=tuple(questions(chances, case, base, explained)),
         notes=tuple(notes),
     )
 
@@ -129,7 +129,7 @@ def _weighed(
     """Every cause with its probability given all that is seen and known."""
     causes = [c for c in base.causes.values() if with_normal or c.code != NORMAL]
     strength = np.array([[strength_of(c, o, case, base) for o in seen] for c in causes])
-    known = [evidence_on(c, case, base) for c in causes]
+    known = [evidence_on(c, case, base, seen) for c in causes]
     prior = [prior_chance(c, k, case, seen) for c, k in zip(causes, known, strict=True)]
     chance = network.posteriors(np.array(prior), strength, np.full(len(seen), LEAK))
     return [

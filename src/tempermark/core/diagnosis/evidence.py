@@ -6,7 +6,7 @@ from tempermark.core.diagnosis.case import Case, Observation
 from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase
 from tempermark.core.diagnosis.measures import MEASURES, Evidence
 from tempermark.core.diagnosis.next_steps import FALSE_ALARM
-from tempermark.core.diagnosis.strengths import silence
+from tempermark.core.diagnosis.strengths import shown_by_now, silence
 
 MOST_LOG_ODDS = 6.0
 DEFAULT_SENSITIVITY = 0.75
@@ -21,12 +21,16 @@ CONTEXT_WORDS = {
 }
 
 
-def evidence_on(cause: Cause, case: Case, base: KnowledgeBase) -> list[Evidence]:
+def evidence_on(
+    cause: Cause, case: Case, base: KnowledgeBase, seen: list[Observation]
+) -> list[Evidence]:
+    """All that is known for and against a cause, apart from what was `seen`."""
     return [
         *_measured(cause, case, base),
         *_signs(cause, case, base),
         *_context(cause, case),
         *_checked(cause, case, base),
+        *_not_seen(cause, case, base, seen),
     ]
 
 
@@ -83,6 +87,15 @@ def _checked(cause, case, base) -> list[Evidence]:
             log_odds = log((1 - sensitivity) / (1 - FALSE_ALARM))
         found.append(Evidence(log_odds, f"check “{check.label.lower()}” {done.result} it"))
     return found
+
+
+def _not_seen(cause, case, base, seen) -> list[Evidence]:
+    """What was looked for and not found: exact in a noisy-OR, a factor on each cause."""
+    return [
+        Evidence(log(1 - chance), f"not seen: {base.symptoms[s].label.lower()}", cause.why(s))
+        for s, chance in shown_by_now(cause, case, seen).items()
+        if s in case.not_seen
+    ]
 
 
 def prior_chance(

@@ -37,7 +37,17 @@ def completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
         f"Told both ways and so set aside: {base.facts[code].label}."
         for code in sorted(clash | told_both_ways)
     ]
-    settled = replace(case, facts=frozenset(facts - clash), not_facts=frozenset(not_facts - clash))
+    seen = {o.symptom for o in case.observations} & case.not_seen
+    notes += [
+        f"Told as seen and as not seen, and so taken as seen: {base.symptoms[code].label.lower()}."
+        for code in sorted(seen)
+    ]
+    settled = replace(
+        case,
+        facts=frozenset(facts - clash),
+        not_facts=frozenset(not_facts - clash),
+        not_seen=case.not_seen - seen,
+    )
     return settled, notes
 
 

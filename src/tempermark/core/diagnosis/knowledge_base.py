@@ -79,7 +79,7 @@ class Check:
 class Symptom:
     """What is seen; `normal` when it is seldom a fault by itself, `hovered` when a heat before the
     press makes it, `when` when it can be seen at one time only. `like` says of each symptom that it
-    is taken for how to tell them apart.
+    is taken for how to tell them apart. It is asked after with `methods` only, none meaning any.
     """
 
     code: str
@@ -87,6 +87,7 @@ class Symptom:
     normal: bool = False
     hovered: bool = False
     when: str | None = None
+    methods: tuple[str, ...] = ()
     seen: str = ""
     like: dict[str, str] = field(default_factory=dict)
 
@@ -159,7 +160,8 @@ def shipped() -> KnowledgeBase:
 def _symptoms() -> dict[str, Symptom]:
     looks = _load("look_alikes")
     return {
-        code: Symptom(code, **row, **looks.get(code, {})) for code, row in _load("symptoms").items()
+        code: Symptom(code, **{**row, "methods": _methods(row), **looks.get(code, {})})
+        for code, row in _load("symptoms").items()
     }
 
 
@@ -198,9 +200,12 @@ def _cause(code: str, group: str, row: dict, source: str, reasons: dict[str, str
 
 def _fact(code: str, row: dict) -> Fact:
     """`methods` in the file names methods, or kinds of them such as `film`."""
+    return Fact(code, **{**row, "methods": _methods(row)})
+
+
+def _methods(row: dict) -> tuple[str, ...]:
     named = row.get("methods", ())
-    methods = tuple(m for name in named for m in codes.METHOD_KINDS.get(name, (name,)))
-    return Fact(code, **{**row, "methods": methods})
+    return tuple(m for name in named for m in codes.METHOD_KINDS.get(name, (name,)))
 
 
 def _shows(key: str, strength: str) -> Shows:
@@ -241,7 +246,7 @@ def problems(base: KnowledgeBase) -> list[str]:
         found += [f"{symptom.code}: unknown look-alike {code}" for code in unknown]
     for cause in base.causes.values():
         found += [f"{cause.code}: {text}" for text in _cause_problems(cause, base)]
-    for fact in base.facts.values():
+    for fact in (*base.facts.values(), *base.symptoms.values()):
         unknown = set(fact.methods) - set(codes.METHODS)
         found += [f"{fact.code}: unknown method {name}" for name in unknown]
     for check in base.checks.values():

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import xlogy
 
-from tempermark.core.diagnosis.case import Case
+from tempermark.core.diagnosis.case import Case, Observation
 from tempermark.core.diagnosis.knowledge_base import Check, KnowledgeBase
 from tempermark.core.diagnosis.measures import NEEDS
+from tempermark.core.diagnosis.strengths import SILENCE, unreported
 
 # A check shows an outcome by mistake this often (also `engine`'s false alarms).
 FALSE_ALARM = 0.06
@@ -20,7 +21,10 @@ MINUTES_PER_BLANK = 4.0
 # A check costs at least the walk to the press.
 SHORTEST_MINUTES = 1.0
 LEAST_BITS = 0.02
-MOST_QUESTIONS = 5
+SEEN = "seen:"
+# How often a symptom that nobody told of is there when no listed cause is at work.
+SEEN_BESIDES = 0.03
+MOST_QUESTIONS, MOST_SYMPTOMS_ASKED = 5, 2
 
 
 @dataclass(frozen=True)
@@ -41,11 +45,16 @@ class NextCheck:
 
 @dataclass(frozen=True)
 class Question:
-    """Something unknown that would matter: a fact code or a key of the case."""
+    """Something unknown that would matter: a fact code, a key of the case, or `seen:` a symptom."""
 
     about: str
     text: str
     bits: float
+
+    @property
+    def symptom(self) -> str:
+        """The symptom asked after, or nothing."""
+        return self.about.removeprefix(SEEN) if self.about.startswith(SEEN) else ""
 
 
 def _entropy(p: np.ndarray) -> np.ndarray:
@@ -110,8 +119,12 @@ def _outcome_likelihood(check: Check, names: list[str]) -> np.ndarray:
     return table
 
 
-def questions(probabilities: dict[str, float], case: Case, base: KnowledgeBase) -> list[Question]:
-    """Facts and figures that are missing and would matter, most telling first."""
+def questions(
+    probabilities: dict[str, float], case: Case, base: KnowledgeBase, seen: list[Observation]
+) -> list[Question]:
+    """Facts, figures and symptoms that nobody told of and that would matter, most telling first;
+    `seen` is what was.
+    """
     names, weights = hypotheses(probabilities)
     known = case.facts | case.not_facts
     asked = [
@@ -125,8 +138,11 @@ def questions(probabilities: dict[str, float], case: Case, base: KnowledgeBase) 
         told = zip(asked, bits_of_answers(weights, yes), strict=True)
         found = [Question(fact.code, fact.ask, float(bits)) for fact, bits in told]
     found += _missing_figures(names, weights, case, base)
+    found += _other_symptoms(names, weights, case, base, seen)
     telling = sorted((q for q in found if q.bits >= LEAST_BITS), key=lambda q: (-q.bits, q.about))
-    return _without_opposites(telling, base)[:MOST_QUESTIONS]
+    too_many = [q for q in telling if q.symptom][MOST_SYMPTOMS_ASKED:]
+    kept = [q for q in telling if q not in too_many]
+    return _without_opposites(kept, base)[:MOST_QUESTIONS]
 
 
 def _without_opposites(ordered: list[Question], base: KnowledgeBase) -> list[Question]:
@@ -143,6 +159,23 @@ def _yes_chances(fact, names, base) -> list[float]:
     """How often a fact is true under each hypothesis; by itself under none of them."""
     signs = [base.causes[n].signs.get(fact.code) for n in names]
     return [*(fact.base if pair is None else pair[0] for pair in signs), fact.base]
+
+
+def _other_symptoms(names, weights, case: Case, base: KnowledgeBase, seen) -> list[Question]:
+    """Symptoms that one cause would show and another not; silence has spoken for some of it."""
+    likely = [unreported(base.causes[n], case, seen) for n in names]
+    found = []
+    for code in sorted({symptom for chances in likely for symptom in chances}):
+        symptom = base.symptoms[code]
+        if symptom.normal or (symptom.methods and case.method not in symptom.methods):
+            continue
+        strength = np.array([chances.get(code, 0.0) for chances in likely])
+        there = strength * (1 - SILENCE) / (1 - SILENCE * strength)
+        yes = np.append(np.maximum(there, SEEN_BESIDES), SEEN_BESIDES)
+        text = f"Is this seen too: {symptom.label.lower()}?"
+        bits = float(bits_of_answers(weights, yes[None])[0])
+        found.append(Question(f"{SEEN}{code}", text, bits))
+    return found
 
 
 def _missing_figures(names, weights, case: Case, base: KnowledgeBase) -> list[Question]:

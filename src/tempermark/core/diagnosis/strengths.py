@@ -1,5 +1,7 @@
 """How strongly a cause at work shows a symptom, there and then, and what its silence says."""
 
+from math import prod
+
 from tempermark.core.diagnosis.case import Case, Observation
 from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase, Shows
 from tempermark.core.vocabulary import PLACE_GROUP_OF
@@ -41,14 +43,27 @@ def _place_factor(cause: Cause, where: str | None) -> float:
     return cause.where.get(PLACE_GROUP_OF[where], cause.where.get("other", 1.0))
 
 
-def silence(cause: Cause, case: Case, seen: list[Observation]) -> float:
-    """Factor for symptoms that this cause would show by now and nobody reported."""
-    reported = {o.symptom for o in seen}
+def unreported(cause: Cause, case: Case, seen: list[Observation]) -> dict[str, float]:
+    """Symptoms that this cause would show by now and nobody told of either way, each with its
+    chance.
+    """
+    told = {o.symptom for o in seen} | case.not_seen
+    return {s: chance for s, chance in shown_by_now(cause, case, seen).items() if s not in told}
+
+
+def shown_by_now(cause: Cause, case: Case, seen: list[Observation]) -> dict[str, float]:
+    """Symptoms that this cause shows with this method up to the last time looked at."""
+    if seen and all(o.when == "before_press" for o in seen):
+        return {}
     washed = any(o.when == "after_wash" for o in seen)
-    factor = 1.0
+    found: dict[str, float] = {}
     for row in cause.shows:
         later = row.symptom == "washout" or row.when == "after_wash"
-        if row.symptom in reported or not _row_applies(row, case, None) or (later and not washed):
-            continue
-        factor *= 1 - SILENCE * row.strength
-    return factor
+        if _row_applies(row, case, None) and (washed or not later):
+            found[row.symptom] = max(row.strength, found.get(row.symptom, 0.0))
+    return found
+
+
+def silence(cause: Cause, case: Case, seen: list[Observation]) -> float:
+    """Factor for symptoms that this cause would show by now and nobody told of."""
+    return prod(1 - SILENCE * chance for chance in unreported(cause, case, seen).values())

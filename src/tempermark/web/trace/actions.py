@@ -94,6 +94,22 @@ def answer_fact(user, case: FaultCase, fact: str, answer: str) -> FaultCase:
     return case
 
 
+@transaction.atomic
+def answer_seen(user, case: FaultCase, symptom: str, answer: str) -> FaultCase:
+    """`yes`, `no`, or `unknown` to whether a symptom is seen too."""
+    must_work(user)
+    case = _open(case)
+    if symptom not in codes.SYMPTOMS or answer not in ("yes", "no", "unknown"):
+        raise InputError.single(None, "There is no such question.")
+    _step(case, f"{shipped().symptoms[symptom].label.lower()}, seen too: {answer}")
+    for name, said in (("also_seen", "yes"), ("not_seen", "no")):
+        others = [code for code in getattr(case, name) if code != symptom]
+        setattr(case, name, others + ([symptom] if answer == said else []))
+    case.save(update_fields=["also_seen", "not_seen"])
+    record(user, "answered", case, symptom=symptom, answer=answer)
+    return case
+
+
 # Figures a technician may give: key of the case → what kind of entry it is.
 FIGURES = {
     "actual.measured_c": "temperature",

@@ -41,7 +41,7 @@ def _closed(row: FaultCase) -> ClosedCase:
     return ClosedCase(
         row.cause,
         piece.recipe.recipe.method,
-        frozenset(mark.symptom for mark in piece.marks.all()),
+        frozenset(mark.symptom for mark in piece.marks.all()) | frozenset(row.also_seen),
         frozenset(piece.facts) | frozenset(row.facts),
         frozenset(piece.not_facts) | frozenset(row.not_facts),
         row.second_cause,

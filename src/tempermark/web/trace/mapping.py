@@ -65,9 +65,11 @@ def gathered(case: FaultCase) -> Gathered:
     denied = {f: s for f, s in _denials(piece, pressed).items() if f not in facts}
     built = Case(
         method=piece.recipe.recipe.method,
-        observations=tuple(
-            Observation(m.symptom, m.where, m.when, m.severity) for m in piece.marks.all()
+        observations=(
+            *(Observation(m.symptom, m.where, m.when, m.severity) for m in piece.marks.all()),
+            *(Observation(symptom) for symptom in case.also_seen),
         ),
+        not_seen=frozenset(case.not_seen),
         press=_press(piece, under, pressed),
         blank=_blank(piece),
         recipe=_window(piece),

@@ -20,6 +20,9 @@ class FaultCase(models.Model):
     opened_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
     facts = ArrayField(models.CharField(max_length=40), default=list)
     not_facts = ArrayField(models.CharField(max_length=40), default=list)
+    # Symptoms asked after: seen too, or looked for and not found.
+    also_seen = ArrayField(models.CharField(max_length=24), default=list)
+    not_seen = ArrayField(models.CharField(max_length=24), default=list)
     figures = models.JSONField(default=dict, help_text="answers in numbers, by key of the case")
     closed_at = models.DateTimeField(null=True, blank=True)
     closed_by = models.ForeignKey(

@@ -175,10 +175,18 @@ def _computed(found: Gathered) -> list[dict]:
 
 
 def _answers(record: FaultCase) -> list[dict]:
-    labels = shipped().facts
-    yes = [{"fact": f, "text": labels[f].label, "yes": True} for f in record.facts]
-    no = [{"fact": f, "text": labels[f].label, "yes": False} for f in record.not_facts]
-    return yes + no
+    facts, symptoms = shipped().facts, shipped().symptoms
+    told = [
+        ("fact", facts, record.facts, True),
+        ("fact", facts, record.not_facts, False),
+        ("symptom", symptoms, record.also_seen, True),
+        ("symptom", symptoms, record.not_seen, False),
+    ]
+    return [
+        {"name": name, "code": code, "text": known[code].label, "yes": yes}
+        for name, known, codes, yes in told
+        for code in codes
+    ]
 
 
 def _done(request, record: FaultCase, act):
@@ -203,7 +211,13 @@ def answer(request, pk):
         return _done(
             request, record, lambda: actions.answer_figure(request.user, record, about, typed)
         )
-    fact, said = request.POST.get("fact", ""), request.POST.get("answer", "")
+    said = request.POST.get("answer", "")
+    if "symptom" in request.POST:
+        symptom = request.POST["symptom"]
+        return _done(
+            request, record, lambda: actions.answer_seen(request.user, record, symptom, said)
+        )
+    fact = request.POST.get("fact", "")
     return _done(request, record, lambda: actions.answer_fact(request.user, record, fact, said))
 
 
