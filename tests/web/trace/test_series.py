@@ -217,6 +217,16 @@ def test_around_a_sleeve_only_its_ends_are_rims(technician, made, element):
     assert place_facts(end)["art_near_element_rim"] is True
 
 
+def test_on_a_small_plate_art_lies_near_the_rim_only_when_it_does(made, element):
+    element.width_mm = element.height_mm = 120.0
+    element.save()
+    size = {"art_width_mm": 90.0, "art_height_mm": 90.0}
+    middle = made(60, good=False, art_x_mm=15.0, art_y_mm=15.0, **size)
+    assert place_facts(middle)["art_near_element_rim"] is False
+    aside = made(50, good=False, art_x_mm=5.0, art_y_mm=15.0, **size)
+    assert place_facts(aside)["art_near_element_rim"] is True
+
+
 @pytest.mark.parametrize(("left", "even"), [("holds", True), ("free", False)])
 def test_a_passed_pressure_map_speaks_against_weak_sides_and_pads(technician, element, left, even):
     room.blank(thickness_mm=0.5)
