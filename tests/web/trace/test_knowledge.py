@@ -9,6 +9,7 @@ from tempermark.web.run import actions as runs
 from tempermark.web.trace import actions
 from tempermark.web.trace.fault_pictures import DRAWN, LEFT, SEVERITIES, picture
 from tempermark.web.trace.knowledge import shop_knowledge
+from tempermark.web.trace.knowledge_views import _stated
 from tempermark.web.trace.models import FaultCase, KnowledgeChange
 from tests.support import room
 
@@ -92,6 +93,15 @@ def test_how_well_guesses_held(browse, technician, element):
     assert "The first guess was right in 1 of 2 closed cases" in told
     assert "Brier score" in told
     assert room.soup(browse.get(page)).select("circle")
+    # What was found and never thought of counts against the score, stated as none.
+    pairs = [
+        p for case in FaultCase.objects.all() for p in _stated(case.first_thought, case.causes)
+    ]
+    assert (0.0, True) in pairs
+    brier = sum((chance - so) ** 2 for chance, so in pairs) / len(pairs)
+    assert f"Brier score {brier:.3f} at first" in told
+    assert _stated({"dust": 0.7}, ("lint", "dust")) == [(0.7, True), (0.0, True)]
+    assert _stated({}, ("lint",)) == []
 
 
 def test_every_symptom_is_drawn_and_grows_with_its_severity():

@@ -246,9 +246,10 @@ def problems(base: KnowledgeBase) -> list[str]:
         found += [f"{symptom.code}: unknown look-alike {code}" for code in unknown]
     for cause in base.causes.values():
         found += [f"{cause.code}: {text}" for text in _cause_problems(cause, base)]
-    for fact in (*base.facts.values(), *base.symptoms.values()):
-        unknown = set(fact.methods) - set(codes.METHODS)
-        found += [f"{fact.code}: unknown method {name}" for name in unknown]
+    asked: list[Fact | Symptom] = [*base.facts.values(), *base.symptoms.values()]
+    for item in asked:
+        unknown = set(item.methods) - set(codes.METHODS)
+        found += [f"{item.code}: unknown method {name}" for name in unknown]
     for check in base.checks.values():
         for outcome in check.outcomes:
             found += [

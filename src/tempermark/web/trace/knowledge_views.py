@@ -207,11 +207,7 @@ def how_well(request):
     closed = list(FaultCase.objects.exclude(closed_at=None).order_by("closed_at"))
     told = {}
     for name, attribute in (("first", "first_thought"), ("last", "last_thought")):
-        pairs = [
-            (chance, cause in row.causes)
-            for row in closed
-            for cause, chance in getattr(row, attribute).items()
-        ]
+        pairs = [pair for row in closed for pair in _stated(getattr(row, attribute), row.causes)]
         if pairs:
             told[name] = reliability(*np.array(pairs, float).T)
     tops = [row for row in closed if row.first_thought]
@@ -224,6 +220,14 @@ def how_well(request):
         "chart": _chart(told.get("first")),
     }
     return render(request, "trace/how_well.html", context)
+
+
+def _stated(thought: dict[str, float], found: tuple[str, ...]) -> list[tuple[float, bool]]:
+    """Each chance that was stated with whether it was so; what was found and not thought of counts
+    as stated with none. Nothing where no thought was kept.
+    """
+    missed = [(0.0, True) for cause in found if thought and cause not in thought]
+    return [(chance, cause in found) for cause, chance in thought.items()] + missed
 
 
 def _top(thought: dict[str, float]) -> str:
