@@ -54,19 +54,22 @@ FROM_THE_JOBS = {
 def test_situations_not_seen_before_and_how_often_they_are_right():
     cases = [*OWN.values(), *UNSEEN.values(), *FROM_THE_JOBS.values()]
     assert len(cases) >= 120
-    first = third = blunders = 0
+    first = third = 0
+    blunders = []
     squares = []
     for case in cases:
         found, expect = answer(case["input"])["causes"], case["expect"]
         order = [c["code"] for c in found]
         first += order[0] in expect["top1_any"]
         third += bool(set(order[:3]) & set(expect["top1_any"]))
-        blunders += bool(set(order[:3]) & set(expect["not_top3"]))
+        if set(order[:3]) & set(expect["not_top3"]):
+            blunders.append(case["name"])
         squares += [(c["probability"] - (c["code"] in expect["top1_any"])) ** 2 for c in found]
     assert first / len(cases) >= 0.85
     assert third / len(cases) >= 0.97
+    assert not set(blunders) & {*OWN, *UNSEEN}
     # One third place below 0.1 that the case does not refute: pressure too light beside a rim.
-    assert blunders <= 1
+    assert len(blunders) <= 1
     # Always saying one half would score 0.25.
     assert sum(squares) / len(squares) < 0.1
 

@@ -8,6 +8,7 @@ from tempermark.web.run.queries import under_art
 from tempermark.web.trace import actions
 from tempermark.web.trace.evidence import (
     changed_since_good,
+    last_good,
     under_transfer,
 )
 from tempermark.web.trace.follow_up import (
@@ -36,6 +37,10 @@ def faulty(technician, element, **fields):
 def good(technician, element, **fields):
     piece = room.piece(technician, element, **fields)
     return runs.score(technician, piece, "good", {"black": 5})
+
+
+def changes(piece):
+    return changed_since_good(piece, under_art(piece), last_good(piece), "c")
 
 
 def told(browse, case, **query):
@@ -89,7 +94,7 @@ def test_what_changed_since_the_last_good_piece(browse, technician, measured):
         pressure="light",
         stack=["ptfe_sheet", "transfer_paper", "polyester_jersey", "silicone_pad"],
     )
-    differences = " ".join(changed_since_good(piece, "c").differences)
+    differences = " ".join(changes(piece).differences)
     for part in (
         "dial 205",
         "dwell 52 → 40 s",
@@ -104,9 +109,9 @@ def test_what_changed_since_the_last_good_piece(browse, technician, measured):
 
 def test_nothing_changed_is_said(technician, measured):
     good(technician, measured, days_ago=3)
-    assert changed_since_good(faulty(technician, measured), "c").differences == []
+    assert changes(faulty(technician, measured)).differences == []
     other = room.blank(name="Other")
-    assert changed_since_good(faulty(technician, measured, blank=other), "c") is None
+    assert changes(faulty(technician, measured, blank=other)) is None
 
 
 def test_other_pieces_are_laid_over_by_platen_or_blank(browse, technician, measured):

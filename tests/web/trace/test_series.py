@@ -13,7 +13,7 @@ from tempermark.web.run import actions as runs
 from tempermark.web.run.models import Lot, LotKind, TestPress
 from tempermark.web.trace import actions
 from tempermark.web.trace.apps import knowledge_is_sound
-from tempermark.web.trace.evidence import changed_since_good
+from tempermark.web.trace.evidence import changed_since_good, last_good
 from tempermark.web.trace.lot_facts import lot_denials, lot_facts
 from tempermark.web.trace.mapping import BY_LOT, BY_PLACE, BY_PRESSURE, core_case, gathered
 from tempermark.web.trace.place_facts import place_facts
@@ -27,6 +27,10 @@ def at(piece, seconds_ago):
     TestPress.objects.filter(pk=piece.pk).update(pressed_at=moment)
     piece.refresh_from_db()
     return piece
+
+
+def changes(piece):
+    return changed_since_good(piece, None, last_good(piece), "c")
 
 
 @pytest.fixture
@@ -127,7 +131,7 @@ def test_a_new_lot_is_noticed(technician, made):
     made(86_400, blank_lot="B1", film_lot="F7")
     piece = made(60, good=False, blank_lot="B2", film_lot="F7")
     assert lot_facts(piece) == {"new_lot_of_blanks"}
-    assert "blanks B1 → B2" in changed_since_good(piece, "c").differences
+    assert "blanks B1 → B2" in changes(piece).differences
     assert lot_facts(made(30, good=False)) == set()
 
 

@@ -102,6 +102,20 @@ def _pressed(piece: TestPress, true_c: float, stack: tuple[str, ...]):
 
 
 @dataclass(frozen=True)
+class LastGood:
+    """The last good piece of a recipe and blank on a press, and the heat under its art."""
+
+    piece: TestPress
+    under: UnderArt | None
+
+
+def last_good(piece: TestPress) -> LastGood | None:
+    """That of a piece, before it; None where there is none."""
+    before = runs.worked_before(piece)
+    return None if before is None else LastGood(before, runs.under_art(before))
+
+
+@dataclass(frozen=True)
 class Changed:
     """The last good piece of its kind, and what is different since."""
 
@@ -109,19 +123,20 @@ class Changed:
     differences: list[str]
 
 
-def changed_since_good(piece: TestPress, unit: str) -> Changed | None:
-    """What differs from the last good piece of this recipe and blank on this press."""
-    before = runs.worked_before(piece)
-    if before is None:
+def changed_since_good(
+    piece: TestPress, under: UnderArt | None, last: LastGood | None, unit: str
+) -> Changed | None:
+    """What differs from the last good piece; `under` is the heat under this one's art."""
+    if last is None:
         return None
-    found = []
+    before, found = last.piece, []
     if abs(piece.set_c - before.set_c) >= SAME_C:
         now, then = (temperature_text(p.set_c, unit) for p in (piece, before))
         found.append(f"dial {then} → {now}")
-    heats = [runs.under_art(p) for p in (before, piece)]
-    if all(heats) and abs(heats[1].mean_c - heats[0].mean_c) >= SAME_C:
-        shift = difference_text(heats[1].mean_c - heats[0].mean_c, unit, 1)
-        found.append(f"true under the art {shift}")
+    if under is not None and last.under is not None:
+        shift_c = under.mean_c - last.under.mean_c
+        if abs(shift_c) >= SAME_C:
+            found.append(f"true under the art {difference_text(shift_c, unit, 1)}")
     if abs(piece.dwell_s - before.dwell_s) >= SAME_S:
         found.append(f"dwell {before.dwell_s:g} → {piece.dwell_s:g} s")
     for label, name in (("closings", "closures"), ("pressure", "pressure"), ("peel", "peel")):

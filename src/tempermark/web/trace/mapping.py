@@ -24,7 +24,7 @@ from tempermark.web.run import queries as runs
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.trace import queries
-from tempermark.web.trace.evidence import UnderTransfer, under_transfer
+from tempermark.web.trace.evidence import LastGood, UnderTransfer, last_good, under_transfer
 from tempermark.web.trace.lot_facts import lot_denials, lot_facts
 from tempermark.web.trace.models import CheckRecord, FaultCase
 from tempermark.web.trace.place_facts import place_facts
@@ -37,7 +37,8 @@ LEAST_UNCERTAINTY_C = 0.5
 
 @dataclass(frozen=True)
 class Gathered:
-    """A case for the engine, and what was computed for it: heat under the art and the transfer,
+    """A case for the engine, and what was computed for it: heat under the art and the transfer, the
+    last good piece,
     pressure, and facts that hold and that are computed not to, each with where it came from.
     """
 
@@ -47,6 +48,7 @@ class Gathered:
     pressed: PressureUnder
     facts: dict[str, str]
     denied: dict[str, str]
+    last: LastGood | None
 
 
 def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
@@ -61,6 +63,7 @@ def gathered(case: FaultCase) -> Gathered:
     under = runs.under_art(piece)
     pressed = pressure_of(piece)
     through = under_transfer(piece, under)
+    last = last_good(piece)
     facts = sourced_facts(case, pressed)
     denied = {f: s for f, s in _denials(piece, pressed).items() if f not in facts}
     built = Case(
@@ -78,7 +81,7 @@ def gathered(case: FaultCase) -> Gathered:
             heat_through=through.share if through else None,
             effective_s=through.effective_s if through else None,
         ),
-        worked_before=_worked(piece),
+        worked_before=_worked(last),
         map_at_print=_map(piece, under),
         art=Art(piece.art_width_mm, piece.art_height_mm),
         ambient_c=piece.room_c,
@@ -91,7 +94,8 @@ def gathered(case: FaultCase) -> Gathered:
             for done in checks_done(record)
         ),
     )
-    return Gathered(_with_figures(built, case.figures), under, through, pressed, facts, denied)
+    whole = _with_figures(built, case.figures)
+    return Gathered(whole, under, through, pressed, facts, denied, last)
 
 
 def pressure_of(piece: TestPress) -> PressureUnder:
@@ -237,14 +241,13 @@ def _actual(piece: TestPress, under: UnderArt | None, pressed: PressureUnder) ->
     )
 
 
-def _worked(piece: TestPress) -> WorkedBefore:
-    """The last good piece of its kind; its true temperature where a survey held."""
-    before = runs.worked_before(piece)
-    if before is None:
+def _worked(last: LastGood | None) -> WorkedBefore:
+    """The last good piece's setting; its true temperature where a survey held."""
+    if last is None:
         return WorkedBefore()
-    under = runs.under_art(before)
-    pressure = before.pressure if before.pressure != "unknown" else None
-    return WorkedBefore(round(under.mean_c, 1) if under else None, before.dwell_s, pressure)
+    true_c = round(last.under.mean_c, 1) if last.under else None
+    pressure = last.piece.pressure if last.piece.pressure != "unknown" else None
+    return WorkedBefore(true_c, last.piece.dwell_s, pressure)
 
 
 def _map(piece: TestPress, under: UnderArt | None) -> MapAtPrint:

@@ -103,7 +103,7 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "recurrence": recurrence_of(record.test_press),
         "reversals": _reversals(case_in, diagnosis, base) if not record.closed_at else [],
         "through": found.through,
-        "changed": changed_since_good(record.test_press, unit),
+        "changed": changed_since_good(record.test_press, found.under, found.last, unit),
         "follow_up": follow_up(record, unit) if record.closed_at else None,
         "under": found.under,
         "pressed": found.pressed,
