@@ -122,6 +122,11 @@ class Person:
         state = {"offline": offline, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
         self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", state)
 
+    def press_by_key(self, words):
+        """Tab on to what is named so, and press Enter."""
+        self.reach(words)
+        self.type(Keys.ENTER)
+
     def reach(self, words):
         """Tab on until what has the focus is named so: its name, its label or its text."""
         script = (

@@ -131,3 +131,12 @@ def test_lots_go_out_and_come_in_again(browse_as, lead, kind):
     assert "1 lots taken in" in room.soup(browse.post("/files/table/", form)).text
     lot = Lot.objects.get()
     assert (lot.code, lot.keeps_months, lot.note) == ("C-1", 6, "1 to 4")
+
+
+def test_a_name_on_a_new_sheet_counts_from_its_first_day(technician, element):
+    for age in (40, 30, 2):
+        room.piece(technician, element, age, cover_sheet="P-4")
+    last = room.piece(technician, element, 1, cover_sheet="P-4")
+    assert lots.uses_before(last) == 3
+    coat(days_ago=5, kind=LotKind.SHEET, code="P-4")
+    assert lots.uses_before(last) == 1

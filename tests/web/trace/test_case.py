@@ -7,6 +7,7 @@ from uuid import uuid4
 import pytest
 from django.db import IntegrityError, transaction
 
+from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.vocabulary import CAUSES
 from tempermark.files.case import answer, from_document
@@ -14,6 +15,7 @@ from tempermark.web.run import actions as runs
 from tempermark.web.trace import actions, queries
 from tempermark.web.trace.mapping import gathered
 from tempermark.web.trace.models import CheckRecord, FaultCase
+from tempermark.web.trace.words import chances, moved
 from tests.support import room
 
 
@@ -288,3 +290,31 @@ def test_the_case_goes_out_as_the_file_that_gives_its_board_again(browse, case):
     for cause in told["causes"]:
         assert shown[cause["code"]] == f"{min(0.99, max(0.01, cause['probability'])):.2f}"
     assert from_document(json.loads(raw.content)) == gathered(case).case
+
+
+@pytest.mark.parametrize(
+    ("about", "typed", "shown"),
+    [
+        ("actual.time_s", "35", "dwell in all: 35 s"),
+        ("actual.measured_c", "383f", "true temperature there: 195 °C"),
+        ("blank.polyester", "65 %", "polyester: 65 %"),
+        ("actual.pressure", "light", "pressure: light"),
+    ],
+)
+def test_a_figure_told_reads_with_its_label_and_unit(browse, case, about, typed, shown):
+    browse.post(f"/cases/{case.pk}/answer/", {"about": about, "typed": typed})
+    page = room.words(browse.get(case.get_absolute_url())).replace("\u00a0", " ")
+    assert f"Told {shown}" in page and f"After “{shown}”" in page
+    assert about not in page
+    browse.post(f"/cases/{case.pk}/answer/", {"about": about, "typed": ""})
+    assert "forgotten”" in room.words(browse.get(case.get_absolute_url()))
+
+
+def test_a_cause_pushed_off_the_list_is_told_with_its_true_chance(browse, case):
+    actions.record_check(case.opened_by, case, "survey_temperature", "nothing", uuid4())
+    case.refresh_from_db()
+    told = diagnose(gathered(case).case, shipped())
+    off = {s.cause.code: s.probability for s in told.spoken_against}
+    assert "cold_zone" in off or "cold_zone" in {c.cause.code for c in told.causes}
+    after = chances(told)["cold_zone"]
+    assert f"→ {max(0.01, after):.2f}" in moved(case, told)

@@ -7,7 +7,8 @@ from tempermark.core.diagnosis.rates import row_key
 from tempermark.core.vocabulary import CHECKS, SYMPTOMS
 from tempermark.web.run import actions as runs
 from tempermark.web.trace import actions
-from tempermark.web.trace.fault_pictures import DRAWN, LEFT, SEVERITIES, picture
+from tempermark.web.trace.fault_pictures import DRAWN, SEVERITIES, picture
+from tempermark.web.trace.fault_shapes import LEFT
 from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.knowledge_views import _stated
 from tempermark.web.trace.models import FaultCase, KnowledgeChange

@@ -14,8 +14,9 @@ from tempermark.web.run.models import Lot, LotKind, TestPress
 from tempermark.web.trace import actions
 from tempermark.web.trace.apps import knowledge_is_sound
 from tempermark.web.trace.evidence import changed_since_good, last_good
+from tempermark.web.trace.facts import BY_LOT, BY_PLACE, BY_PRESSURE
 from tempermark.web.trace.lot_facts import lot_denials, lot_facts
-from tempermark.web.trace.mapping import BY_LOT, BY_PLACE, BY_PRESSURE, core_case, gathered
+from tempermark.web.trace.mapping import gathered
 from tempermark.web.trace.place_facts import place_facts
 from tempermark.web.trace.series import series_before, series_facts
 from tempermark.web.trace.stack_facts import stack_facts
@@ -71,12 +72,12 @@ def test_the_board_says_where_facts_came_from_and_an_answer_leads(browse, techni
     piece = made(140, good=False)
     room.mark(technician, piece, symptom="low_density", where="all", x_mm=None, y_mm=None)
     case = actions.open_case(technician, piece)
-    assert "rapid_series" in core_case(case)[0].facts
+    assert "rapid_series" in gathered(case).case.facts
     page = room.words(browse.get(case.get_absolute_url()))
     assert "from the series" in page and "Noted" in page
     actions.answer_fact(technician, case, "rapid_series", "no")
     case.refresh_from_db()
-    found = core_case(case)[0]
+    found = gathered(case).case
     assert "rapid_series" not in found.facts and "rapid_series" in found.not_facts
 
 
@@ -123,7 +124,7 @@ def test_a_noted_stack_tells_its_facts(made, stack, facts):
 def test_a_named_cover_leads_over_the_stack_s(technician, made):
     piece = made(60, good=False, facts=["cover_ptfe"])
     room.mark(technician, piece)
-    found = core_case(actions.open_case(technician, piece))[0].facts
+    found = gathered(actions.open_case(technician, piece)).case.facts
     assert "cover_ptfe" in found and "cover_parchment" not in found
 
 

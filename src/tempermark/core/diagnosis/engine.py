@@ -20,7 +20,7 @@ from tempermark.core.diagnosis.measures import Evidence
 from tempermark.core.diagnosis.next_steps import NextCheck, Question, next_checks, questions
 from tempermark.core.diagnosis.notes import harmless, undecided, unexplained
 from tempermark.core.diagnosis.remedies import remedy
-from tempermark.core.diagnosis.strengths import EXPLAINS_FROM, strength_of
+from tempermark.core.diagnosis.strengths import EXPLAINS_FROM, often, strength_of
 from tempermark.core.vocabulary import PLACE_WORDS
 
 # Chance that a thing is seen for a reason outside this knowledge.
@@ -184,9 +184,8 @@ def _seen_words(w: _Weighed, seen: list[Observation], base: KnowledgeBase) -> li
         if chance < EXPLAINS_FROM:
             found.append(Evidence(UNEXPLAINED_LOG_ODDS, f"does not explain: {label}{place}"))
             continue
-        often = "nearly always" if chance > 0.7 else "often" if chance > 0.35 else "sometimes"
         # Half the weight of a lone finding: what was seen is shared by the causes that show it.
         weight = float(np.log((chance + LEAK) / LEAK)) / 2
-        text = f"{often} shows as: {label}{place}"
+        text = f"{often(chance)} shows as: {label}{place}"
         found.append(Evidence(weight, text, w.cause.why(observation.symptom)))
     return found

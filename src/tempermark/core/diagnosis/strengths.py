@@ -17,6 +17,15 @@ BEFORE_ITS_TIME = 0.1
 TIME_UNTOLD = 0.5
 
 
+# From which chance a word is used.
+OFTEN_WORDS = ((0.7, "nearly always"), (0.35, "often"), (0.1, "sometimes"), (0.0, "seldom"))
+
+
+def often(chance: float) -> str:
+    """A chance in a word."""
+    return next(word for least, word in OFTEN_WORDS if chance >= least)
+
+
 def strength_of(cause: Cause, seen: Observation, case: Case, base: KnowledgeBase) -> float:
     """Chance that this cause at work shows this symptom, there and then."""
     rows = [

@@ -124,9 +124,12 @@ def uses_before(piece: TestPress) -> int | None:
     """How many earlier pieces name the piece's cover sheet; None where it names none."""
     if not piece.cover_sheet:
         return None
-    return TestPress.objects.filter(
+    earlier = TestPress.objects.filter(
         cover_sheet=piece.cover_sheet, pressed_at__lt=piece.pressed_at
-    ).count()
+    )
+    sheet = lot_of(piece, LotKind.SHEET)
+    # A name written on a new sheet counts from the day that one was first used.
+    return (earlier if sheet is None else earlier.filter(pressed_at__date__gte=sheet.since)).count()
 
 
 @dataclass(frozen=True)

@@ -7,16 +7,17 @@ from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core import vocabulary as codes
-from tempermark.core.diagnosis.engine import NORMAL, diagnose
+from tempermark.core.diagnosis.engine import NORMAL, Diagnosis, diagnose
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
-from tempermark.core.units import read_entry
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.trace import figures
 from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.mapping import core_case
+from tempermark.web.trace.mapping import gathered
 from tempermark.web.trace.models import CheckRecord, FaultCase, KnowledgeChange
+from tempermark.web.trace.words import chances
 
 
 @transaction.atomic
@@ -40,13 +41,16 @@ def open_case(user, piece: TestPress, now: datetime | None = None) -> FaultCase:
 
 def thought(case: FaultCase) -> dict[str, float]:
     """What is thought of a case now: cause → probability, by all that is known but its end."""
-    told = diagnose(core_case(case)[0], shop_knowledge(case).base)
-    return {ranked.cause.code: round(ranked.probability, 4) for ranked in told.causes}
+    return {c.cause.code: round(c.probability, 4) for c in _diagnosed(case).causes}
+
+
+def _diagnosed(case: FaultCase) -> Diagnosis:
+    return diagnose(gathered(case).case, shop_knowledge(case).base)
 
 
 def _step(case: FaultCase, what: str) -> None:
     """Keep what is thought just before a check or an answer, so that what it moves can be told."""
-    case.last_step = {"what": what, "before": thought(case)}
+    case.last_step = {"what": what, "before": chances(_diagnosed(case))}
     case.save(update_fields=["last_step"])
 
 
@@ -110,58 +114,21 @@ def answer_seen(user, case: FaultCase, symptom: str, answer: str) -> FaultCase:
     return case
 
 
-# Figures a technician may give: key of the case → what kind of entry it is.
-FIGURES = {
-    "actual.measured_c": "temperature",
-    "actual.time_s": "time",
-    "actual.pressure": codes.PRESSURE_CLASSES,
-    "actual.peel": codes.PEELS,
-    "blank.polyester": "share",
-}
-
-
-FIGURE_WORDS = {
-    "actual.measured_c": "true temperature there",
-    "actual.time_s": "dwell in all",
-    "actual.pressure": "pressure",
-    "actual.peel": "peel",
-    "blank.polyester": "polyester",
-}
-
-
 @transaction.atomic
 def answer_figure(user, case: FaultCase, about: str, typed: str) -> FaultCase:
     """A figure or word for something the case did not know; empty forgets it."""
     must_work(user)
     case = _open(case)
-    if about not in FIGURES:
+    if about not in figures.FIGURES:
         raise InputError.single(None, "There is no such question.")
-    figures = {k: v for k, v in case.figures.items() if k != about}
-    if typed.strip():
-        figures[about] = _figure(about, typed, user.temperature_unit)
-    _step(case, f"{FIGURE_WORDS[about]}: {typed.strip() or 'forgotten'}")
-    case.figures = figures
+    unit = user.temperature_unit
+    value = figures.read(about, typed, unit) if typed.strip() else None
+    _step(case, figures.told(about, value, unit))
+    others = {k: v for k, v in case.figures.items() if k != about}
+    case.figures = others if value is None else others | {about: value}
     case.save(update_fields=["figures"])
     record(user, "answered", case, about=about, typed=typed[:40])
     return case
-
-
-def _figure(about: str, typed: str, unit: str):
-    kind = FIGURES[about]
-    if isinstance(kind, tuple):
-        if typed not in kind:
-            raise InputError.single(about, f"“{typed[:20]}” is none of {', '.join(kind)}.")
-        return typed
-    if kind == "share":
-        share = read_entry(typed.replace("%", ""), "length", "mm").value / 100
-        if not 0 <= share <= 1:
-            raise InputError.single(about, "A share of polyester lies between 0 and 100 %.")
-        return share
-    value = read_entry(typed, kind, unit if kind == "temperature" else "s").value
-    low, high = (-50, 600) if kind == "temperature" else (0, 7200)
-    if not low <= value <= high:
-        raise InputError.single(about, f"“{typed[:20]}” is out of range.")
-    return value
 
 
 @transaction.atomic

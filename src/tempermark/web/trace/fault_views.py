@@ -7,9 +7,10 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.web.trace.fault_pictures import SEVERITIES, SIZE, picture
+from tempermark.core.diagnosis.strengths import often
+from tempermark.web.trace.fault_pictures import SEVERITIES, picture
+from tempermark.web.trace.fault_shapes import SIZE
 from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.knowledge_views import often
 
 SEVERITY_WORDS = {1: "slight", 2: "plain", 3: "severe"}
 # A cause is named under a fault from this strength.

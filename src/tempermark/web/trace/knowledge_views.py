@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.diagnosis.knowledge_base import GROUPS, Cause, Shows, shipped
 from tempermark.core.diagnosis.rates import CAUSE_WEIGHT, ROW_WEIGHT, row_key
 from tempermark.core.diagnosis.reliability import reliability
+from tempermark.core.diagnosis.strengths import often
 from tempermark.core.vocabulary import METHOD_WORDS, PLACE_GROUPS
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit.forms import NumberField
@@ -28,8 +29,6 @@ GROUP_LABELS = {
     "surface": "the receiving surface",
     "film": "film technique and afterwards",
 }
-# From which chance a word is used.
-OFTEN_WORDS = ((0.7, "nearly always"), (0.35, "often"), (0.1, "sometimes"), (0.0, "seldom"))
 PLACE_GROUP_WORDS = {name: name.replace("_", " ") for name in PLACE_GROUPS} | {"other": "elsewhere"}
 LEAST, MOST = 0.005, 0.985
 
@@ -46,11 +45,6 @@ class Row:
     word: str
     shipped: float
     why: str
-
-
-def often(chance: float) -> str:
-    """A chance in a word."""
-    return next(word for least, word in OFTEN_WORDS if chance >= least)
 
 
 def rows_of(cause: Cause) -> list[Row]:

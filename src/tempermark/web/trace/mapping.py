@@ -15,21 +15,16 @@ from tempermark.core.diagnosis.case import (
     WorkedBefore,
 )
 from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.diagnosis.recurrence import PlacedMark, Recurrence, follows, recurrence
 from tempermark.web.fit.mapping import knob_of
-from tempermark.web.fit.under import OTHER_THICKNESS_MM, PressureUnder, pressure_under
+from tempermark.web.fit.under import PressureUnder, pressure_under
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.words import rectangle_words, verdict
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import UnderArt
-from tempermark.web.trace import queries
 from tempermark.web.trace.evidence import LastGood, UnderTransfer, last_good, under_transfer
-from tempermark.web.trace.lot_facts import lot_denials, lot_facts
+from tempermark.web.trace.facts import denied_facts, sourced_facts
 from tempermark.web.trace.models import CheckRecord, FaultCase
-from tempermark.web.trace.place_facts import place_facts
-from tempermark.web.trace.series import series_facts
-from tempermark.web.trace.stack_facts import stack_facts
 
 # Pad readings and maps agree at best to this (standard, K).
 LEAST_UNCERTAINTY_C = 0.5
@@ -51,12 +46,6 @@ class Gathered:
     last: LastGood | None
 
 
-def core_case(case: FaultCase) -> tuple[Case, UnderArt | None]:
-    """The case for the engine, and the heat under the art that went into it."""
-    found = gathered(case)
-    return found.case, found.under
-
-
 def gathered(case: FaultCase) -> Gathered:
     """Everything the application knows and computes about a case."""
     piece = case.test_press
@@ -65,7 +54,7 @@ def gathered(case: FaultCase) -> Gathered:
     through = under_transfer(piece, under)
     last = last_good(piece)
     facts = sourced_facts(case, pressed)
-    denied = {f: s for f, s in _denials(piece, pressed).items() if f not in facts}
+    denied = {f: s for f, s in denied_facts(piece, pressed).items() if f not in facts}
     built = Case(
         method=piece.recipe.recipe.method,
         observations=(
@@ -102,88 +91,6 @@ def pressure_of(piece: TestPress) -> PressureUnder:
     """What a pressure map of then tells of the piece's place."""
     art = (piece.art_x_mm, piece.art_y_mm, piece.art_width_mm, piece.art_height_mm)
     return pressure_under(piece.element, art, piece.pressed_at)
-
-
-def _pressure_facts(piece: TestPress, pressed: PressureUnder) -> set[str]:
-    """Facts that a pressure map and the last setting tell."""
-    told = set()
-    if pressed.weak_side:
-        told.add("one_side_weaker_pull")
-    if pressed.hollow:
-        told.add("pad_worn")
-    mine, was = piece.blank.thickness_mm, pressed.thickness_mm
-    if mine is not None and was is not None and abs(mine - was) >= OTHER_THICKNESS_MM:
-        told.add("thickness_changed_since_set")
-    return told
-
-
-# Where a fact of a case came from.
-NOTED, ANSWERED, BY_PLACE = "noted with the piece", "answered here", "from the art's place"
-BY_PRESSURE, BY_SERIES, BY_PIECES = "from the pressure map", "from the series", "from other pieces"
-BY_STACK, BY_LOT = "from the stack", "from the lots"
-COVERED = {"cover_parchment", "cover_plain_paper", "cover_ptfe", "no_cover"}
-
-
-def sourced_facts(case: FaultCase, pressed: PressureUnder) -> dict[str, str]:
-    """What was noted, answered, or follows from where art and marks lay and from other pieces, each
-    fact with where it came from. A person's answer leads over what is computed.
-    """
-    piece = case.test_press
-    denied = {*piece.not_facts, *case.not_facts}
-    told = dict.fromkeys(piece.facts, NOTED) | dict.fromkeys(case.facts, ANSWERED)
-    computed = dict.fromkeys(_pressure_facts(piece, pressed), BY_PRESSURE)
-    computed |= dict.fromkeys(series_facts(piece), BY_SERIES)
-    computed |= dict.fromkeys(_compatible(stack_facts(piece), told), BY_STACK)
-    computed |= dict.fromkeys(lot_facts(piece), BY_LOT)
-    follows_one = recurring(piece)
-    if follows_one and not {"follows_platen", "follows_blank"} & {*told, *denied}:
-        computed[follows_one] = BY_PIECES
-    computed |= {fact: BY_PLACE for fact, so in place_facts(piece).items() if so}
-    return {fact: source for fact, source in computed.items() if fact not in denied} | told
-
-
-def _denials(piece: TestPress, pressed: PressureUnder) -> dict[str, str]:
-    """Facts that are computed not to hold, each with where that came from."""
-    found = {fact: BY_PLACE for fact, so in place_facts(piece).items() if not so}
-    if pressed.is_even:
-        found |= dict.fromkeys(("one_side_weaker_pull", "pad_worn"), BY_PRESSURE)
-    return found | dict.fromkeys(lot_denials(piece), BY_LOT)
-
-
-def _compatible(computed: set[str], told: dict) -> set[str]:
-    """Where a person named the cover, the stack's own is not added to it."""
-    return computed - COVERED if COVERED & set(told) else computed
-
-
-def recurring(piece: TestPress) -> str | None:
-    """Whether the piece's marks follow the platen or the blank, by other pieces' marks."""
-    others = queries.same_marks(piece)
-    told = {
-        follows(_placed(mark, piece), [_placed(o, o.test_press) for o in others if _alike(o, mark)])
-        for mark in piece.marks.all()
-        if mark.x_mm is not None
-    } - {None}
-    return told.pop() if len(told) == 1 else None
-
-
-def recurrence_of(piece: TestPress) -> Recurrence | None:
-    """What other pieces' marks tell of the piece's plainest mark, with the chance of accident."""
-    placed = [m for m in piece.marks.all() if m.x_mm is not None]
-    if not placed:
-        return None
-    mark = max(placed, key=lambda m: m.severity)
-    others = [_placed(o, o.test_press) for o in queries.same_marks(piece) if _alike(o, mark)]
-    size = (piece.art_width_mm, piece.art_height_mm)
-    told = recurrence(_placed(mark, piece), others, size)
-    return told if told.looked else None
-
-
-def _alike(other, mark) -> bool:
-    return other.symptom == mark.symptom
-
-
-def _placed(mark, piece: TestPress) -> PlacedMark:
-    return PlacedMark((mark.x_mm, mark.y_mm), (piece.art_x_mm, piece.art_y_mm))
 
 
 def _press(piece: TestPress, under: UnderArt | None, pressed: PressureUnder) -> Press:

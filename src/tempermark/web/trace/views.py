@@ -18,16 +18,13 @@ from tempermark.web.run.lots import named
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace import actions, queries
 from tempermark.web.trace.evidence import changed_since_good
+from tempermark.web.trace.facts import ANSWERED, NOTED
+from tempermark.web.trace.figures import told
 from tempermark.web.trace.follow_up import follow_up
 from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.mapping import (
-    ANSWERED,
-    NOTED,
-    Gathered,
-    gathered,
-    recurrence_of,
-)
+from tempermark.web.trace.mapping import Gathered, gathered
 from tempermark.web.trace.models import FaultCase
+from tempermark.web.trace.recurring import recurrence_of
 from tempermark.web.trace.words import headline, moved, try_link
 
 MOST_CAUSES = 8
@@ -120,7 +117,8 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "computed": _computed(found),
         "lots": named(record.test_press),
         "proofs": queries.proofs(record)[:10],
-        "cause_labels": {c.code: c.label for c in shipped().causes.values()},
+        "closing_causes": _closing_causes(diagnosis),
+        "figures": [(about, told(about, v, unit)) for about, v in record.figures.items()],
         "form_key": uuid4(),
         "may_enter": request.user.may_work and record.closed_at is None,
         **more,
@@ -159,24 +157,32 @@ def _cause(record: FaultCase, ranked) -> dict:
 
 def _check(made) -> dict:
     check = shipped().checks[made.check_code]
-    told = "unclear" if made.unclear else made.outcome or "nothing found"
-    return {"made": made, "label": check.label, "told": told}
+    outcome = "unclear" if made.unclear else made.outcome or "nothing found"
+    return {"made": made, "label": check.label, "told": outcome}
+
+
+def _closing_causes(diagnosis) -> list[tuple[str, str]]:
+    """Causes to close with: those listed first, in their order, then all others."""
+    ranked = {r.cause.code: r.cause.label for r in diagnosis.causes}
+    return list((ranked | {c.code: c.label for c in shipped().causes.values()}).items())
 
 
 def _computed(found: Gathered) -> list[dict]:
     """Facts that nobody told, for and against, with where they came from."""
     labels = shipped().facts
     own = (NOTED, ANSWERED)
-    told = [{"text": labels[f].label, "source": s} for f, s in found.facts.items() if s not in own]
+    stated = [
+        {"text": labels[f].label, "source": s} for f, s in found.facts.items() if s not in own
+    ]
     denied = [
         {"text": f"not so: {labels[f].label}", "source": s} for f, s in sorted(found.denied.items())
     ]
-    return told + denied
+    return stated + denied
 
 
 def _answers(record: FaultCase) -> list[dict]:
     facts, symptoms = shipped().facts, shipped().symptoms
-    told = [
+    answers = [
         ("fact", facts, record.facts, True),
         ("fact", facts, record.not_facts, False),
         ("symptom", symptoms, record.also_seen, True),
@@ -184,7 +190,7 @@ def _answers(record: FaultCase) -> list[dict]:
     ]
     return [
         {"name": name, "code": code, "text": known[code].label, "yes": yes}
-        for name, known, codes, yes in told
+        for name, known, codes, yes in answers
         for code in codes
     ]
 

@@ -58,12 +58,17 @@ MOVED = 0.05
 MOST_MOVED = 2
 
 
+def chances(diagnosis: Diagnosis) -> dict[str, float]:
+    """The chance of every cause that is listed or spoken against."""
+    told = [*diagnosis.causes, *diagnosis.spoken_against]
+    return {one.cause.code: round(one.probability, 4) for one in told}
+
+
 def moved(case: FaultCase, diagnosis: Diagnosis) -> str:
     """What the last check or answer moved, in a sentence; empty before the first."""
     if not case.last_step or case.closed_at is not None:
         return ""
-    before = case.last_step["before"]
-    after = {c.cause.code: c.probability for c in diagnosis.causes}
+    before, after = case.last_step["before"], chances(diagnosis)
     shifts = {code: after.get(code, 0.0) - before.get(code, 0.0) for code in {**after, **before}}
     largest = sorted(shifts, key=lambda code: (-abs(shifts[code]), code))[:MOST_MOVED]
     told = [

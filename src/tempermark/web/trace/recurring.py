@@ -1,0 +1,36 @@
+"""Whether a fault comes again at one place, by marks on other pieces."""
+
+from tempermark.core.diagnosis.recurrence import PlacedMark, Recurrence, follows, recurrence
+from tempermark.web.run.models import TestPress
+from tempermark.web.trace import queries
+
+
+def recurring(piece: TestPress) -> str | None:
+    """Whether the piece's marks follow the platen or the blank, by other pieces' marks."""
+    others = queries.same_marks(piece)
+    told = {
+        follows(_placed(mark, piece), [_placed(o, o.test_press) for o in others if _alike(o, mark)])
+        for mark in piece.marks.all()
+        if mark.x_mm is not None
+    } - {None}
+    return told.pop() if len(told) == 1 else None
+
+
+def recurrence_of(piece: TestPress) -> Recurrence | None:
+    """What other pieces' marks tell of the piece's plainest mark, with the chance of accident."""
+    placed = [m for m in piece.marks.all() if m.x_mm is not None]
+    if not placed:
+        return None
+    mark = max(placed, key=lambda m: m.severity)
+    others = [_placed(o, o.test_press) for o in queries.same_marks(piece) if _alike(o, mark)]
+    size = (piece.art_width_mm, piece.art_height_mm)
+    told = recurrence(_placed(mark, piece), others, size)
+    return told if told.looked else None
+
+
+def _alike(other, mark) -> bool:
+    return other.symptom == mark.symptom
+
+
+def _placed(mark, piece: TestPress) -> PlacedMark:
+    return PlacedMark((mark.x_mm, mark.y_mm), (piece.art_x_mm, piece.art_y_mm))
