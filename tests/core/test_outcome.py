@@ -23,6 +23,7 @@ from tempermark.core.thermal.outcome import (
     BONDED_KPA_S,
     DENTS_KPA_S,
     HALVED_KPA_S,
+    Adhesive,
     Piece,
     activated,
     bond,
@@ -35,7 +36,8 @@ from tempermark.core.thermal.press import Closing
 from tempermark.core.thermal.stack import Layer
 from tests.core.test_thermal import garment
 
-FILM = Piece(1, is_dye=False, flows_c=136.0)
+GLUE = Adhesive(136.0)
+FILM = Piece(1, is_dye=False, adhesive=GLUE)
 
 
 def even(true_c, dwell_s, kpa=30.0, **more):
@@ -60,10 +62,16 @@ def told(closing, piece):
 
 def test_what_is_reached_at_one_temperature_is_rate_times_time():
     piece = Piece(
-        0, flows_c=130.0, scorch_c=200.0, softens_c=150.0, migrates_c=165.0, dyed=0.5, share=0.65
+        0,
+        adhesive=Adhesive(130.0),
+        scorch_c=200.0,
+        softens_c=150.0,
+        migrates_c=165.0,
+        dyed=0.5,
+        share=0.65,
     )
     made, out = told(even(200.0, 60.0), piece)
-    assert made.dose[0] == pytest.approx(4.0)
+    assert made.uptake[0] == pytest.approx(4.0)
     assert out.density[0] == pytest.approx(0.65 * (1 - np.exp(-4.0)))
     assert made.scorch[0] == pytest.approx(1.0)
     assert out.risks["scorch"][0] == pytest.approx(0.5)
@@ -75,11 +83,14 @@ def test_what_is_reached_at_one_temperature_is_rate_times_time():
 
 
 def test_a_bond_rises_to_full_and_falls_once_half_is_pressed_out():
-    assert bond(0) == 0
-    assert bond(BONDED_KPA_S / 4) == pytest.approx(0.5, rel=0.01)
-    assert bond(BONDED_KPA_S) == 1
-    assert bond(HALVED_KPA_S) == pytest.approx(1.0)
-    assert bond(5 * HALVED_KPA_S) == pytest.approx(0.5)
+    assert bond(0, GLUE) == 0
+    assert bond(BONDED_KPA_S / 4, GLUE) == pytest.approx(0.5, rel=0.01)
+    assert bond(BONDED_KPA_S, GLUE) == 1
+    assert bond(HALVED_KPA_S, GLUE) == pytest.approx(1.0)
+    assert bond(5 * HALVED_KPA_S, GLUE) == pytest.approx(0.5)
+    stiff = Adhesive(136.0, 4 * BONDED_KPA_S, 4 * HALVED_KPA_S)
+    assert bond(BONDED_KPA_S, stiff) == pytest.approx(0.5, rel=0.01)
+    assert bond(20 * HALVED_KPA_S, stiff) == pytest.approx(0.5)
 
 
 def test_an_adhesive_is_solid_below_and_falls_e_fold_in_twelve_kelvin():
@@ -102,14 +113,17 @@ def test_hotter_longer_and_harder_never_lessens_what_is_reached(true_c, dwell_s,
         replace(base, pressure_kpa=np.array([kpa * 1.3])),
     ):
         more, _ = told(changed, piece)
-        for name in ("dose", "flow_kpa_s", "scorch", "migration", "dents"):
+        for name in ("uptake", "flow_kpa_s", "scorch", "migration", "dents"):
             assert getattr(more, name)[0] >= getattr(first, name)[0] * (1 - 1e-6), name
 
 
-def test_a_hard_coat_spreads_later_than_cloth_and_a_bare_side_takes_nothing():
+def test_gas_spreads_where_a_surface_says_and_a_bare_side_takes_nothing():
     closing = even(205.0, 90.0)
-    cloth, hard = (told(closing, Piece(0, is_soft=soft))[1] for soft in (True, False))
+    cloth, hard = (told(closing, Piece(0, spreads_from=limit))[1] for limit in (4.0, 12.0))
     assert cloth.risks["blowout"][0] > 0.5 > hard.risks["blowout"][0]
+    uptake = told(closing, Piece(0))[0].uptake[0]
+    at_limit = told(closing, Piece(0, spreads_from=uptake))[1]
+    assert at_limit.risks["blowout"][0] == pytest.approx(0.5)
     harder = even(205.0, 40.0, kpa=80.0)
     softer = even(205.0, 40.0, kpa=30.0)
     risks = [told(c, Piece(0))[1].risks["blowout"][0] for c in (softer, harder)]
@@ -132,7 +146,7 @@ def test_a_lattice_carries_what_is_reached_to_the_places():
     )
     each = reached(press.press(places), piece, places.pressure_kpa)
     assert carried.flow_kpa_s == pytest.approx(each.flow_kpa_s, rel=0.02)
-    assert bond(carried.flow_kpa_s) == pytest.approx(bond(each.flow_kpa_s), abs=0.01)
+    assert bond(carried.flow_kpa_s, GLUE) == pytest.approx(bond(each.flow_kpa_s, GLUE), abs=0.01)
     assert carried.scorch == pytest.approx(each.scorch, rel=0.01)
 
 
@@ -259,7 +273,7 @@ def test_a_generous_lattice_is_kept_and_as_exact():
     each = replace(closing, upper_c=warm, pressure_kpa=kpa, lower_c=np.full(60, 22.0))
     exact, _ = told(each, piece)
     carried = spread.at(warm, kpa)
-    assert carried.dose == pytest.approx(exact.dose, rel=2e-3)
+    assert carried.uptake == pytest.approx(exact.uptake, rel=2e-3)
     assert carried.last_c == pytest.approx(exact.last_c, abs=0.05)
 
 
@@ -272,4 +286,6 @@ def test_dose_of_a_ramp_is_the_integral_by_quadrature():
         return float(dye.rate_per_s(press.at_times(course, np.array([t]))[0, 0, 1]))
 
     exact, _ = quad(rate, 0, 45, limit=200, epsabs=1e-4, epsrel=1e-4)
-    assert reached(course, Piece(1), closing.pressure_kpa).dose[0] == pytest.approx(exact, rel=2e-3)
+    assert reached(course, Piece(1), closing.pressure_kpa).uptake[0] == pytest.approx(
+        exact, rel=2e-3
+    )

@@ -259,13 +259,13 @@ def test_the_sampled_outcome_holds_the_plain_one_and_widens_with_doubt():
     made = garment()
     plain = press.dose(press.press(made), 1)[0]
     sure, unsure = sample(made, Piece(1), 0.5), sample(made, Piece(1), 5.0)
-    low, high = sure.interval(sure.reached.dose)
+    low, high = sure.interval(sure.reached.uptake)
     assert low < plain < high
-    wide = unsure.interval(unsure.reached.dose)
+    wide = unsure.interval(unsure.reached.uptake)
     assert wide[1] - wide[0] > high - low
     again = sample(made, Piece(1), 0.5)
-    assert (again.reached.dose == sure.reached.dose).all()
-    assert np.median(sure.reached.dose) == pytest.approx(plain, rel=0.25)
+    assert (again.reached.uptake == sure.reached.uptake).all()
+    assert np.median(sure.reached.uptake) == pytest.approx(plain, rel=0.25)
 
 
 def test_a_doubt_of_the_platen_alone_is_the_rates_own_slope():
@@ -274,5 +274,5 @@ def test_a_doubt_of_the_platen_alone_is_the_rates_own_slope():
     made = closing(layers, lower_c=None, time_s=300.0)
     known = LawKnown(rate_share=0.15, activation_j_mol=0.0)
     told = sample(made, Piece(0), 1.0, known, draws=200)
-    spread = np.std(np.log(told.reached.dose))
+    spread = np.std(np.log(told.reached.uptake))
     assert spread == pytest.approx(np.hypot(0.15, 0.064), rel=0.15)

@@ -17,6 +17,7 @@ COMMANDS = {
     "pressure": "tempermark.files.pressure",
     "simulate": "tempermark.files.press",
     "window": "tempermark.files.window",
+    "outcome": "tempermark.files.outcome",
     "cool": "tempermark.files.cool",
     "diagnose": "tempermark.files.case",
 }

@@ -67,6 +67,7 @@ BLANK_FEATURES = (
 )
 
 PRESSURES = (
+    "resting",
     "light",
     "medium",
     "firm",
@@ -337,7 +338,7 @@ METHOD_KINDS = {
     "transparent": TRANSPARENT_METHODS,
 }
 
-PRESSURE_CLASSES = ("light", "medium", "firm")
+PRESSURE_CLASSES = ("resting", "light", "medium", "firm")
 
 # Place groups that the knowledge speaks of, each with its codes.
 PLACE_GROUPS = {

@@ -60,7 +60,8 @@ def _pneumatic(fields: Fields) -> dict:
     return {
         "force_n": round(force, 3),
         "contact_kpa": round(contact, 4),
-        "class": class_of(contact),
+        # The command's classes begin with light (formats/commands.md); a note tells of less.
+        "class": class_of(max(contact, LOWEST_KPA)),
         "notes": _notes(contact, blank, rigid, platen),
     }
 

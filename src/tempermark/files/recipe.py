@@ -3,6 +3,7 @@
 from collections.abc import Collection
 
 from tempermark.core import vocabulary as codes
+from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS, SLEEVE, code_of
 from tempermark.core.recipes.steps import KINDS, MAIN, School, Sheet, Step, to_dict
 from tempermark.files.document import Fields, read_format
@@ -19,6 +20,7 @@ def to_document(sheet: Sheet) -> dict:
         "name": sheet.name,
         "method": sheet.method,
         "blank_kind": sheet.blank_kind,
+        "blank": sheet.blank,
         "note": sheet.note,
         "cautions": list(sheet.cautions),
         "normal": list(sheet.normal),
@@ -47,6 +49,7 @@ def read_recipe(data: object, materials: Collection[str]) -> Sheet:
         _lines(fields, "normal"),
         tuple(fields.codes("faults", codes.SYMPTOMS)),
         fields.text("note", default="", limit=300),
+        blank=fields.choice("blank", ("", *blank_types()), default="") or "",
     )
     if not sheet.name.strip():
         fields.problem("name", "is empty")
@@ -80,6 +83,7 @@ def _school(row: Fields, materials: Collection[str]) -> School:
         costs=row.text("costs", limit=200) or "",
         risks=row.text("risks", limit=200) or "",
         equal_dose=row.flag("equal_dose", default=False),
+        upper_only=row.flag("upper_only", default=False),
         polyester=row.window("polyester", 0, 1, default=None),
         **_shared(row, materials),
     )

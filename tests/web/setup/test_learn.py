@@ -8,7 +8,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from tempermark.core.thermal import dye
+from tempermark.core.thermal.receivers import receivers
 from tempermark.stand_ins.stack_trace import trace_under
 from tempermark.web.run import actions as runs
 from tempermark.web.setup import learning
@@ -16,64 +16,66 @@ from tempermark.web.setup.models import Lesson, RecipeVersion, StackTrace
 from tests.support import room
 
 LEARN = "/learn/"
+CLOTH = receivers()["polyester_cloth"]
+ACCEPT, REVERT = (f"/learn/polyester_cloth/{act}/" for act in ("accept", "revert"))
 
 
 @pytest.fixture
 def scored(technician, element):
-    """Three pieces on a measured press, darker than the trade's law says."""
+    """Three pieces on a measured press, darker than the surface's own law says."""
     room.survey(technician, element, truth=lambda x, y: 195.0)
     room.blank(thickness_mm=0.5)
     pieces = []
-    for dwell_s, density in ((20.0, 0.8), (35.0, 0.93), (52.0, 0.98)):
+    for dwell_s, density in ((14.0, 0.75), (20.0, 0.93), (30.0, 0.98)):
         piece = room.piece(technician, element, dwell_s=dwell_s, set_c=200.0)
         pieces.append(runs.score(technician, piece, "good", {"black": 5}, density))
     return pieces
 
 
 def law():
-    return learning.law_of(learning.holding("cloth"))[0]
+    return learning.law_of(CLOTH, learning.holding("polyester_cloth"))[0]
 
 
 def outcome(browse, element):
-    page = browse.get("/recipes/dye-on-a-polyester-vest/heat/?press=heron")
-    return float(re.search(r"density (\d\.\d+)", room.words(page))[1])
+    page = browse.get("/recipes/dye-on-a-polyester-vest/heat/sure/?press=heron")
+    return float(re.search(r"uptake (\d+\.\d+)", " ".join(room.soup(page).get_text().split()))[1])
 
 
 def test_a_change_is_shown_accepted_held_and_taken_back(browse, browse_as, lead, element, scored):
     told = room.words(browse.get(LEARN))
-    assert "3 scored pieces teach dye on polyester cloth" in told
-    assert "A lead accepts it" in told
-    assert browse.post("/learn/cloth/accept/").status_code == 403
+    assert "3 scored pieces about dye on polyester cloth" in told
+    assert "Ask a lead to accept it" in told
+    assert browse.post(ACCEPT).status_code == 403
     before = outcome(browse, element)
     leads = browse_as(lead)
-    leads.post("/learn/cloth/accept/")
-    assert law().rate_per_s > 1.3 * dye.STARTING.rate_per_s
+    leads.post(ACCEPT)
+    assert law().rate_per_s > 1.2 * CLOTH.law.rate_per_s
     assert outcome(browse, element) > before
-    assert "Nothing new to learn yet" in room.words(browse.get(LEARN))
-    leads.post("/learn/cloth/revert/")
-    assert law() == dye.STARTING
+    assert "Nothing new to learn" in room.words(browse.get(LEARN))
+    leads.post(REVERT)
+    assert law() == CLOTH.law
     assert outcome(browse, element) == before
     assert Lesson.objects.get().withdrawn_at is not None
-    assert leads.post("/learn/cloth/revert/").status_code == 404
+    assert leads.post(REVERT).status_code == 404
 
 
 def test_a_doubt_learned_away_narrows_the_interval(browse, browse_as, lead, element, scored):
     def width():
         page = browse.get("/recipes/dye-on-a-polyester-vest/heat/sure/?press=heron")
-        low, high = re.search(r"Density (\S+) to (\S+),", room.words(page, "p")).groups()
-        return float(high) - float(low)
+        low, high = re.search(r": (\d+)\s% to (\d+)\s% of full", room.words(page, "p")).groups()
+        return int(high) - int(low)
 
     before = width()
-    browse_as(lead).post("/learn/cloth/accept/")
-    assert width() < before / 2
+    browse_as(lead).post(ACCEPT)
+    assert width() < before
 
 
 def test_pieces_without_a_map_or_a_score_teach_nothing(browse, technician, element):
     room.blank(thickness_mm=0.5)
     piece = room.piece(technician, element)
     runs.score(technician, piece, "good", {"black": 5})
-    assert "Nothing new to learn yet" in room.words(browse.get(LEARN))
-    assert "It takes a test press on a measured press" in room.words(browse.get(LEARN))
+    assert "Nothing new to learn" in room.words(browse.get(LEARN))
+    assert "It takes a test press on a surveyed press" in room.words(browse.get(LEARN))
 
 
 def test_a_coat_teaches_apart_from_cloth(technician, element, scored):
@@ -81,8 +83,8 @@ def test_a_coat_teaches_apart_from_cloth(technician, element, scored):
     version = RecipeVersion.objects.get(recipe__slug="dye-on-a-coated-aluminium-panel")
     panel = room.piece(technician, element, recipe=version, blank=plate, stack=version.stack)
     runs.score(technician, panel, "good", {"black": 5})
-    assert learning.learned("cloth").taught.pieces == 3
-    assert learning.learned("coat").taught.pieces == 1
+    assert learning.learned("polyester_cloth").taught.pieces == 3
+    assert learning.learned("coat_on_panel").taught.pieces == 1
 
 
 def trace_fields(element, text, **more):

@@ -39,7 +39,7 @@ def pk(slug):
 
 
 def chance(response, words):
-    return int(re.search(rf"{words} (\d+)", room.words(response))[1])
+    return int(re.search(words, room.words(response))[1])
 
 
 def test_the_better_a_press_is_known_the_surer_its_window(ask, technician, element):
@@ -47,7 +47,7 @@ def test_the_better_a_press_is_known_the_surer_its_window(ask, technician, eleme
     assert "its display was never checked" in room.words(never)
     room.survey(technician, element, truth=lambda x, y: 195.0)
     known = ask()
-    words = "Dye on a polyester vest with"
+    words = r"is (\d+)\s% likely to stay inside the window"
     assert chance(known, words) > chance(never, words)
     ellipses = [room.soup(r).select_one("ellipse")["ry"] for r in (never, known)]
     assert float(ellipses[0]) > 2 * float(ellipses[1])
@@ -55,21 +55,22 @@ def test_the_better_a_press_is_known_the_surer_its_window(ask, technician, eleme
 
 def test_a_setting_at_the_rim_keeps_to_the_window_half_the_time(ask, technician, element):
     room.survey(technician, element, truth=lambda x, y: 195.0)
-    assert chance(ask(set_c="205"), "vest with") == pytest.approx(50, abs=4)
-    assert chance(ask(set_c="215"), "vest with") <= 2
+    words = r"is (\d+)\s% likely to stay inside the window"
+    assert chance(ask(set_c="205"), words) == pytest.approx(50, abs=4)
+    assert chance(ask(set_c="215"), words) <= 2
 
 
 def test_two_sheets_more_and_another_temperature(ask):
     text = room.words(ask(sheets="2", to_c="190"))
-    more = re.search(r"2 more of parchment: (\d+) s give the same, (\d+) s more", text)
+    more = re.search(r"2 more of parchment: (\d+) s comes out the same, (\d+) s more", text)
     assert int(more[1]) > 55 and int(more[1]) - int(more[2]) == 55
-    through = re.search(r"Truly 190 °C through this stack: (\d+) s", text)
-    alone = re.search(r"without the stack’s delay: (\S+) s", text)
+    through = re.search(r"At 190 °C true, through this stack: (\d+) s", text)
+    alone = re.search(r"Without the stack’s delay, by the dye alone: (\S+) s", text)
     # 200 to 190 °C: exp(120000/R · (1/463.15 − 1/473.15)) = 1.932.
-    assert float(alone[1]) == pytest.approx(55 * 1.932, abs=0.1)
+    assert float(alone[1]) == pytest.approx(55 * 1.932, abs=0.6)
     assert int(through[1]) > 90
     fewer = room.words(ask(sheets="-1"))
-    assert re.search(r"1 fewer of parchment: \d+ s give the same, \d+ s less", fewer)
+    assert re.search(r"1 fewer of parchment: \d+ s comes out the same, \d+ s less", fewer)
 
 
 def test_windows_are_shared_or_miss_each_other(ask):
@@ -82,7 +83,7 @@ def test_windows_are_shared_or_miss_each_other(ask):
     both = room.words(ask("thin-film-on-a-tee", second=pk("film-on-a-cotton-bag")))
     assert "One setting serves" in both
     apart = room.words(ask("powder-film-on-cotton", second=pk("dye-on-a-polyester-vest")))
-    assert "The windows miss each other by 50 K" in apart
+    assert "The windows are 50 K apart" in apart
     assert "Press Powder film on cotton, then Dye on a polyester vest" in apart
 
 
@@ -105,11 +106,13 @@ def test_windows_open_by_themselves_and_without_recipes(browse, element):
     assert "Something is not right yet" in room.words(browse.get(PAGE))
     load_shipped_recipes()
     room.blank(thickness_mm=0.5)
-    assert "comes out well with" in room.words(browse.get(f"{PAGE}?recipe=dye-on-a-polyester-vest"))
+    assert "likely to come out well" in room.words(
+        browse.get(f"{PAGE}?recipe=dye-on-a-polyester-vest")
+    )
 
 
 def test_the_area_shows_too_little_and_overdone(ask):
-    drawn = room.soup(ask(dwell_s="120")).select_one("svg")
+    drawn = room.soup(ask(dwell_s="190", set_c="215")).select_one("svg")
     assert drawn.select("path[fill='url(#fall-left)']")
     assert drawn.select("path[fill='url(#fall-right)']")
     assert np.isfinite(float(drawn.select_one("ellipse")["rx"]))

@@ -10,7 +10,8 @@ DATA = Path(__file__).with_name("blank_types.toml")
 
 @dataclass(frozen=True)
 class BlankType:
-    """A kind of blank. Thickness in mm of one layer; limits in °C and kPa, None if none is known.
+    """A kind of blank. Thickness of one layer and usual size in mm; limits in °C and kPa,
+    None if none is known.
 
     A minute at `scorch_c` begins to yellow or glaze it, at `softens_c` it gives way under load,
     15 s at `migrates_c` begin to tint a light film over it.
@@ -26,6 +27,8 @@ class BlankType:
     colour: str = ""
     coating: str = ""
     features: tuple[str, ...] = ()
+    width_mm: float | None = None
+    height_mm: float | None = None
     limit_kpa: float | None = None
     scorch_c: float | None = None
     softens_c: float | None = None

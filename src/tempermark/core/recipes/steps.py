@@ -67,8 +67,10 @@ class Step:
 class School:
     """One of several ways the trade does the main press: what it changes, costs and risks.
 
-    Only what differs is given. `equal_dose` asks for the dwell that gives the main press's dye dose
-    at this school's temperature. `polyester` is the share of the blanks it accepts, from and to.
+    Only what differs is given. `equal_dose` asks for the dwell that comes out like the main press
+    at this school's temperature: by the dye's clock alone until core/pressing/schools.py has
+    pressed it through its own stack; `upper_only` leaves a heated lower platen off. `polyester`
+    is the share of the blanks it accepts, from and to.
     """
 
     name: str
@@ -81,12 +83,13 @@ class School:
     peel: str = ""
     stack: tuple[str, ...] = ()
     polyester: tuple[float, float] | None = None
+    upper_only: bool = False
 
     def applied(self, main: Step) -> Step:
         """The main press as this school does it."""
         warm = self.temperature_c or main.temperature_c
         time_s = self.time_s or main.time_s
-        if self.equal_dose and main.temperature_c and main.time_s and warm:
+        if self.equal_dose and not self.time_s and main.temperature_c and main.time_s and warm:
             time_s = equal_dose_window(main.temperature_c, main.time_s, warm)
         return replace(
             main,
@@ -95,6 +98,7 @@ class School:
             pressure=self.pressure or main.pressure,
             peel=self.peel or main.peel,
             stack=self.stack or main.stack,
+            lower_c=None if self.upper_only else main.lower_c,
         )
 
 
@@ -109,7 +113,11 @@ def equal_dose_window(
 
 @dataclass(frozen=True)
 class Sheet:
-    """All of a recipe: for which method and blank, its steps and schools, what is normal."""
+    """All of a recipe: for which method and blank, its steps and schools, what is normal.
+
+    `blank` is the code of the kind of blank it is written for (core/recipes/blank_types.toml);
+    `code` names a shipped recipe for good.
+    """
 
     name: str
     method: str
@@ -121,6 +129,8 @@ class Sheet:
     faults: tuple[str, ...] = ()
     note: str = ""
     jobs: tuple[int, ...] = field(default=())
+    code: str = ""
+    blank: str = ""
 
     @property
     def main(self) -> Step:

@@ -40,16 +40,18 @@ def best_setting(
     wanted: float,
     enough: float,
     risk_limit: float,
+    allowed_k: tuple[float, float] = (-REACH_K, REACH_K),
 ) -> Setting:
     """The change of all upper temperatures (p,) with which the worst place is right.
 
     `spread` must reach `REACH_K` beyond them. `filled` (p,) of an outcome; the worst place must
-    reach `enough` and no risk pass `risk_limit`. Of the changes that do: none where that reaches
+    reach `enough` and no risk pass `risk_limit`. Only changes within `allowed_k` are looked at:
+    what lies beyond is outside the recipe's window. Of those that do: none where that reaches
     `wanted`, else the coolest that reaches it, else the one whose worst place reaches most.
     """
     some = _standing_for_all(upper_c, pressure_kpa)
     warm, kpa = upper_c[some], pressure_kpa[some]
-    shifts = np.arange(-REACH_K, REACH_K + STEP_K / 2, STEP_K)
+    shifts = _shifts(*allowed_k)
     # All shifts of all places in one go, (shifts, places).
     shape = (len(shifts), len(warm))
     every_kpa = np.tile(kpa, len(shifts))
@@ -60,7 +62,7 @@ def best_setting(
     kinds = list(each)
     table = np.array([each[name] for name in kinds])
     risks, names = table.max(axis=0), [kinds[n] for n in table.argmax(axis=0)]
-    good = (least >= enough) & (risks < risk_limit)
+    good = (least >= enough) & (risks <= risk_limit)
     if good.any():
         at = _best(shifts, least, good, wanted)
         shift = float(shifts[at])
@@ -71,13 +73,23 @@ def best_setting(
     return Setting(None, float(shifts[near]), float(least[near]), float(risks[near]), names[near])
 
 
+def _shifts(low_k: float, high_k: float) -> np.ndarray:
+    """Changes to look at, none among them where it is allowed; the nearest end where what is
+    allowed lies out of reach.
+    """
+    low, high = np.clip([low_k, high_k], -REACH_K, REACH_K)
+    whole = np.arange(np.ceil(low / STEP_K), np.floor(high / STEP_K) + 0.5) * STEP_K
+    return whole if len(whole) else np.array([(low + high) / 2])
+
+
 def _best(shifts: np.ndarray, worst: np.ndarray, good: np.ndarray, wanted: float) -> int:
     """No change where that will do, else the coolest full one, else the fullest."""
     full = good & (worst >= wanted)
     if not full.any():
         return int(np.where(good, worst, -np.inf).argmax())
-    unchanged = int(np.abs(shifts).argmin())
-    return unchanged if full[unchanged] else int(full.argmax())
+    nearest = int(np.abs(shifts).argmin())
+    unchanged = abs(shifts[nearest]) < STEP_K / 2
+    return nearest if unchanged and full[nearest] else int(full.argmax())
 
 
 def _standing_for_all(upper_c: np.ndarray, pressure_kpa: np.ndarray) -> np.ndarray:

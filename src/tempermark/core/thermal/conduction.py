@@ -30,11 +30,13 @@ MOST_LONG_STEPS = 800
 
 @dataclass(frozen=True)
 class Heater:
-    """A platen as a lump: power W/m² at its limit, heat capacity J/m²K, and its setting in °C."""
+    """A platen as a lump: power W/m² at its limit, heat capacity J/m²K, and its setting in °C
+    (None: what it starts at, at every place its own).
+    """
 
     power_w_m2: float
     heat_capacity_j_m2k: float
-    set_c: float
+    set_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -58,7 +60,7 @@ class State:
     highest_c: np.ndarray
 
 
-@dataclass
+@dataclass(eq=False)
 class Course:
     """A run: times (t,) in s and, at each, faces of every interface and what went in and out.
 
@@ -149,9 +151,11 @@ def _parts(cells: Cells, contacts: np.ndarray, bounds: Bounds, begins: State | N
     start = np.tile(cells.initial_c, (places, 1)) if begins is None else begins.now_c
     highest = start if begins is None else begins.highest_c
     dry, water = cells.dry_j_m2k, cells.water_kg_m2
-    power, set_c = kernel.NO_HEATER, 0.0
+    power, set_c = kernel.NO_HEATER, bounds.upper_c
     if bounds.heater is not None:
-        power, set_c = bounds.heater.power_w_m2, bounds.heater.set_c
+        power = bounds.heater.power_w_m2
+        if bounds.heater.set_c is not None:
+            set_c = np.full(places, bounds.heater.set_c)
         between, top = np.hstack([top[:, None], between]), np.zeros(places)
         lump = bounds.upper_c[:, None]
         start, highest = np.hstack([lump, start]), np.hstack([lump, highest])
@@ -168,7 +172,7 @@ def _parts(cells: Cells, contacts: np.ndarray, bounds: Bounds, begins: State | N
         "upper_c": np.asarray(bounds.upper_c, float),
         "lower_c": np.zeros(places) if insulated else np.asarray(bounds.lower_c, float),
         "power": float(power),
-        "set_c": float(set_c),
+        "set_c": np.asarray(set_c, float),
         "highest": np.array(highest, float),
     }
 

@@ -39,17 +39,18 @@ def cumulated(course: Course, rate: Rate, interface: int) -> np.ndarray:
 
 
 def dwell_for(closing: Closing, piece: Piece, wanted: float) -> float | None:
-    """Dwell in s after which a closing's first place has a dye dose (or, for film, an adhesive flow
-    in kPa·s); None where it never gets there within half an hour.
+    """Dwell in s after which a closing's first place has a dye uptake (or, for film, an adhesive
+    flow in kPa·s); None where it never gets there within half an hour.
     """
     course = press(replace(closing, time_s=LONGEST_DWELL_S))
     if piece.is_dye:
         sums = cumulated(course, piece.law.at, piece.interface)[:, 0]
     else:
         pressure = closing.pressure_kpa
-        if pressure is None or piece.flows_c is None:
+        if pressure is None or piece.adhesive is None:
             raise ValueError("An adhesive's flow needs its pressure and its melting.")
-        sums = pressure[0] * cumulated(course, fluidity(piece.flows_c), piece.interface)[:, 0]
+        flows = fluidity(piece.adhesive.flows_c)
+        sums = pressure[0] * cumulated(course, flows, piece.interface)[:, 0]
     if sums[-1] < wanted:
         return None
     return float(np.interp(wanted, sums, course.time_s))
@@ -68,10 +69,10 @@ class Area:
         """The outcome where the dye were taken up (or the adhesive flowed) so much faster."""
         made = replace(
             self.reached,
-            dose=factor * self.reached.dose,
+            uptake=factor * self.reached.uptake,
             flow_kpa_s=factor * self.reached.flow_kpa_s,
         )
-        return outcome(made, piece, np.full(made.dose.shape, kpa))
+        return outcome(made, piece, np.full(made.uptake.shape, kpa))
 
     def chance(
         self, good: np.ndarray, at_c: float, sd_c: float, at_s: float, sd_s: float = TIMER_SD_S
@@ -113,7 +114,7 @@ def area(
     made = _over_dwells(lattice.course, piece, kpa, times)
     weights = lattice.nodes.weights(warm, np.full(len(warm), kpa))
     made = made.carried(lambda values: carried(weights, values))
-    return Area(warm, times, made, outcome(made, piece, np.full(made.dose.shape, kpa)))
+    return Area(warm, times, made, outcome(made, piece, np.full(made.uptake.shape, kpa)))
 
 
 def _over_dwells(course: Course, piece: Piece, kpa: float, times: np.ndarray) -> Reached:
@@ -130,7 +131,7 @@ def _over_dwells(course: Course, piece: Piece, kpa: float, times: np.ndarray) ->
         seconds = cumulated(course, lambda t: 1.0 / (1.0 + np.exp(soft - t)), at)
         dents = kpa * at_dwells(seconds) / DENTS_KPA_S
     return Reached(
-        sums.get("dose", nothing),
+        sums.get("uptake", nothing),
         kpa * sums.get("flow_kpa_s", nothing),
         nothing,
         sums["scorch"],

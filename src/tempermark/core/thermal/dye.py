@@ -25,12 +25,41 @@ class Law:
 
     def at(self, temperature_c):
         """k(T) in 1/s at °C (scalar or array)."""
-        inverse = 1.0 / (np.asarray(temperature_c, float) + ZERO_CELSIUS_K) - 1.0 / DYE_REFERENCE_K
-        return self.rate_per_s * np.exp(-self.activation_j_mol / GAS_CONSTANT_J_MOL_K * inverse)
+        return self.rate_per_s * np.exp(-self.activation_j_mol * per_activation(temperature_c))
 
 
-# The trade's, until a shop's own pieces teach another.
+def per_activation(temperature_c):
+    """(1/T − 1/473.15 K)/R in mol/J: what an activation's share of a rate's exponent is made of."""
+    inverse = 1.0 / (np.asarray(temperature_c, float) + ZERO_CELSIUS_K) - 1.0 / DYE_REFERENCE_K
+    return inverse / GAS_CONSTANT_J_MOL_K
+
+
+# The clock by which doses are told (handbook 3, "Dye"); each surface has a law of its own.
 STARTING = Law()
+
+
+@dataclass(frozen=True)
+class LawKnown:
+    """How well a dye's law is known: standard share of its rate, of its activation in J/mol, and
+    the correlation of the two.
+    """
+
+    rate_share: float = 0.35
+    activation_j_mol: float = 12_000.0
+    correlation: float = 0.0
+
+    def drawn(self, law: Law, rng: np.random.Generator) -> Law:
+        """One law of those that may hold."""
+        first, second = rng.standard_normal(2)
+        second = self.correlation * first + np.sqrt(1 - self.correlation**2) * second
+        return Law(
+            law.rate_per_s * float(np.exp(self.rate_share * first)),
+            max(law.activation_j_mol + self.activation_j_mol * float(second), 10_000.0),
+        )
+
+
+# An ink and a surface of which nothing is known but the clock.
+UNTAUGHT = LawKnown()
 
 
 def rate_per_s(temperature_c):
@@ -38,9 +67,9 @@ def rate_per_s(temperature_c):
     return STARTING.at(temperature_c)
 
 
-def density(dose, polyester: float = 1.0):
-    """Density 0–1 of a dose on a share of polyester (1 for a full coat)."""
-    return polyester * (1.0 - np.exp(-np.asarray(dose, float)))
+def density(uptake, share: float = 1.0):
+    """Density 0–1 of an uptake (receptivity × dose) on a share of polyester (1 for a full coat)."""
+    return share * (1.0 - np.exp(-np.asarray(uptake, float)))
 
 
 def equal_dose_time_s(from_c: float, time_s: float, to_c: float, law: Law = STARTING) -> float:

@@ -61,6 +61,11 @@ def opened(closing: Closing, room_c: float, time_s: float, first: int = 0) -> Cl
 
 def run_phases(phases: list[Phase]) -> list[Course]:
     """The course of each phase, the same places throughout; each layer keeps its heat and water."""
+    return [course for _, course in run_with_pasts(phases)]
+
+
+def run_with_pasts(phases: list[Phase]) -> list[tuple[Closing, Course]]:
+    """Each phase's closing, with the state its cells begin in, and its course."""
     return _run(phases)[0]
 
 
@@ -71,14 +76,15 @@ def state_after(phases: list[Phase], closing: Closing, keys: tuple[str, ...]) ->
     return _begins(closing, keys, _run(phases)[1])
 
 
-def _run(phases: list[Phase]) -> tuple[list[Course], dict[str, State]]:
+def _run(phases: list[Phase]) -> tuple[list[tuple[Closing, Course]], dict[str, State]]:
     held: dict[str, State] = {}
     courses = []
     for phase in phases:
-        course = press(replace(phase.closing, begins=_begins(phase.closing, phase.keys, held)))
+        closing = replace(phase.closing, begins=_begins(phase.closing, phase.keys, held))
+        course = press(closing)
         for key, span in zip(phase.keys, _spans(phase.closing), strict=True):
             held[key] = State(course.final_c[:, span], course.highest_c[:, span])
-        courses.append(course)
+        courses.append((closing, course))
     return courses, held
 
 

@@ -175,8 +175,8 @@ def march(
 ):  # fmt: skip
     """All places over all steps; fills the arrays after `lump`. Number of places that failed.
 
-    `between` (p, n − 1), `top`, `bottom`, `upper_c`, `lower_c` (p,); `energy` (p, 2) in and out. A
-    step with which Newton does not settle is halved until it does.
+    `between` (p, n − 1), `top`, `bottom`, `upper_c`, `lower_c`, `set_c` (p,); `energy` (p, 2)
+    in and out. A step with which Newton does not settle is halved until it does.
     """
     count = start.shape[1]
     middle, blend = np.empty(count), np.empty(count)
@@ -198,7 +198,7 @@ def march(
                         blend[:] = now
                     settled, more_in, more_out = piece(
                         now, hot, (times[n] - passed) / pieces, dry, water, links, top[p],
-                        bottom[p], upper_c[p], lower_c[p], power, set_c, lump, middle, room,
+                        bottom[p], upper_c[p], lower_c[p], power, set_c[p], lump, middle, room,
                     )  # fmt: skip
                     if not settled:
                         break

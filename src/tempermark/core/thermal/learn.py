@@ -11,8 +11,9 @@ from scipy.special import logsumexp, ndtr
 
 from tempermark.core.thermal import dye
 from tempermark.core.thermal.conduction import Course
-from tempermark.core.thermal.press import over_time
-from tempermark.core.thermal.sampled import CONTACT_SHARE, PROPERTY_SHARE, UNTAUGHT, LawKnown
+from tempermark.core.thermal.dye import UNTAUGHT, LawKnown
+from tempermark.core.thermal.press import STEP_WEIGHTS, over_time
+from tempermark.core.thermal.sampled import CONTACT_SHARE, PROPERTY_SHARE
 
 # A black scored 1 to 5 by eye, against the best this cloth can take: shares of that at which one
 # step becomes the next, and how far an eye errs, standard. Starting values; a densitometer's
@@ -20,8 +21,8 @@ from tempermark.core.thermal.sampled import CONTACT_SHARE, PROPERTY_SHARE, UNTAU
 SCORE_FROM, EYE_SD, METER_SD = (0.35, 0.55, 0.75, 0.88), 0.06, 0.03
 # A slip of the pen or another fault: this share of scores says nothing.
 SLIPS = 0.02
-# The grid over ln(rate) and activation, in standard deviations of what is known before.
-GRID_SDS, GRID_POINTS = 4.0, 81
+# The grid over ln(rate) and activation: its half width in standard deviations, and its points.
+GRID_SDS, GRID_POINTS = 4.0, 41
 # What all temperatures of one survey err by together is shared by its pieces: nodes of Gauss and
 # Hermite over it.
 SHARED_NODES = 9
@@ -70,33 +71,73 @@ def score_middle(score: int) -> float:
 def teach_law(
     trials: list[Trial], prior: dye.Law = dye.STARTING, known: LawKnown = UNTAUGHT
 ) -> Taught:
-    """The law's posterior on a grid of ln(rate) and activation, exact but for the grid.
+    """The law's posterior on a grid of ln(rate) and activation, exact but for the grid: first over
+    all that was believed, then finely over what the pieces leave.
 
     ValueError without trials.
     """
     if not trials:
         raise ValueError("Nothing is taught by no pieces.")
-    spread = np.linspace(-GRID_SDS, GRID_SDS, GRID_POINTS)
-    log_rate = known.rate_share * spread
-    activation = np.maximum(prior.activation_j_mol + known.activation_j_mol * spread, 5_000.0)
+    whole = (-GRID_SDS, GRID_SDS)
+    coarse = _posterior(trials, prior, known, whole, whole)
+    return _taught(trials, _posterior(trials, prior, known, *coarse.ends()), prior)
+
+
+@dataclass(frozen=True)
+class _Grid:
+    """Weights (rates, activations) of laws, with ln(rate) against the prior's and activations."""
+
+    log_rate: np.ndarray
+    activation: np.ndarray
+    weights: np.ndarray
+    standard: tuple[np.ndarray, np.ndarray]
+
+    def ends(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Where the finer grid runs, in standard deviations of the prior."""
+        ends = []
+        for values, each in zip(self.standard, (1, 0), strict=True):
+            share = self.weights.sum(axis=each)
+            middle = float(share @ values)
+            step = float(values[1] - values[0])
+            reach = GRID_SDS * max(float(np.sqrt(share @ (values - middle) ** 2)), step / 2)
+            ends.append((max(middle - reach, -GRID_SDS), min(middle + reach, GRID_SDS)))
+        return ends[0], ends[1]
+
+
+def _posterior(
+    trials: list[Trial],
+    prior: dye.Law,
+    known: LawKnown,
+    of_rate: tuple[float, float],
+    of_activation: tuple[float, float],
+) -> _Grid:
+    first, second = (np.linspace(*ends, GRID_POINTS) for ends in (of_rate, of_activation))
+    log_rate = known.rate_share * first
+    activation = np.maximum(prior.activation_j_mol + known.activation_j_mol * second, 5_000.0)
     # ∫ per unit of rate, for each trial and activation.
     unit = np.array([_unit_doses(trial, activation) for trial in trials])
     log_likelihood = np.zeros((GRID_POINTS, GRID_POINTS))
     for group in sorted({trial.group for trial in trials}):
         members = [n for n, trial in enumerate(trials) if trial.group == group]
         log_likelihood += _of_group([trials[n] for n in members], unit[members], prior, log_rate)
-    # Two standard normals that go together.
-    first, second = np.meshgrid(spread, spread, indexing="ij")
-    mixed = 1 - known.together**2
-    square = first**2 - 2 * known.together * first * second + second**2
-    posterior = log_likelihood - square / (2 * mixed)
-    weights = np.exp(posterior - logsumexp(posterior))
-    return _taught(trials, unit, weights, log_rate, activation, prior)
+    # Two standard normals with a correlation.
+    x, y = np.meshgrid(first, second, indexing="ij")
+    square = x**2 - 2 * known.correlation * x * y + y**2
+    logs = log_likelihood - square / (2 * (1 - known.correlation**2))
+    return _Grid(log_rate, activation, np.exp(logs - logsumexp(logs)), (first, second))
 
 
 def _unit_doses(trial: Trial, activation: np.ndarray) -> np.ndarray:
-    laws = (dye.Law(1.0, float(energy)) for energy in activation)
-    return np.array([over_time(trial.course, law.at, trial.interface)[0] for law in laws])
+    """Uptake (activations,) for a rate of 1/s at 200 °C, all activations in one go."""
+
+    def rates(temperature_c: np.ndarray) -> np.ndarray:
+        return np.exp(-activation * dye.per_activation(temperature_c))
+
+    course, at = trial.course, trial.interface
+    below, middle = (rates(face[:, :1, at]) for face in (course.below_c, course.middle_below_c))
+    weights = STEP_WEIGHTS
+    each = weights[0] * below[:-1] + weights[1] * middle + weights[2] * below[1:]
+    return np.diff(course.time_s) @ each
 
 
 def _of_group(trials: list[Trial], unit: np.ndarray, prior: dye.Law, log_rate: np.ndarray):
@@ -135,13 +176,14 @@ def _chance(trial: Trial, density: np.ndarray) -> np.ndarray:
     return (1 - SLIPS) * inside + SLIPS / (len(SCORE_FROM) + 1)
 
 
-def _taught(trials, unit, weights, log_rate, activation, prior: dye.Law) -> Taught:
+def _taught(trials, grid: _Grid, prior: dye.Law) -> Taught:
+    weights, log_rate, activation = grid.weights, grid.log_rate, grid.activation
     by_rate, by_activation = weights.sum(axis=1), weights.sum(axis=0)
     rate, energy = float(by_rate @ log_rate), float(by_activation @ activation)
     rate_sd = float(np.sqrt(by_rate @ (log_rate - rate) ** 2))
     energy_sd = float(np.sqrt(by_activation @ (activation - energy) ** 2))
     joint = (log_rate - rate)[:, None] * (activation - energy)[None, :]
-    together = float((weights * joint).sum() / max(rate_sd * energy_sd, 1e-12))
+    correlation = float((weights * joint).sum() / max(rate_sd * energy_sd, 1e-12))
     law = dye.Law(prior.rate_per_s * float(np.exp(rate)), energy)
     seen = [
         t.share * score_middle(t.score or 1) if t.density is None else t.density for t in trials
@@ -154,7 +196,7 @@ def _taught(trials, unit, weights, log_rate, activation, prior: dye.Law) -> Taug
 
     return Taught(
         law,
-        LawKnown(rate_sd, energy_sd, float(np.clip(together, -0.99, 0.99))),
+        LawKnown(rate_sd, energy_sd, float(np.clip(correlation, -0.99, 0.99))),
         np.array(seen, float),
         predicted(prior),
         predicted(law),

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
+from tempermark.core.thermal.outcome import BONDED_KPA_S, HALVED_KPA_S, Adhesive
 from tempermark.core.thermal.stack import Layer
 
 DATA = Path(__file__).with_name("materials.toml")
@@ -33,6 +34,8 @@ class Material:
 
     Limits in °C, None where it has none: a minute at `scorch_c` begins to mark it, at `softens_c`
     it gives way under load, its adhesive flows from `flows_c`, and never hotter than `most_c`.
+    `bonded_kpa_s` and `halved_kpa_s` are its adhesive's (core/thermal/outcome.py, `Adhesive`); on
+    cloth with `relief` it must flow so many times as far as on smooth jersey. Loose powder runs together from `melts_c`.
     """
 
     name: str
@@ -49,6 +52,17 @@ class Material:
     flows_c: float | None = None
     most_c: float | None = None
     limit_source: str = ""
+    bonded_kpa_s: float = BONDED_KPA_S
+    halved_kpa_s: float = HALVED_KPA_S
+    relief: float = 1.0
+    melts_c: float | None = None
+
+    @property
+    def adhesive(self) -> Adhesive | None:
+        """Its hot melt; None where it has none."""
+        if self.flows_c is None:
+            return None
+        return Adhesive(self.flows_c, self.bonded_kpa_s, self.halved_kpa_s)
 
     def moisture_fraction(self, relative_humidity: float | None) -> float:
         """Water in kg per kg dry at a relative humidity 0–1; none where it is not known."""
@@ -102,4 +116,8 @@ def _material(name: str, row: dict, source: str, limit_source: str) -> Material:
         limits.get("flows_c"),
         limits.get("most_c"),
         limit_source if limits else "",
+        float(row.get("bonded_kpa_s", BONDED_KPA_S)),
+        float(row.get("halved_kpa_s", HALVED_KPA_S)),
+        float(row.get("relief", 1.0)),
+        row.get("melts_c"),
     )

@@ -27,8 +27,7 @@ from tempermark.core.thermal.press import (
 # (handbook 3, "Hot-melt film"); below, it is solid within a few K.
 FLUID_ABOVE_K, SETS_K = 20.0, 2.5
 # Pressure × time at fluidity 1 with which the bond is full, and with which half the layer is
-# pressed out. Starting values: the trade's film windows (handbook 4) bond at their weak corner and
-# show no rim at their strong one.
+# pressed out, where a film says nothing of its own.
 BONDED_KPA_S, HALVED_KPA_S = 25.0, 900.0
 # The layer thins as 1/h² = 1/h₀² + C·X: h = h₀/2 where C·X·h₀² is 3.
 THINNING = 3.0
@@ -36,45 +35,62 @@ THINNING = 3.0
 # activation (handbook 3). A film shows it on dyed polyester only.
 MIGRATES_AT_S, MIGRATION_ACTIVATION_J_MOL = 15.0, dye.STARTING.activation_j_mol
 # A plastic above its softening gives way: pressure × time that dents it. Starting value: PETG under
-# a hand plate's few kPa stands 35 s (handbook 4, job 20).
-DENTS_KPA_S = 400.0
+# a hand plate stands 35 s of the lightest class and not of a medium one (handbook 4, job 20).
+DENTS_KPA_S = 700.0
 # Gas spreads further under harder pressure on soft and plastic faces (handbook 3, "Dye").
 SPREADS_FROM_KPA, SPREADS_OVER_KPA = 45.0, 80.0
-# A hard coat is closed: gas goes sideways later than in cloth, which begins at a dose of 4
-# (handbook 3). Starting value: the trade's windows for mugs and tiles (handbook 4) show none.
-HARD_BLOWOUT_FROM = 12.0
 # Where a blank says nothing: a minute begins to yellow cotton (handbook 3).
 USUAL_SCORCH_C = SCORCH_REFERENCE_C
+
+
+@dataclass(frozen=True)
+class Adhesive:
+    """A hot melt: flows from `flows_c` at the interface; pressure × time at fluidity 1 in kPa·s
+    with which it has bonded, and with which half of it is pressed out.
+    """
+
+    flows_c: float
+    bonded_kpa_s: float = BONDED_KPA_S
+    halved_kpa_s: float = HALVED_KPA_S
 
 
 @dataclass(frozen=True)
 class Piece:
     """What is pressed, as far as its outcome goes.
 
-    `interface` is where transfer and blank meet; `share` of what dye finds; `flows_c` of the
-    adhesive (None: no film); limits of the blank in °C; `dyed` the share of dyed polyester;
-    `is_soft` cloth or plastic.
+    `interface` is where transfer and blank meet; `share` of what dye finds there, `law` of its
+    uptake and the uptake from which gas spreads; the adhesive of a film (None without one); limits
+    of the blank in °C; `dyed` the share of dyed polyester; `is_soft` cloth or plastic. `face_cells`
+    are the first and last cell that the print meets: their water counts (None: all of it).
     """
 
     interface: int
     share: float = 1.0
     is_dye: bool = True
-    flows_c: float | None = None
+    adhesive: Adhesive | None = None
     scorch_c: float = USUAL_SCORCH_C
     softens_c: float | None = None
     migrates_c: float | None = None
     dyed: float = 0.0
     is_soft: bool = True
     law: dye.Law = dye.STARTING
+    spreads_from: float = dye.BLOWOUT_FROM
+    face_cells: tuple[int, int] | None = None
+
+    @property
+    def flows_c(self) -> float | None:
+        """From where its adhesive flows, °C; None without a film."""
+        return None if self.adhesive is None else self.adhesive.flows_c
 
 
 @dataclass(frozen=True)
 class Reached:
-    """What a course reaches at (p,) places: dye dose, and adhesive flow in kPa·s; scorch, migration
-    and dents, each 1 where it begins to show; s that the adhesive flows; water left in kg/m².
+    """What a course reaches at (p,) places: dye uptake, and adhesive flow in kPa·s; scorch,
+    migration and dents, each 1 where it begins to show; s that the adhesive flows; water left at
+    the print in kg/m².
     """
 
-    dose: np.ndarray
+    uptake: np.ndarray
     flow_kpa_s: np.ndarray
     flows_s: np.ndarray
     scorch: np.ndarray
@@ -109,9 +125,9 @@ def rates(piece: Piece) -> dict[str, Rate]:
         "scorch": activated(piece.scorch_c, SCORCH_AT_S, SCORCH_ACTIVATION_J_MOL)
     }
     if piece.is_dye:
-        found["dose"] = piece.law.at
-    if piece.flows_c is not None:
-        found["flow_kpa_s"] = fluidity(piece.flows_c)
+        found["uptake"] = piece.law.at
+    if piece.adhesive is not None:
+        found["flow_kpa_s"] = fluidity(piece.adhesive.flows_c)
         if piece.migrates_c is not None and piece.dyed > 0:
             dyed = piece.dyed
             tints = activated(piece.migrates_c, MIGRATES_AT_S, MIGRATION_ACTIVATION_J_MOL)
@@ -128,51 +144,48 @@ def reached(course: Course, piece: Piece, pressure_kpa: np.ndarray) -> Reached:
     flows, dents = nothing, nothing
     if piece.flows_c is not None:
         flows = seconds_above(course, piece.flows_c, at)
+    first, last = piece.face_cells or (0, course.water_left.shape[1] - 1)
     if piece.softens_c is not None:
         dents = pressure_kpa * seconds_above(course, piece.softens_c, at) / DENTS_KPA_S
     return Reached(
-        sums.get("dose", nothing),
+        sums.get("uptake", nothing),
         pressure_kpa * sums.get("flow_kpa_s", nothing),
         flows,
         sums["scorch"],
         sums.get("migration", nothing),
         dents,
-        course.water_left.sum(axis=1),
+        course.water_left[:, first : last + 1].sum(axis=1),
         below[-1],
         below.max(axis=0),
     )
 
 
-def spreads_from(piece: Piece) -> float:
-    """The dye dose from which gas spreads sideways on a piece."""
-    return dye.BLOWOUT_FROM if piece.is_soft else HARD_BLOWOUT_FROM
-
-
 def outcome(made: Reached, piece: Piece, pressure_kpa: np.ndarray) -> Outcome:
     """Density, bond and risks of what is reached."""
-    spreads = made.dose / spreads_from(piece)
+    spreads = made.uptake / piece.spreads_from
     if piece.is_soft:
-        spreads *= 1 + np.maximum(pressure_kpa - SPREADS_FROM_KPA, 0) / SPREADS_OVER_KPA
+        spreads = spreads * (1 + np.maximum(pressure_kpa - SPREADS_FROM_KPA, 0) / SPREADS_OVER_KPA)
+    adhesive = piece.adhesive or Adhesive(USUAL_SCORCH_C)
     return Outcome(
-        dye.density(made.dose, piece.share),
-        bond(made.flow_kpa_s),
+        dye.density(made.uptake, piece.share),
+        bond(made.flow_kpa_s, adhesive),
         {
             "scorch": risk(made.scorch),
             "blowout": risk(spreads),
-            "rim": risk(made.flow_kpa_s / HALVED_KPA_S),
+            "rim": risk(made.flow_kpa_s / adhesive.halved_kpa_s),
             "migration": risk(made.migration),
             "dents": risk(made.dents),
         },
     )
 
 
-def bond(flow_kpa_s):
+def bond(flow_kpa_s, adhesive: Adhesive):
     """Bond 0–1: rises as the root of the flow, full at penetration 1; falls again once the layer is
     thinner than half.
     """
     flow = np.asarray(flow_kpa_s, float)
-    left = 1.0 / np.sqrt(1.0 + THINNING * flow / HALVED_KPA_S)
-    return np.minimum(1.0, np.sqrt(flow / BONDED_KPA_S)) * np.minimum(1.0, left / 0.5)
+    left = 1.0 / np.sqrt(1.0 + THINNING * flow / adhesive.halved_kpa_s)
+    return np.minimum(1.0, np.sqrt(flow / adhesive.bonded_kpa_s)) * np.minimum(1.0, left / 0.5)
 
 
 def fluidity(flows_c: float):

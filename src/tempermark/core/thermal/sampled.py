@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from tempermark.core.thermal import dye
+from tempermark.core.thermal.dye import UNTAUGHT, LawKnown
 from tempermark.core.thermal.outcome import Outcome, Piece, Reached, outcome, reached, shifted
 from tempermark.core.thermal.press import Closing, press
 from tempermark.core.thermal.stack import Layer, contact_m2k_w
@@ -15,30 +15,6 @@ from tempermark.core.thermal.stack import Layer, contact_m2k_w
 PROPERTY_SHARE, CONTACT_SHARE, WATER_SHARE, FLOW_SHARE, LIMIT_K = 0.10, 0.30, 0.25, 0.35, 4.0
 DRAWS, SEED = 40, 11
 INTERVAL = (0.05, 0.95)
-
-
-@dataclass(frozen=True)
-class LawKnown:
-    """How well a dye's law is known: standard share of its rate, of its activation in J/mol, and
-    how the two go together (correlation).
-    """
-
-    rate_share: float = 0.35
-    activation_j_mol: float = 12_000.0
-    together: float = 0.0
-
-    def drawn(self, law: dye.Law, rng: np.random.Generator) -> dye.Law:
-        """One law of those that may hold."""
-        first, second = rng.standard_normal(2)
-        second = self.together * first + np.sqrt(1 - self.together**2) * second
-        return dye.Law(
-            law.rate_per_s * float(np.exp(self.rate_share * first)),
-            max(law.activation_j_mol + self.activation_j_mol * float(second), 10_000.0),
-        )
-
-
-# An ink and a surface of which no piece was scored yet.
-UNTAUGHT = LawKnown()
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,9 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from tempermark.core.errors import InputError
+from tempermark.core.pressing.request import shipped_blank
+from tempermark.core.pressing.schools import with_equal_dwells
+from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.shipped import shipped_recipes
 from tempermark.core.recipes.steps import Sheet, to_dict
 from tempermark.web.accounts.permissions import must_lead, must_work
@@ -30,7 +33,11 @@ def load_shipped_recipes() -> int:
 
 
 def add_version(recipe: Recipe, sheet: Sheet, user, change: str) -> RecipeVersion:
-    """The next version of a recipe, with the summary of its main press."""
+    """The next version of a recipe, with the summary of its main press; schools that are called
+    equal get the dwells their own stack needs.
+    """
+    if sheet.blank in blank_types():
+        sheet = with_equal_dwells(sheet, shipped_blank(sheet.blank))
     main = sheet.main
     low_c, high_c = main.temperature_c
     low_s, high_s = main.time_s
@@ -52,6 +59,7 @@ def add_version(recipe: Recipe, sheet: Sheet, user, change: str) -> RecipeVersio
         normal=list(sheet.normal),
         faults=list(sheet.faults),
         note=sheet.note,
+        blank_like=sheet.blank,
         made_by=user,
         change=change,
     )

@@ -5,18 +5,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tempermark.core.pressing.chain import Chain
+from tempermark.core.pressing.closing import Pressed, profile
+from tempermark.core.pressing.layout import PADS
+from tempermark.core.pressing.verdict import GOOD_FROM
 from tempermark.core.recipes.layers import THICKNESS, code_of
 from tempermark.core.thermal import dye, press
 from tempermark.core.thermal.kernel import BOILS_TO_C
 from tempermark.core.thermal.materials import Material
-from tempermark.core.thermal.outcome import (
-    BONDED_KPA_S,
-    rates,
-    spreads_from,
-)
+from tempermark.core.thermal.outcome import rates
 from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
-from tempermark.web.setup.heat import FULL_DENSITY, PADS, Pressed, profile
-from tempermark.web.setup.heat_row import InARow
 
 SECTION_WIDTH, SECTION_HEIGHT, LABELS = 560.0, 470.0, 210.0
 # Thin sheets are drawn no thinner, thick pads no thicker than this.
@@ -63,10 +61,10 @@ class StackSection:
 def stack_section(
     made: Pressed, at_s: float, unit: str, library: Mapping[str, Material]
 ) -> StackSection:
-    """The section at a moment of the run. A band's number is its place in the asked stack."""
+    """The section at a moment of the run. A band's number is its place in the stack as written."""
     layers = made.closing.layers
-    asked = list(enumerate(made.asked.stack))
-    numbers = [n for n, entry in asked if code_of(entry) in library]
+    requested = list(enumerate(made.request.stack))
+    numbers = [n for n, entry in requested if code_of(entry) in library]
     heights = [_drawn(layer.thickness_mm, layer.name in PADS) for layer in layers]
     scale = SECTION_HEIGHT / sum(heights)
     tops = np.concatenate([[0.0], np.cumsum(heights)]) * scale + 24
@@ -100,10 +98,10 @@ def stack_section(
 def _name(made: Pressed, at: int, library: Mapping[str, Material]) -> str:
     """The layer's name with the words behind it; a blank's own name where it is the blank."""
     label = library[made.closing.layers[at].name].label
-    words = made.laid.entries[at].partition(" ")[2]
+    words = made.layout.entries[at].partition(" ")[2]
     words = THICKNESS.sub("", words).strip()
-    if at == made.laid.blank_at:
-        label = f"{made.asked.blank.name} ({label})"
+    if at == made.layout.blank_at:
+        label = f"{made.request.blank.name} ({label})"
     return f"{label}, {words}" if words else label
 
 
@@ -187,12 +185,13 @@ def _marks(made: Pressed, times, face) -> list[tuple[np.ndarray, float, str]]:
     piece = made.piece
     sums = {name: _summed(times, rate(face)) for name, rate in rates(piece).items()}
     marks = [(face, BOILS_TO_C, "dry"), (sums["scorch"], 1.0, "scorch begins")]
-    if "dose" in sums:
-        marks.append((dye.density(sums["dose"]), FULL_DENSITY, "dye nearly full"))
-        marks.append((sums["dose"], spreads_from(piece), "dye spreads"))
-    if piece.flows_c is not None:
-        marks.append((face, piece.flows_c, "adhesive flows"))
-        marks.append((made.asked.kpa * sums["flow_kpa_s"], BONDED_KPA_S, "bonded"))
+    if "uptake" in sums:
+        marks.append((dye.density(sums["uptake"]), GOOD_FROM, "full density"))
+        marks.append((sums["uptake"], piece.spreads_from, "dye spreads"))
+    if piece.adhesive is not None:
+        marks.append((face, piece.adhesive.flows_c, "adhesive flows"))
+        flow = made.request.kpa * sums["flow_kpa_s"]
+        marks.append((flow, piece.adhesive.bonded_kpa_s, "bonded"))
     if "migration" in sums:
         marks.append((sums["migration"], 1.0, "cloth tints"))
     if piece.softens_c is not None:
@@ -204,34 +203,34 @@ def _summed(times, rate) -> np.ndarray:
     return np.concatenate([[0.0], np.cumsum((rate[1:] + rate[:-1]) / 2 * np.diff(times))])
 
 
-ROW_WIDTH, ROW_HEIGHT, LEAST_STRETCH = 600.0, 210.0, 42.0
+CHAIN_WIDTH, CHAIN_HEIGHT, LEAST_STRETCH = 600.0, 210.0, 42.0
 
 
 @dataclass(frozen=True)
-class RowChart:
+class ChainChart:
     """The steps in a row: the receiving face through all of them, short ones drawn wider."""
 
     path: str
     stretches: list[dict]
     levels: list[dict]
-    width: float = ROW_WIDTH
-    height: float = ROW_HEIGHT
+    width: float = CHAIN_WIDTH
+    height: float = CHAIN_HEIGHT
 
 
-def row_chart(row: InARow, unit: str) -> RowChart:
-    """The chart of steps in a row; a stretch is as wide as the root of its time."""
-    roots = np.array([np.sqrt(s.ends_s - s.begins_s) for s in row.stretches])
-    room = ROW_WIDTH - LEFT - 6
+def chain_chart(chain: Chain, unit: str) -> ChainChart:
+    """The chart of a chain; a stretch is as wide as the root of its time."""
+    roots = np.array([np.sqrt(s.ends_s - s.begins_s) for s in chain.stretches])
+    room = CHAIN_WIDTH - LEFT - 6
     widths = np.maximum(roots / roots.sum() * room, LEAST_STRETCH)
     widths *= room / widths.sum()
     lefts = LEFT + np.concatenate([[0.0], np.cumsum(widths)[:-1]])
-    high = max(float(s.face_c.max()) for s in row.stretches) + 12
+    high = max(float(s.face_c.max()) for s in chain.stretches) + 12
 
     def y(c):
-        return ROW_HEIGHT - 44 - (np.asarray(c) - 20) / (high - 20) * (ROW_HEIGHT - 54)
+        return CHAIN_HEIGHT - 44 - (np.asarray(c) - 20) / (high - 20) * (CHAIN_HEIGHT - 54)
 
     points, drawn = [], []
-    for stretch, left, width in zip(row.stretches, lefts, widths, strict=True):
+    for stretch, left, width in zip(chain.stretches, lefts, widths, strict=True):
         length = stretch.ends_s - stretch.begins_s
         x = left + stretch.times_s / length * width
         points += list(zip(x, y(stretch.face_c), strict=True))
@@ -247,7 +246,7 @@ def row_chart(row: InARow, unit: str) -> RowChart:
         )
     path = "M" + " L".join(f"{a:.1f} {b:.1f}" for a, b in points)
     levels = [{"y": float(y(c)), "text": t} for c, t in _temperature_ticks(20, high, unit)]
-    return RowChart(path, drawn, levels)
+    return ChainChart(path, drawn, levels)
 
 
 def _clock(seconds: float) -> str:

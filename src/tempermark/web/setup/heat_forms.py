@@ -3,13 +3,22 @@
 from dataclasses import dataclass
 
 from django import forms
-from django.db.models import F
 from django.utils import timezone
 
 from tempermark.core.metrology.usable import Rectangle
+from tempermark.core.pressing.chain import has_steps_before
+from tempermark.core.pressing.request import (
+    RESTING_KPA,
+    USUAL_HUMIDITY,
+    WHOLE_PLATEN,
+    WORKING_PAD_C,
+    shipped_blank,
+)
+from tempermark.core.pressing.schools import dwell_for_blank
 from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS
-from tempermark.core.recipes.steps import Step
+from tempermark.core.recipes.steps import MAIN, Step
 from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import (
@@ -21,14 +30,14 @@ from tempermark.web.kit.forms import (
     UnitForm,
 )
 from tempermark.web.measure import queries as surveys
-from tempermark.web.setup.heat import ROOM_C
-from tempermark.web.setup.heat_row import has_steps_before
+from tempermark.web.setup.blank_choice import BlankField, blank_from, usual_blank
+from tempermark.web.setup.heat import core_blank
 from tempermark.web.setup.heat_words import RISK_NAMES
-from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.setup.library import shop_materials
+from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.setup.stack_building import changed
 
-HUMIDITY = 50.0
-LIGHT_KPA = 2.0
+HUMIDITY = 100 * USUAL_HUMIDITY
 LONGEST_ENTRY = 60
 
 
@@ -40,8 +49,12 @@ class OnPressForm(UnitForm):
         label="Press",
         empty_label=None,
     )
-    blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label=None)
-    set_c = TemperatureField(label="Dial", low=20, high=400)
+    blank = BlankField(label="Blank")
+    set_c = TemperatureField(label="Dial", low=20, high=260)
+
+    def offer(self, version: RecipeVersion) -> None:
+        """Blanks of the recipe's kind come first."""
+        self.fields["blank"].offer(version)
 
 
 class HeatForm(OnPressForm):
@@ -51,7 +64,7 @@ class HeatForm(OnPressForm):
     contact_kpa = PressureField(label="Contact", low=1, high=300)
     humidity = NumberField(label="Room humidity", min_value=0, max_value=100, suffix="%")
     pad_c = TemperatureField(
-        label="Pad at the start", low=0, high=250, required=False, help_text="22 °C: first piece"
+        label="Pad at the start", low=0, high=250, required=False, help_text="cold for the first"
     )
     after = forms.BooleanField(label="After the steps before it", required=False)
     dips = forms.BooleanField(label="The platen dips when loaded", required=False)
@@ -136,27 +149,35 @@ def usual(data, version: RecipeVersion, step: Step, unit: str) -> dict:
     art = art_of(element, {}) if element else None
     return {
         "element": element.pk if element else "",
-        "blank": blank.pk if blank else "",
+        "blank": blank,
         "set_c": f"{_shown(dial, unit):.0f}",
-        "dwell_s": f"{sum(times) / 2:g}",
-        "contact_kpa": f"{middle_kpa(step.pressure) if step.pressure else LIGHT_KPA:g}",
+        "dwell_s": f"{usual_dwell_s(version, step, blank, times):g}",
+        "contact_kpa": f"{middle_kpa(step.pressure) if step.pressure else RESTING_KPA:g}",
         "humidity": f"{HUMIDITY:g}",
-        "pad_c": f"{_shown(ROOM_C, unit):.0f}",
+        "pad_c": f"{_shown(WORKING_PAD_C, unit):.0f}",
         "after": "on" if has_steps_before(version.sheet) else "",
+        "dips": "on",
         "at_s": "",
         **({f"art_{name}": f"{value:.0f}" for name, value in vars(art).items()} if art else {}),
     }
 
 
+def usual_dwell_s(version: RecipeVersion, step: Step, blank: str, times) -> float:
+    """The middle of a step's dwells; for the main press on a rigid blank that is not the recipe's
+    own, what brings that one there, inside the window.
+    """
+    middle = sum(times) / 2
+    row, usual = blank_from(blank), blank_types().get(version.blank_like)
+    if row is None or usual is None or step.kind != MAIN or row.kind in WHOLE_PLATEN:
+        return middle
+    library = shop_materials()
+    own, known = core_blank(row, library), shipped_blank(usual.code)
+    same = (own.material, own.thickness_mm, own.area_m2)
+    if same == (known.material, known.thickness_mm, known.area_m2):
+        return middle
+    found = dwell_for_blank(version.sheet, "", known, own, library)
+    return middle if found is None else float(round(min(max(found, times[0]), times[1])))
+
+
 def _shown(value_c: float, unit: str) -> float:
     return fahrenheit_from_celsius(value_c) if unit == "f" else value_c
-
-
-def usual_blank(data, version: RecipeVersion) -> Blank | None:
-    """The blank asked for, else one of the recipe's kind."""
-    text = data.get("blank", "")
-    asked = Blank.objects.filter(pk=text).first() if text.isdecimal() else None
-    # What takes most dye first: the recipe's own kind is what it was written for.
-    most_dye = F("polyester").desc(nulls_last=True)
-    kind = Blank.objects.filter(kind=version.recipe.blank_kind).order_by(most_dye, "name")
-    return asked or kind.first() or Blank.objects.first()

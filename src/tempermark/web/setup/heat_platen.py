@@ -1,14 +1,16 @@
 """The outcome of a recipe at every place of a platen: its own temperature, its own pressure."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from contourpy import FillType, contour_generator
 
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle
+from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.verdict import GOOD_FROM, RISK_LIMIT, SLIGHTLY_FROM, is_good
 from tempermark.core.thermal.advise import REACH_K, Setting, best_setting
 from tempermark.core.thermal.outcome import Outcome, outcome
-from tempermark.core.thermal.places import spread_over
+from tempermark.core.thermal.places import Spread, spread_over
 from tempermark.web.fit import mapping
 from tempermark.web.fit import queries as pressures
 from tempermark.web.floor.models import Element
@@ -22,19 +24,23 @@ from tempermark.web.measure.charts import (
     corner_marks,
     filled_paths,
 )
-from tempermark.web.setup.heat import FULL_DENSITY, Pressed, Stands
-from tempermark.web.setup.heat_words import RISK_NAMES
+from tempermark.web.setup.heat import Stands
+from tempermark.web.setup.heat_words import RISK_NAMES, percent
 
 CELLS = (32, 24)
-# Below this share of what the blank can hold a place counts as pale, and a bond as weak; from this
-# risk it is overdone.
-ENOUGH, OVERDONE_RISK = 0.8, 0.5
-WANTED_BOND = 0.95
 RISK_LEVELS = (0.01, 0.05, 0.1, 0.2, 0.3, 0.5, 0.7, 0.9)
 WATER_LEVELS = (0.1, 0.5, 1, 2, 5, 10, 20, 50, 100)
 LEVELS = (0.2, 0.4, 0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.95, 0.98)
 # Shares of the platen that are nearly all and nearly none.
 ALL_FROM, NONE_UP_TO = 0.995, 0.005
+
+
+@dataclass(frozen=True)
+class Longer:
+    """Another dwell of the recipe's window, s, and the dial's change with which it serves."""
+
+    dwell_s: float
+    setting: Setting
 
 
 @dataclass(frozen=True)
@@ -52,6 +58,7 @@ class PlatenOutcome:
     with_pressure: bool
     art: Rectangle
     advice: Setting
+    longer: Longer | None
     gain: float
     under_art: dict[str, tuple[float, float]]
     layers: dict[str, np.ndarray]
@@ -79,48 +86,75 @@ def outcome_over(
     grid, warm = grid_of(element), stands.over_c
     kpa, with_pressure = _contact(element, made, grid, when)
     under = _under(grid, art)
-    spread = spread_over(
+    spread = _spread(made, warm, kpa)
+    reaches = spread.at(warm, kpa)
+    result = outcome(reaches, made.piece, kpa)
+    values, risks = _filled(made, result), result.worst_risk
+    what = "density" if made.is_dye else "bond"
+    spans = {what: (values[under].min(), values[under].max())}
+    spans |= {RISK_NAMES[n]: (v[under].min(), v[under].max()) for n, v in result.risks.items()}
+    advice = _advise(made, spread, warm[under], kpa[under])
+    return PlatenOutcome(
+        grid,
+        grid.shaped(values),
+        grid.shaped(risks),
+        max(result.risks, key=lambda name: float(result.risks[name].max())),
+        made.is_dye,
+        grid.shaped(is_good(values, risks)),
+        with_pressure,
+        art,
+        advice,
+        _longer(made, warm, kpa, under) if advice.shift_c is None else None,
+        stands.gain,
+        {name: (float(low), float(high)) for name, (low, high) in spans.items()},
+        {name: grid.shaped(v) for name, v in result.risks.items()}
+        | {"water": grid.shaped(reaches.water_kg_m2 * 1e3)},
+    )
+
+
+def _spread(made: Pressed, warm: np.ndarray, kpa: np.ndarray) -> Spread:
+    return spread_over(
         made.closing,
         made.piece,
         (float(warm.min()) - REACH_K, float(warm.max()) + REACH_K),
         (float(kpa.min()), float(kpa.max())),
     )
-    reaches = spread.at(warm, kpa)
-    told = outcome(reaches, made.piece, kpa)
-    share = max(made.piece.share, 1e-9)
 
-    def filled(out: Outcome) -> np.ndarray:
-        return out.density / share if made.is_dye else out.bond
 
-    advice = best_setting(
+def _filled(made: Pressed, result: Outcome) -> np.ndarray:
+    """Share of the density this blank can take, or of a full bond."""
+    return result.density / max(made.piece.share, 1e-9) if made.is_dye else result.bond
+
+
+def _advise(made: Pressed, spread: Spread, warm: np.ndarray, kpa: np.ndarray) -> Setting:
+    """The dial's change that serves the cells under the art, inside the recipe's window."""
+    low, high = made.request.step.temperature_c or (-np.inf, np.inf)
+    mean = float(warm.mean())
+    return best_setting(
         spread,
         made.piece,
-        warm[under],
-        kpa[under],
-        filled,
-        FULL_DENSITY if made.is_dye else WANTED_BOND,
-        ENOUGH,
-        OVERDONE_RISK,
+        warm,
+        kpa,
+        lambda result: _filled(made, result),
+        GOOD_FROM,
+        SLIGHTLY_FROM,
+        RISK_LIMIT,
+        (low - mean, high - mean),
     )
-    values, risks = filled(told), told.worst_risk
-    main = told.density if made.is_dye else told.bond
-    spans = {"density" if made.is_dye else "bond": (main[under].min(), main[under].max())}
-    spans |= {RISK_NAMES[n]: (v[under].min(), v[under].max()) for n, v in told.risks.items()}
-    return PlatenOutcome(
-        grid,
-        grid.shaped(values),
-        grid.shaped(risks),
-        max(told.risks, key=lambda name: float(told.risks[name].max())),
-        made.is_dye,
-        grid.shaped((values >= ENOUGH) & (risks < OVERDONE_RISK)),
-        with_pressure,
-        art,
-        advice,
-        stands.gain,
-        {name: (float(low), float(high)) for name, (low, high) in spans.items()},
-        {name: grid.shaped(v) for name, v in told.risks.items()}
-        | {"water": grid.shaped(reaches.water_kg_m2 * 1e3)},
-    )
+
+
+def _longer(made: Pressed, warm: np.ndarray, kpa: np.ndarray, under: np.ndarray) -> Longer | None:
+    """The end of the dwell's window at which all of the art does come out, and the dial's change
+    for it; None where neither end helps.
+    """
+    for dwell_s in reversed(made.request.step.time_s or ()):
+        if dwell_s == made.closing.time_s:
+            continue
+        other = replace(made, closing=replace(made.closing, time_s=float(dwell_s)))
+        setting = _advise(other, _spread(other, warm, kpa), warm[under], kpa[under])
+        if setting.shift_c is not None:
+            return Longer(float(dwell_s), setting)
+    return None
 
 
 def _contact(element: Element, made: Pressed, grid: Grid, when) -> tuple[np.ndarray, bool]:
@@ -164,10 +198,12 @@ def outcome_chart(element: Element, outcome: PlatenOutcome, shown: str = "") -> 
             if len(points) > 8:
                 px, py = points[len(points) // 2]
                 chart.labels.append(Text(view.x(px), view.y(py) + 4, f"{level:g}", "target"))
-    chart.hatched += [Line(p, "below") for p in filled_paths(generator, -np.inf, ENOUGH, view)]
+    chart.hatched += [
+        Line(p, "below") for p in filled_paths(generator, -np.inf, SLIGHTLY_FROM, view)
+    ]
     _, _, risks = outcome.grid.to_the_rims(outcome.risk)
     hot = contour_generator(x, y, risks, fill_type=FillType.OuterOffset)
-    chart.hatched += [Line(p, "above") for p in filled_paths(hot, OVERDONE_RISK, np.inf, view)]
+    chart.hatched += [Line(p, "above") for p in filled_paths(hot, RISK_LIMIT, np.inf, view)]
     if outcome.rectangle is not None:
         chart.corners = corner_marks(outcome.rectangle, view)
     chart.art = view.box(
@@ -178,8 +214,8 @@ def outcome_chart(element: Element, outcome: PlatenOutcome, shown: str = "") -> 
     return chart
 
 
-def _told(outcome: PlatenOutcome, value: float) -> str:
-    return f"density {value:.2f} of full" if outcome.is_dye else f"bond {value:.2f}"
+def _share(outcome: PlatenOutcome, value: float) -> str:
+    return f"{percent(value)} of {'full density' if outcome.is_dye else 'a full bond'}"
 
 
 def sentence(outcome: PlatenOutcome) -> str:
@@ -189,19 +225,16 @@ def sentence(outcome: PlatenOutcome) -> str:
     place = place_words(
         (worst[1] + 0.5) / outcome.grid.columns, (worst[0] + 0.5) / outcome.grid.rows
     )
-    least = _told(outcome, float(outcome.filled.min()))
+    least = _share(outcome, float(outcome.filled.min()))
     if share >= ALL_FROM:
-        return f"It comes out well all over the platen; least at the {place}: {least}."
+        return f"Good all over the platen; the {place} gets least, {least}."
     if share <= NONE_UP_TO:
-        over = (outcome.risk >= OVERDONE_RISK).mean() > 0.5
-        most = _told(outcome, float(outcome.filled.max()))
+        over = (outcome.risk > RISK_LIMIT).mean() > 0.5
+        most = _share(outcome, float(outcome.filled.max()))
         risk = RISK_NAMES[outcome.risk_name]
-        why = f"all of it is overdone, {risk} first" if over else f"nowhere enough; best {most}"
-        return f"Nowhere on this platen does it come out well: {why}."
-    return (
-        f"It comes out well on {share * 100:.0f}{NO_BREAK}% of the platen; the {place} gets least: "
-        f"{least}."
-    )
+        why = f"all of it is overdone, {risk} first" if over else f"the best place gets {most}"
+        return f"Nowhere on this platen is good: {why}."
+    return f"Good on {percent(share)} of the platen; the {place} gets least, {least}."
 
 
 def advised_dial(outcome: PlatenOutcome, set_c: float, step_c: float) -> float:
@@ -209,21 +242,37 @@ def advised_dial(outcome: PlatenOutcome, set_c: float, step_c: float) -> float:
     return round((set_c + outcome.advice.nearest_c / outcome.gain) / step_c) * step_c
 
 
-def advice_text(outcome: PlatenOutcome, set_c: float, step_c: float, unit: str) -> str:
-    """What to set so that all of the art comes out well, or why nothing does."""
+def advice_text(
+    outcome: PlatenOutcome, set_c: float, step_c: float, made: Pressed, unit: str
+) -> str:
+    """What to set so that all of the art comes out well, or why nothing inside the recipe's window
+    does and what else to change.
+    """
     advice = outcome.advice
-    least = _told(outcome, advice.least)
+    least = _share(outcome, advice.least)
     shown = temperature_text(advised_dial(outcome, set_c, step_c), unit)
-    if advice.shift_c is None:
-        short = advice.least < ENOUGH
-        risk = RISK_NAMES[advice.risk_name]
-        why = f"its worst place gets {least}" if short else f"its worst place gets {least} but"
-        hot = f"its hottest a risk of {advice.risk:.2f} ({risk})"
-        joined = f"{why} and {hot}" if short else f"{why} {hot}"
+    if advice.shift_c is not None:
+        if abs(advice.shift_c) < step_c / 2:
+            return f"The dial is right for this art: its worst place gets {least}."
+        return f"Set {shown} for this art: its worst place then gets {least}."
+    window = made.request.step.temperature_c
+    inside = (
+        f" between {temperature_text(window[0], unit)} and {temperature_text(window[1], unit)} true"
+        if window
+        else ""
+    )
+    why = f"at {shown} its worst place gets {least}"
+    if advice.risk > RISK_LIMIT:
+        why += f", and {RISK_NAMES[advice.risk_name]} is {percent(advice.risk)} likely"
+    return f"No setting{inside} suits the whole print: {why}. {_instead(outcome, advice)}"
+
+
+def _instead(outcome: PlatenOutcome, advice: Setting) -> str:
+    if outcome.longer is not None:
+        return f"A dwell of {outcome.longer.dwell_s:g}{NO_BREAK}s does suit it."
+    if advice.least < SLIGHTLY_FROM and advice.risk <= RISK_LIMIT:
         return (
-            f"No dial does for all of this art: at {shown} {joined}. Take smaller art, another "
-            "place or press, or go longer and lower."
+            "Press smaller art on the warm part of the platen, take fewer sheets above it, or use "
+            "another press."
         )
-    if abs(advice.shift_c) < step_c / 2:
-        return f"The dial is right for this art: its worst place gets {least}, nothing is overdone."
-    return f"Set {shown} for this art: then its worst place gets {least}, nothing is overdone."
+    return "Press smaller art, move it, or use another press."

@@ -1,16 +1,24 @@
 """What the heat does to a recipe's stack on a press, before a blank is spent."""
 
+from dataclasses import replace
+
 from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
+from tempermark.core.pressing.closing import HOVER_GAP_MM, VESSELS
+from tempermark.core.pressing.hover import hover_outcome
+from tempermark.core.pressing.limits import refusal
+from tempermark.core.pressing.request import WORKING_PAD_C, PressRequest
 from tempermark.core.recipes.layers import code_of, entry_text
 from tempermark.core.recipes.stack_rules import faults
-from tempermark.core.recipes.steps import MAIN
+from tempermark.core.recipes.steps import MAIN, WITHOUT_CONTACT
+from tempermark.core.thermal.dye import UNTAUGHT
 from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.sampled import sample
+from tempermark.web.floor.models import ElementRole
 from tempermark.web.kit.templatetags.figures import temperature_text
-from tempermark.web.setup import heat, heat_charts, heat_words, learning, queries
+from tempermark.web.setup import heat, heat_charts, heat_words, learning, pressing, queries
 from tempermark.web.setup.heat_forms import Chosen, HeatForm, art_of, chosen, usual
 from tempermark.web.setup.heat_platen import (
     advice_text,
@@ -20,9 +28,9 @@ from tempermark.web.setup.heat_platen import (
     outcome_over,
     sentence,
 )
-from tempermark.web.setup.heat_row import in_a_row, state_before
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Recipe, RecipeVersion
+from tempermark.web.setup.scored import Spoken, disagreement
 from tempermark.web.setup.stack_building import lies_below_blank, may_turn
 from tempermark.web.setup.windows import NEVER_SD_C
 
@@ -45,13 +53,27 @@ def _drawn(request, slug) -> dict:
     made, unit = context.get("made"), request.user.temperature_unit
     if made is None:
         return context
-    at_s, library = context["at_s"], context["library"]
+    at_s, library, hover = context["at_s"], context["library"], context["hover"]
     return context | {
-        "headline": heat_words.headline(made, unit),
+        "headline": heat_words.hover_headline(hover, unit)
+        if hover
+        else heat_words.headline(made, unit),
+        "hover_rows": heat_words.hover_rows(hover, unit) if hover else None,
+        "outside": heat_words.outside_text(context["picked"].step, context["asked"], unit),
         "warnings": heat_words.warnings(made),
+        "notes": heat_words.notes(made),
         "section": heat_charts.stack_section(made, at_s, unit, library),
         "course": heat_charts.course_chart(made, at_s, unit),
+        "scored": _scored(context, made),
     }
+
+
+def _scored(context: dict, made) -> Spoken | None:
+    """What the shop's own pieces say where they disagree with the computation."""
+    if context["picked"].step.kind != MAIN or not made.transfers:
+        return None
+    data = context["form"].cleaned_data
+    return disagreement(context["version"], data["element"], data["blank"], data["set_c"], made)
 
 
 def _context(request, slug, over_platen: bool = False) -> dict:
@@ -62,6 +84,7 @@ def _context(request, slug, over_platen: bool = False) -> dict:
     picked = chosen(request.GET, version, library)
     asked = request.GET if "dwell_s" in request.GET else None
     form = HeatForm(asked or usual(request.GET, version, picked.step, unit), unit=unit)
+    form.offer(version)
     longest = picked.step.time_s[1] if picked.step.time_s else version.high_s
     context = {
         "recipe": recipe,
@@ -82,47 +105,77 @@ def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, over_pl
     element = data["element"]
     places = grid_of(element).places_mm if over_platen else None
     stands = heat.stands(element, data["set_c"], timezone.now(), places)
-    asked = heat.Asked(
+    blank = heat.core_blank(data["blank"], library)
+    request = PressRequest(
         step=picked.step,
         method=version.recipe.method,
         stack=picked.stack,
-        blank=data["blank"],
+        blank=blank,
         true_c=stands.true_c,
         dwell_s=data["dwell_s"],
         kpa=data["contact_kpa"],
         humidity=data["humidity"] / 100,
-        pad_c=heat.ROOM_C if data["pad_c"] is None else data["pad_c"],
+        pad_c=WORKING_PAD_C if data["pad_c"] is None else data["pad_c"],
         dips=data["dips"],
     )
-    asked = learning.with_lessons(asked)
-    begins = None
-    if data["after"] and picked.step.kind == MAIN:
-        begins = state_before(version.sheet, picked.school, asked, library)
-    made = heat.pressed(asked, library, begins)
-    told = {
-        "faults": faults(heat.stacked(asked, element)),
+    request = learning.with_lessons(heat.on_element(request, element))
+    answer = {
+        "faults": faults(heat.stacked(request, element)),
         "stands": stands,
         "true_c": stands.true_c,
         "spread_c": stands.sd_c and 2 * stands.sd_c,
         "press": element.press,
+        "blank": data["blank"],
         "library": library,
+        "overload": heat_words.overload_text(blank, request.kpa),
+        "asks": _asks(version, picked, element, data["blank"]),
     }
+    refused = refusal(blank, library)
+    if refused is not None:
+        return answer | {"refused": refused}
+    chain, made = _pressed(version, picked, request, library, element, data["after"])
     if made is None:
-        return told
+        return answer
     at_s = min(data["at_s"] if data["at_s"] is not None else data["dwell_s"], data["dwell_s"])
-    return told | {
+    return answer | {
         "made": made,
-        "asked": asked,
+        "chain": chain,
+        "asked": request,
         "at_s": at_s,
         "dwell_s": data["dwell_s"],
-        "starts_c": _starts_c(made) if begins is not None else None,
-        "dip_c": float(made.course.upper_c.min()) if asked.dips else None,
+        "starts_c": chain.starts_c if chain and chain.has_steps_before else None,
+        "dip_c": float(made.course.upper_c.min()) if request.dips else None,
+        "hover": _hover(request, element, library),
     }
 
 
-def _starts_c(made: heat.Pressed) -> float:
-    """What the face under the transfer begins at."""
-    return float(made.course.below_c[0, 0, made.interface])
+def _pressed(version, picked: Chosen, request, library, element, after: bool):
+    """The chain and its main press; a step that is not the main press by itself."""
+    if picked.step.kind != MAIN:
+        return None, pressing.once(request, library)
+    timer = element.press.timer_max_s
+    chain = pressing.chain_of(version.sheet, picked.school, request, library, timer, after)
+    return chain, chain.main
+
+
+def _hover(request: PressRequest, element, library):
+    """What a step without contact does; None for one that touches."""
+    if request.step.kind not in WITHOUT_CONTACT:
+        return None
+    step = replace(request.step, gap_mm=request.step.gap_mm or HOVER_GAP_MM)
+    return hover_outcome(replace(request, step=step), element.press.kind, library)
+
+
+def _asks(version: RecipeVersion, picked: Chosen, element, blank) -> list[str]:
+    """What cannot be known until someone says it."""
+    asks = []
+    if blank.kind in VESSELS and element.role != ElementRole.SLEEVE:
+        asks.append(f"{element.press.name} has no sleeve fitted here: choose the wrap press.")
+    elif blank.kind in VESSELS and not (blank.top_diameter_mm and element.top_diameter_mm):
+        asks.append(
+            "Diameters of the vessel or of the sleeve are not noted: is this sleeve the right one?"
+        )
+    return asks
 
 
 def _heated_steps(version: RecipeVersion) -> list[tuple[int, str]]:
@@ -168,7 +221,7 @@ def platen(request, slug):
             "chart": outcome_chart(element, outcome, data["shown"]),
             "shown": dict(HeatForm.base_fields["shown"].choices)[data["shown"]],
             "told": sentence(outcome),
-            "advice": advice_text(outcome, data["set_c"], step_c, unit),
+            "advice": advice_text(outcome, data["set_c"], step_c, made, unit),
             "take": temperature_text(dial, unit) if _may_take(outcome, step_c) else "",
         }
     return render(request, "setup/_platen.html", context)
@@ -188,7 +241,8 @@ def sure(request, slug):
     if made is not None:
         spread = context["spread_c"]
         sd_c = NEVER_SD_C if spread is None else spread / 2
-        drawn = sample(made.closing, made.piece, sd_c, made.asked.law_known)
+        known = made.request.law_known or (made.receiver.known if made.receiver else UNTAUGHT)
+        drawn = sample(made.closing, made.piece, sd_c, known)
         context["imbalance"] = f"{abs(float(made.course.imbalance[0])):.0e}"
         context["told"] = heat_words.how_sure(made, drawn, request.user.temperature_unit)
         context["rows"] = heat_words.outcome_rows(made, drawn)
@@ -199,17 +253,13 @@ def sure(request, slug):
 def row(request, slug):
     """The heated steps one after the other, with openings and cooling between them."""
     context = _context(request, slug)
-    made = context.get("made")
-    if made is not None and context["picked"].step.kind == MAIN:
-        sheet, school = context["version"].sheet, context["picked"].school
-        timer = context["press"].timer_max_s
-        told = in_a_row(sheet, school, context["asked"], context["library"], timer)
-        if told is not None:
-            unit = request.user.temperature_unit
-            context |= {
-                "row": told,
-                "row_chart": heat_charts.row_chart(told, unit),
-                "row_told": heat_words.row_sentence(told, made),
-                "timer_max_s": timer,
-            }
+    chain = context.get("chain")
+    if chain is not None and len(chain.stretches) > 1:
+        unit = request.user.temperature_unit
+        context |= {
+            "row": chain,
+            "row_chart": heat_charts.chain_chart(chain, unit),
+            "row_told": heat_words.chain_sentence(chain),
+            "timer_max_s": context["press"].timer_max_s,
+        }
     return render(request, "setup/_row.html", context)

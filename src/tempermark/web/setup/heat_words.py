@@ -1,15 +1,22 @@
 """What the heat does to a piece, in words with numbers."""
 
-from tempermark.core.thermal.outcome import HALVED_KPA_S
+from tempermark.core.pressing.chain import Chain
+from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.hover import PLACES, HoverOutcome
+from tempermark.core.pressing.limits import BRITTLE_KINDS, is_overloaded
+from tempermark.core.pressing.request import Blank, PressRequest
+from tempermark.core.pressing.verdict import (
+    DAMP_FROM_G_M2,
+    GOOD_FROM,
+    RISK_LIMIT,
+    SLIGHTLY_FROM,
+    WEAK_SHARE,
+)
+from tempermark.core.pressing.window_check import Outside, outside_window
+from tempermark.core.recipes.steps import Step
 from tempermark.core.thermal.sampled import Sampled
 from tempermark.web.kit.templatetags.figures import NO_BREAK, temperature_text
-from tempermark.web.setup.heat import FULL_DENSITY, Pressed
-from tempermark.web.setup.heat_row import InARow
 
-# Risks are spoken of from here.
-TOLD_FROM = 0.2
-PALE_BELOW, BOND_ENOUGH = 0.75, 0.8
-DAMP_FROM_G_M2 = 2.0
 SAME_OUTCOME = 0.02
 RISK_NAMES = {
     "scorch": "scorch",
@@ -20,85 +27,108 @@ RISK_NAMES = {
 }
 
 
+def percent(share: float) -> str:
+    """A share as %, never 0 or 100 where it is neither."""
+    shown = 100 * share
+    if 0 < share < 1:
+        shown = min(max(shown, 1.0), 99.0)
+    return f"{shown:.0f}{NO_BREAK}%"
+
+
 def headline(made: Pressed, unit: str) -> str:
     """The outcome in one sentence."""
     there = temperature_text(float(made.reached.last_c[0]), unit)
     if made.is_dye:
+        if made.piece.share == 0:
+            return "No dye takes: this face has no polymer to hold it."
         return (
-            f"{_dye_word(made)}: density {made.density:.2f}, {there} under the transfer at the end."
+            f"{outcome_word(made)}: {percent(made.filled)} of full density, {there} under the "
+            "transfer at the end."
         )
     if made.has_film:
-        return f"{_bond_word(made)}: bond {made.bond:.2f}, {there} under the film at the end."
+        bond = f"{percent(made.bond)} of a full bond"
+        return f"{outcome_word(made)}: {bond}, {there} under the film at the end."
     left = made.water_g_m2
     if left < DAMP_FROM_G_M2:
-        return f"Dry: {there} under the cover at the end, {left:.1f}{NO_BREAK}g/m² of water left."
+        return f"Dry: {there} under the cover at the end."
     return f"Still damp: {left:.0f}{NO_BREAK}g/m² of water left, {there} under the cover."
 
 
-def _dye_word(made: Pressed) -> str:
-    if made.piece.share == 0:
-        return "Nothing takes"
-    filled = made.density / made.piece.share
-    if filled >= FULL_DENSITY:
-        return "Dark" if made.piece.share >= PALE_BELOW else "As dark as this cloth gets"
-    return "Nearly dark" if filled >= PALE_BELOW else "Pale"
-
-
-def _bond_word(made: Pressed) -> str:
-    if made.bond >= BOND_ENOUGH:
-        return "Bonded"
-    if made.reached.flow_kpa_s[0] > HALVED_KPA_S:
+def outcome_word(made: Pressed) -> str:
+    """The outcome in a word or two."""
+    filled = made.filled
+    if made.is_dye:
+        if filled >= GOOD_FROM:
+            return (
+                "Full density" if made.piece.share >= WEAK_SHARE else "As dark as this cloth gets"
+            )
+        return "Slightly pale" if filled >= SLIGHTLY_FROM else "Pale"
+    if made.reached.flow_kpa_s[0] > made.piece.adhesive.halved_kpa_s:
         return "Squeezed out"
-    return "The adhesive stays cold" if made.reached.flows_s[0] <= 0 else "Half bonded"
+    if filled >= GOOD_FROM:
+        return "Bonded"
+    if made.reached.flows_s[0] <= 0:
+        return "The adhesive stays cold"
+    return "Bond slightly weak" if filled >= SLIGHTLY_FROM else "Half bonded"
 
 
 def outcome_rows(made: Pressed, drawn: Sampled | None = None) -> list[dict]:
     """Every outcome with its value, its reason and, where drawn, its 90 % interval."""
     rows = []
     r, p = made.reached, made.piece
-    if made.is_dye:
-        because = f"dose {made.dose:.2f} on a share of {p.share:.2f}: share × (1 − e^−dose)"
+    if made.is_dye and made.receiver is not None:
+        because = (
+            f"{made.receiver.label}, uptake {made.uptake:.1f}: share of polyester {p.share:.2f} × "
+            "(1 − e^−uptake)"
+        )
         rows.append(_row("density", made.density, because, drawn and drawn.outcome.density, drawn))
     if made.has_film:
         because = (
-            f"adhesive flows {r.flows_s[0]:.0f} s, pressure × time at fluidity 1: "
-            f"{r.flow_kpa_s[0]:.0f} kPa·s"
+            f"the adhesive flows for {r.flows_s[0]:.0f} s; pressure × time {r.flow_kpa_s[0]:.0f} "
+            f"of {p.adhesive.bonded_kpa_s:.0f} kPa·s for a full bond"
         )
         rows.append(_row("bond", made.bond, because, drawn and drawn.outcome.bond, drawn))
     for name, label in RISK_NAMES.items():
         because = _because(made, name)
         if because:
             values = drawn and drawn.outcome.risks[name]
-            rows.append(_row(label, made.risk(name), because, values, drawn))
+            rows.append(_row(f"risk of {label}", made.risk(name), because, values, drawn))
     water = drawn and drawn.reached.water_kg_m2 * 1e3
-    because = "in all layers at the end of the dwell, g/m²"
-    rows.append(_row("water left", made.water_g_m2, because, water, drawn, ".1f"))
-    return rows
+    because = "where it reaches the print at the end of the dwell"
+    if not made.transfers:
+        because = "in the blank at the end of the dwell"
+    row = {"label": "water left", "value": f"{made.water_g_m2:.1f} g/m²", "because": because}
+    if drawn is not None:
+        low, high = drawn.interval(water)
+        row |= {"low": f"{low:.1f}", "high": f"{high:.1f} g/m²"}
+    return [*rows, row]
 
 
-def _row(label, value, because, values, drawn, shown=".2f") -> dict:
-    row = {"label": label, "value": format(value, shown), "because": because}
+def _row(label, value, because, values, drawn) -> dict:
+    row = {"label": label, "value": percent(value), "because": because}
     if values is not None:
         low, high = drawn.interval(values)
-        row |= {"low": format(low, shown), "high": format(high, shown)}
+        row |= {"low": percent(low), "high": percent(high)}
     return row
 
 
 def _because(made: Pressed, name: str) -> str:
     """Why a risk is what it is; nothing where it cannot happen."""
-    r, p, kpa = made.reached, made.piece, made.asked.kpa
+    r, p, kpa = made.reached, made.piece, made.request.kpa
     if name == "scorch":
         return (
-            f"{r.scorch[0]:.2f} of a beginning mark; a minute at {p.scorch_c:.0f} °C is one, "
-            f"hottest {r.hottest_c[0]:.0f} °C"
+            f"{percent(float(r.scorch[0]))} of what begins to mark it; a minute at "
+            f"{p.scorch_c:.0f} °C marks it, hottest {r.hottest_c[0]:.0f} °C"
         )
     if name == "blowout" and made.is_dye:
-        face = "soft" if p.is_soft else "hard"
-        return f"dose {made.dose:.1f} on a {face} face at {kpa:.0f} kPa"
+        return f"uptake {made.uptake:.1f}; gas spreads sideways from {p.spreads_from:.1f}"
     if name == "rim" and made.has_film:
-        return f"{r.flow_kpa_s[0] / HALVED_KPA_S:.2f} of what presses half the adhesive out"
+        share = percent(float(r.flow_kpa_s[0]) / p.adhesive.halved_kpa_s)
+        return f"{share} of what presses half of the adhesive out"
     if name == "migration" and made.has_film and p.migrates_c is not None and p.dyed > 0:
-        return f"dyed cloth, {p.dyed:.2f} polyester: 15 s at {p.migrates_c:.0f} °C begin to tint"
+        return (
+            f"dyed cloth, {percent(p.dyed)} polyester: 15 s at {p.migrates_c:.0f} °C begin to tint"
+        )
     if name == "dents" and p.softens_c is not None:
         return (
             f"soft from {p.softens_c:.0f} °C, hottest {r.hottest_c[0]:.0f} °C under {kpa:.0f} kPa"
@@ -108,35 +138,28 @@ def _because(made: Pressed, name: str) -> str:
 
 def how_sure(made: Pressed, drawn: Sampled, unit: str) -> str:
     """The outcome's interval, from what is known of its parameters."""
-    told = []
-    if made.is_dye:
-        low, high = drawn.interval(drawn.outcome.density)
-        told.append(f"Density {low:.2f} to {high:.2f}")
-    elif made.has_film:
-        low, high = drawn.interval(drawn.outcome.bond)
-        told.append(f"Bond {low:.2f} to {high:.2f}")
     low_c, high_c = (temperature_text(v, unit) for v in drawn.interval(drawn.reached.last_c))
     face = f"{low_c} to {high_c} under the transfer"
-    told.append(face if told else face.capitalize())
-    return f"{', '.join(told)}, with 90{NO_BREAK}% chance."
+    sure = f"90{NO_BREAK}% sure"
+    if made.is_dye:
+        low, high = drawn.interval(drawn.outcome.density / max(made.piece.share, 1e-9))
+        return f"{sure}: {percent(low)} to {percent(high)} of full density, {face}."
+    if made.has_film:
+        low, high = drawn.interval(drawn.outcome.bond)
+        return f"{sure}: {percent(low)} to {percent(high)} of a full bond, {face}."
+    return f"{sure}: {face}."
 
 
-def row_sentence(row: InARow, made: Pressed) -> str:
-    """What the steps before give the main press, against the press alone."""
-    if row.density is not None:
-        told = f"After all steps: density {row.density:.2f}"
-        if made.is_dye and abs(row.density - made.density) >= SAME_OUTCOME:
-            told += f"; the press alone would give {made.density:.2f}"
-    elif row.bond is not None:
-        told = f"After all steps: bond {row.bond:.2f}"
-        if made.has_film and abs(row.bond - made.bond) >= SAME_OUTCOME:
-            told += f"; the press alone would give {made.bond:.2f}"
-    else:
-        told = "After all steps the blank is warm and dry"
-    left = row.stretches[-1].water_g_m2
-    if left >= DAMP_FROM_G_M2:
-        told += f"; {left:.0f}{NO_BREAK}g/m² of water is still in the blank"
-    return f"{told}."
+def chain_sentence(chain: Chain) -> str:
+    """What the whole recipe gives the piece, and what the steps after the press change."""
+    whole, main = chain.whole, chain.main
+    if whole is None or main is None or not whole.transfers:
+        return "After all steps the blank is warm and dry."
+    what = "full density" if whole.is_dye else "a full bond"
+    said = f"After all steps: {percent(whole.filled)} of {what}"
+    if abs(whole.filled - main.filled) >= SAME_OUTCOME:
+        said += f"; {percent(main.filled)} after the press itself"
+    return f"{said}."
 
 
 def warnings(made: Pressed) -> list[str]:
@@ -145,19 +168,94 @@ def warnings(made: Pressed) -> list[str]:
         (made.risk(name), text)
         for name, text in (
             ("scorch", "Scorch: the face begins to yellow or glaze at this heat and dwell."),
-            ("blowout", f"Blowout: dose {made.dose:.1f}, more than the face takes up."),
-            ("rim", "Squeeze-out: the adhesive is pressed out, a rim shows and the bond falls."),
+            ("blowout", "Blowout: more dye arrives than this surface takes up."),
+            ("rim", "Squeeze-out: adhesive is pressed out, a rim shows and the bond falls."),
             ("migration", "Migration: the cloth’s own dye tints a light film."),
             ("dents", "Dents: the blank is soft under this pressure."),
         )
-        if made.risk(name) >= TOLD_FROM
+        if made.risk(name) > RISK_LIMIT
     ]
-    if made.has_film and made.bond < BOND_ENOUGH and made.risk("rim") < TOLD_FROM:
-        said.append((0.6, "Weak bond: hotter, longer or harder until the adhesive has flowed in."))
-    if made.water_g_m2 >= DAMP_FROM_G_M2 and made.transfers:
-        damp = f"{made.water_g_m2:.0f}{NO_BREAK}g/m²"
-        said.append((0.3, f"{damp} of water is still in the stack: pre-press, or dry it first."))
+    if made.has_film and made.bond < GOOD_FROM and made.risk("rim") <= RISK_LIMIT:
+        said.append((0.6, "Weak bond: press hotter, longer or harder until the adhesive flows in."))
+    if made.transfers and made.water_g_m2 >= DAMP_FROM_G_M2:
+        damp = f"{made.water_g_m2:.1f}{NO_BREAK}g/m²"
+        said.append((0.3, f"{damp} of water is still at the print: pre-press longer, or dry it."))
+    return [text for _, text in sorted(said, reverse=True)]
+
+
+def notes(made: Pressed) -> list[str]:
+    """What is worth knowing and no fault."""
     share = made.piece.share
-    if made.is_dye and 0 < share < PALE_BELOW:
-        said.append((0.25, f"The cloth holds {share:.0%} of the dye: a vintage look at best."))
-    return [text.replace("%", f"{NO_BREAK}%") for _, text in sorted(said, reverse=True)]
+    if made.is_dye and 0 < share < WEAK_SHARE:
+        return [
+            f"This cloth holds {percent(share)} of the dye a full polyester would: a vintage look "
+            "at best."
+        ]
+    return []
+
+
+def outside_text(step: Step, request: PressRequest, unit: str) -> str:
+    """What of a setting lies outside the recipe's window; nothing inside it."""
+    found = outside_window(step, request.true_c, request.dwell_s, request.kpa)
+    said = [_outside(one, step, unit) for one in found]
+    return f"Outside the recipe’s window: {'; '.join(said)}." if said else ""
+
+
+def _outside(one: Outside, step: Step, unit: str) -> str:
+    if one.what == "temperature":
+        low, high = (temperature_text(v, unit) for v in one.window)
+        return f"truly {temperature_text(one.value, unit)}, the window is {low} to {high}"
+    if one.what == "dwell":
+        window = f"{one.window[0]:g} to {one.window[1]:g}{NO_BREAK}s"
+        return f"{one.value:g}{NO_BREAK}s, the window is {window}"
+    window = f"{one.window[0]:g} to {one.window[1]:g}{NO_BREAK}kPa"
+    return f"{one.value:.0f}{NO_BREAK}kPa, {step.pressure} is {window}"
+
+
+def overload_text(blank: Blank, kpa: float) -> str:
+    """That a blank would be overloaded, said before anything else; nothing where it is not."""
+    if not is_overloaded(blank, kpa):
+        return ""
+    does = "it breaks" if blank.kind in BRITTLE_KINDS else "it dents or bends"
+    return (
+        f"Too much pressure for {blank.name}: {kpa:.0f}{NO_BREAK}kPa, and it stands "
+        f"{blank.limit_kpa:.0f}{NO_BREAK}kPa. Beyond that {does}."
+    )
+
+
+def hover_headline(hover: HoverOutcome, unit: str) -> str:
+    """What a hovering platen does, in one sentence."""
+    did, not_yet = ("melts", "stays grainy") if hover.is_powder else ("dries", "stays damp")
+    what = "The powder" if hover.is_powder else "The print"
+    if hover.is_good:
+        return f"{what} {did} everywhere, {_hottest(hover, unit)}."
+    if hover.is_good_turned:
+        return f"{what} {did} everywhere if it is turned half-way, {_hottest(hover, unit)}."
+    worst = PLACES[int(hover.done_turned.argmin())]
+    return (
+        f"{what} {not_yet} at the {worst}: {percent(float(hover.done_turned.min()))} of it "
+        f"{'melted' if hover.is_powder else 'dry'} even when turned."
+    )
+
+
+def _hottest(hover: HoverOutcome, unit: str) -> str:
+    low, high = (
+        temperature_text(float(v), unit) for v in (hover.hottest_c.min(), hover.hottest_c.max())
+    )
+    return f"at {low} to {high}"
+
+
+def hover_rows(hover: HoverOutcome, unit: str) -> list[dict]:
+    """Each place under a hovering platen: its gap, how hot it gets, and what is done there."""
+    return [
+        {
+            "place": place,
+            "gap_mm": gap,
+            "hottest": temperature_text(float(hottest), unit),
+            "done": percent(float(done)),
+            "turned": percent(float(turned)),
+        }
+        for place, gap, hottest, done, turned in zip(
+            PLACES, hover.gaps_mm, hover.hottest_c, hover.done, hover.done_turned, strict=True
+        )
+    ]

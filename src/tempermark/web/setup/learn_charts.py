@@ -4,9 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tempermark.core.thermal import dye
 from tempermark.core.thermal.learn import HeatTaught, Taught
-from tempermark.core.thermal.sampled import CONTACT_SHARE, PROPERTY_SHARE, UNTAUGHT
+from tempermark.core.thermal.sampled import CONTACT_SHARE, PROPERTY_SHARE
 from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
 from tempermark.web.setup.learning import HeatLearned, Learned, law_of
 
@@ -44,8 +43,9 @@ def seen_chart(taught: Taught) -> SeenChart:
 
 
 def law_rows(learned: Learned) -> list[dict]:
-    """Rate and activation: the trade's, what holds, what would hold."""
-    held_law, held = law_of(learned.lesson)
+    """Rate and activation: what the surface starts with, what holds, what would hold."""
+    start, known = learned.receiver.law, learned.receiver.known
+    held_law, held = law_of(learned.receiver, learned.lesson)
     taught = learned.taught
     rows = []
     for label, unit, value, spread in (
@@ -60,7 +60,7 @@ def law_rows(learned: Learned) -> list[dict]:
         row = {
             "label": label,
             "unit": unit,
-            "trade": _with(value(dye.STARTING), spread(dye.STARTING, UNTAUGHT)),
+            "trade": _with(value(start), spread(start, known)),
             "held": _with(value(held_law), spread(held_law, held)),
         }
         if taught is not None:
@@ -92,6 +92,21 @@ def heat_rows(learned: HeatLearned) -> list[dict]:
 def _with(value: float, spread: float) -> str:
     """A value with its two standard deviations."""
     return f"{value:.3g} ± {2 * spread:.2g}"
+
+
+def headline(surfaces: list[Learned], heat: HeatLearned) -> str:
+    """What there is to accept, in one sentence."""
+    said = [
+        f"{one.taught.pieces} scored piece{'s' * (one.taught.pieces > 1)} about {one.label}"
+        for one in surfaces
+        if one.is_news and one.taught is not None
+    ]
+    count = len(heat.traces)
+    if heat.is_news:
+        said.append(f"{count} trace{'s' * (count > 1)} about contacts and sheets")
+    if not said:
+        return "Nothing new to learn."
+    return f"New to learn: {', '.join(said)}."
 
 
 @dataclass(frozen=True)

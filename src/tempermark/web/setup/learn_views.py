@@ -7,6 +7,7 @@ from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
@@ -16,7 +17,7 @@ from tempermark.web.kit.forms import (
 )
 from tempermark.web.setup import learn_charts, learning, lessons, queries
 from tempermark.web.setup.heat_forms import OnPressForm
-from tempermark.web.setup.models import Lesson, StackTrace, Subject
+from tempermark.web.setup.models import Lesson, LessonRequest, StackTrace, subject_label
 from tempermark.web.setup.window_views import RecipeChoice
 
 FEWEST_SAMPLES, MOST_SAMPLES, LONGEST_TRACE_S = 5, 20_000, 1800.0
@@ -32,7 +33,7 @@ class TraceForm(OnPressForm):
     contact_kpa = PressureField(label="Contact", low=1, high=300)
     humidity = NumberField(label="Room humidity", min_value=0, max_value=100, suffix="%")
     place = forms.ChoiceField(
-        label="The couple lay",
+        label="Thermocouple position",
         choices=[("transfer", "under the transfer"), ("blank", "under the blank")],
     )
     file = forms.FileField(label="File", required=False)
@@ -102,9 +103,13 @@ def read_trace(text: str, unit: str) -> tuple[list[float], list[float]]:
 @require_GET
 def page(request):
     """Every subject: what would change, what holds."""
-    surfaces = [learning.learned(surface) for surface in learning.SURFACES]
+    found = learning.trials_by_surface()
+    surfaces = [
+        learning.learned_of(code, found[code]) for code in learning.surfaces() if code in found
+    ]
     heat = learning.heat_learned()
     context = {
+        "headline": learn_charts.headline(surfaces, heat),
         "surfaces": [
             {
                 "learned": one,
@@ -120,6 +125,7 @@ def page(request):
         "heat_rows": learn_charts.heat_rows(heat),
         "traces": StackTrace.objects.select_related("recipe__recipe", "element__press", "by")[:50],
         "lessons": Lesson.objects.select_related("by")[:20],
+        "requests": LessonRequest.objects.filter(answered_at=None).select_related("by"),
     }
     return render(request, "setup/learn.html", context)
 
@@ -127,13 +133,35 @@ def page(request):
 @require_POST
 def accept(request, subject):
     """What is taught now holds."""
-    if subject not in Subject.values:
-        raise Http404("Nothing of that name is learned.")
+    _must_be_subject(subject)
     lesson = lessons.accept_lesson(request.user, subject)
     if lesson is None:
         messages.error(request, "There is nothing to accept: no piece or trace teaches it.")
     else:
-        messages.success(request, f"Accepted: {lesson.get_subject_display()}.")
+        messages.success(request, f"Accepted: {lesson.label}.")
+    return redirect("setup:learn")
+
+
+def _must_be_subject(subject: str) -> None:
+    if not lessons.is_subject(subject):
+        raise Http404("Nothing of that name is learned.")
+
+
+@require_POST
+def ask(request, subject):
+    """Ask a lead to look at what pieces teach."""
+    _must_be_subject(subject)
+    asked = lessons.request_lesson(request.user, subject, request.POST.get("note", ""))
+    messages.success(request, f"A lead sees your request on the floor page: {asked.label}.")
+    return redirect(f"{reverse('setup:learn')}#{subject}")
+
+
+@require_POST
+def decline(request, subject):
+    """Leave it as it is: the request is answered."""
+    _must_be_subject(subject)
+    lessons.decline_lesson(request.user, subject)
+    messages.success(request, f"Left as it is: {subject_label(subject)}.")
     return redirect("setup:learn")
 
 
@@ -143,7 +171,7 @@ def revert(request, subject):
     lesson = lessons.withdraw_lesson(request.user, subject)
     if lesson is None:
         raise Http404("Nothing of that was accepted.")
-    messages.success(request, f"Taken back: {lesson.get_subject_display()}.")
+    messages.success(request, f"Taken back: {lesson.label}.")
     return redirect("setup:learn")
 
 

@@ -1,12 +1,22 @@
 """What the shop's scored pieces and traces teach, and what of it was accepted and holds."""
 
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
+from tempermark.core.pressing.closing import closing_of, receiver_of
+from tempermark.core.pressing.layout import build_layout
+from tempermark.core.pressing.request import (
+    ROOM_C,
+    USUAL_HUMIDITY,
+    PressRequest,
+    main_request,
+)
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.core.recipes.steps import MAIN
 from tempermark.core.thermal import dye, press
+from tempermark.core.thermal.dye import LawKnown
 from tempermark.core.thermal.learn import (
     HeatTaught,
     Taught,
@@ -15,20 +25,23 @@ from tempermark.core.thermal.learn import (
     teach_heat,
     teach_law,
 )
-from tempermark.core.thermal.sampled import UNTAUGHT, LawKnown
+from tempermark.core.thermal.receivers import BARE, Receiver, receiver_code, receivers
 from tempermark.core.vocabulary import DYE_METHODS
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import under_art
-from tempermark.web.setup import heat
-from tempermark.web.setup.heat import Asked
-from tempermark.web.setup.heat_row import state_before
-from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import Blank, Lesson, StackTrace, Subject
+from tempermark.web.setup import pressing
+from tempermark.web.setup.heat import core_blank, material_of, on_element, true_under
+from tempermark.web.setup.library import ShopLibrary, shop_materials
+from tempermark.web.setup.models import HEAT_SUBJECT, Blank, Lesson, StackTrace
 
 # So many of the newest pieces teach a surface; a page waits for them.
 MOST_PIECES = 40
-USUAL_HUMIDITY = 0.5
-SURFACES = (Subject.CLOTH, Subject.COAT)
+KEPT_LESSONS = 32
+
+
+def surfaces() -> list[str]:
+    """Surfaces that a shop's pieces can teach."""
+    return [code for code in receivers() if code != BARE]
 
 
 def holding(subject: str) -> Lesson | None:
@@ -36,45 +49,60 @@ def holding(subject: str) -> Lesson | None:
     return Lesson.objects.filter(subject=subject, withdrawn_at=None).first()
 
 
-def surface_of(blank: Blank, stack: tuple[str, ...]) -> str:
-    """Whether dye finds cloth or a coat."""
-    coated = blank.coating not in ("", "none") or any("laminate_film" in e for e in stack)
-    return Subject.COAT if coated or blank.kind not in heat.SOFT else Subject.CLOTH
+def surface_of(blank: Blank, stack: tuple[str, ...], library: ShopLibrary) -> str:
+    """The surface that receives the dye."""
+    return receiver_code(blank.kind, blank.coating, material_of(blank, library), stack)
 
 
-def law_of(lesson: Lesson | None) -> tuple[dye.Law, LawKnown]:
-    """The law a lesson holds; the trade's without one."""
+def law_of(receiver: Receiver, lesson: Lesson | None) -> tuple[dye.Law, LawKnown]:
+    """The law a lesson holds; the surface's starting law without one."""
     if lesson is None:
-        return dye.STARTING, UNTAUGHT
+        return receiver.law, receiver.known
     held = lesson.values
     law = dye.Law(held["rate_per_s"], held["activation_j_mol"])
-    known = LawKnown(held["rate_share"], held["activation_sd_j_mol"], held["together"])
+    known = LawKnown(held["rate_share"], held["activation_sd_j_mol"], held["correlation"])
     return law, known
 
 
-def with_lessons(asked: Asked) -> Asked:
-    """What is asked, with all that the shop has learned."""
-    law, known = law_of(holding(surface_of(asked.blank, asked.stack)))
-    return replace(_with_heat(asked), law=law, law_known=known)
-
-
-def _with_heat(asked: Asked) -> Asked:
-    lesson = holding(Subject.HEAT)
+def with_lessons(request: PressRequest) -> PressRequest:
+    """What is requested, with all that the shop has learned."""
+    receiver = receiver_of(request)
+    lesson = holding(receiver.code)
+    request = _with_heat(request)
     if lesson is None:
-        return asked
+        return request
+    law, known = law_of(receiver, lesson)
+    return replace(request, law=law, law_known=known)
+
+
+def _with_heat(request: PressRequest) -> PressRequest:
+    lesson = holding(HEAT_SUBJECT)
+    if lesson is None:
+        return request
     held = lesson.values
-    return replace(asked, contact_factor=held["contact_factor"], sheet_factor=held["sheet_factor"])
+    return replace(
+        request, contact_factor=held["contact_factor"], sheet_factor=held["sheet_factor"]
+    )
 
 
 @dataclass(frozen=True)
 class Learned:
     """What a surface's pieces would teach; `taught` is None without a piece that can."""
 
-    surface: str
-    label: str
+    receiver: Receiver
     taught: Taught | None
     pieces: list[TestPress]
     lesson: Lesson | None
+
+    @property
+    def surface(self) -> str:
+        """The surface's code."""
+        return self.receiver.code
+
+    @property
+    def label(self) -> str:
+        """The surface as people read it."""
+        return f"dye on {self.receiver.label}"
 
     @property
     def changes(self) -> list[tuple[TestPress, float, float]]:
@@ -106,49 +134,58 @@ def law_values(taught: Taught) -> dict[str, float]:
         "activation_j_mol": taught.law.activation_j_mol,
         "rate_share": taught.known.rate_share,
         "activation_sd_j_mol": taught.known.activation_j_mol,
-        "together": taught.known.together,
+        "correlation": taught.known.correlation,
     }
 
 
 def learned(surface: str) -> Learned:
-    """What the scored pieces of a surface teach, all of them against the trade's own law."""
-    pairs = trials_of(surface)
-    taught = teach_law([trial for _, trial in pairs]) if pairs else None
-    pieces = [piece for piece, _ in pairs]
-    return Learned(surface, Subject(surface).label, taught, pieces, holding(surface))
+    """What the scored pieces of a surface teach, all of them against its starting law."""
+    return learned_of(surface, trials_by_surface().get(surface, []))
 
 
-def trials_of(surface: str) -> list[tuple[TestPress, Trial]]:
-    """Scored pieces of a surface whose true temperature is known, newest first."""
+def learned_of(surface: str, pairs: list[tuple[TestPress, Trial]]) -> Learned:
+    """What some pieces of a surface teach."""
+    receiver = receivers()[surface]
+    taught = None
+    if pairs:
+        taught = _taught(tuple(trial for _, trial in pairs), receiver.law, receiver.known)
+    return Learned(receiver, taught, [piece for piece, _ in pairs], holding(surface))
+
+
+@lru_cache(maxsize=KEPT_LESSONS)
+def _taught(trials: tuple[Trial, ...], law: dye.Law, known: LawKnown) -> Taught:
+    """The same pieces teach the same."""
+    return teach_law(list(trials), law, known)
+
+
+def trials_by_surface() -> dict[str, list[tuple[TestPress, Trial]]]:
+    """Scored pieces whose true temperature is known, newest first, by their surface."""
     scored = (
         TestPress.objects.filter(recipe__recipe__method__in=DYE_METHODS)
         .exclude(scores={}, density=None)
         .select_related("element__press", "recipe__recipe", "blank")
         .prefetch_related("marks")
     )
-    found, library = [], shop_materials()
-    for piece in scored:
-        if surface_of(piece.blank, tuple(piece.stack)) != surface:
+    found: dict[str, list[tuple[TestPress, Trial]]] = {}
+    library = shop_materials()
+    for piece in scored[: MOST_PIECES * len(receivers())]:
+        of_surface = found.setdefault(
+            surface_of(piece.blank, tuple(piece.stack) or tuple(piece.recipe.stack), library), []
+        )
+        if len(of_surface) == MOST_PIECES:
             continue
         trial = _trial(piece, library)
         if trial is not None:
-            found.append((piece, trial))
-        if len(found) == MOST_PIECES:
-            break
-    return found
+            of_surface.append((piece, trial))
+    return {surface: pairs for surface, pairs in found.items() if pairs and surface != BARE}
 
 
-def _trial(piece: TestPress, library) -> Trial | None:
+def _trial(piece: TestPress, library: ShopLibrary) -> Trial | None:
     score = piece.scores.get("black")
     under = under_art(piece) if score or piece.density is not None else None
     if under is None:
         return None
-    asked = _as_pressed(piece, under.mean_c)
-    sheet = piece.recipe.sheet
-    begins = None
-    if "blank_prepressed" in piece.facts:
-        begins = state_before(sheet, "", asked, library)
-    made = heat.pressed(asked, library, begins)
+    made = pressed_piece(piece, round(under.mean_c, 1), library)
     if made is None or not made.is_dye or made.piece.share == 0:
         return None
     return Trial(
@@ -162,54 +199,76 @@ def _trial(piece: TestPress, library) -> Trial | None:
     )
 
 
-def _as_pressed(piece: TestPress, true_c: float) -> Asked:
-    main = piece.recipe.sheet.main
-    kpa = middle_kpa(piece.pressure if piece.pressure != "unknown" else main.pressure)
+def pressed_piece(
+    piece: TestPress,
+    true_c: float,
+    library: ShopLibrary,
+    stack: tuple[str, ...] = (),
+    lessons: bool = False,
+):
+    """What the heat did to a logged piece at a true temperature, by the surface's starting law or
+    with the shop's `lessons`; None where nothing receives it.
+
+    Steps before count unless it was noted that the blank was not pre-pressed.
+    """
+    sheet = piece.recipe.sheet
+    request = piece_request(piece, true_c, library, stack)
+    request = with_lessons(request) if lessons else _with_heat(request)
+    before = "blank_not_prepressed" not in piece.facts
+    return pressing.chain_of(sheet, "", request, library, None, before).main
+
+
+def piece_request(
+    piece: TestPress, true_c: float, library: ShopLibrary, stack: tuple[str, ...] = ()
+) -> PressRequest:
+    """A logged piece as the core presses it again."""
+    sheet = piece.recipe.sheet
     humidity = piece.relative_humidity
-    asked = Asked(
-        main,
-        piece.recipe.recipe.method,
-        tuple(piece.stack) or main.stack,
-        piece.blank,
-        true_c,
-        piece.dwell_s,
-        kpa,
-        USUAL_HUMIDITY if humidity is None else humidity,
+    request = main_request(
+        sheet,
+        core_blank(piece.blank, library),
+        true_c=true_c,
+        dwell_s=piece.dwell_s,
+        kpa=middle_kpa(piece.pressure if piece.pressure != "unknown" else sheet.main.pressure),
+        humidity=USUAL_HUMIDITY if humidity is None else humidity,
     )
-    return _with_heat(asked)
+    request = replace(request, stack=stack or tuple(piece.stack) or sheet.main.stack)
+    return on_element(request, piece.element)
 
 
-def trace_asked(trace: StackTrace) -> Asked:
+def trace_request(trace: StackTrace, library: ShopLibrary) -> PressRequest:
     """What was pressed when a trace was taken, at the true temperature of then."""
-    main = trace.recipe.sheet.main
-    true_c, _ = heat.true_under(trace.element, trace.set_c, trace.at)
-    return Asked(
-        replace(main, kind=MAIN),
-        trace.recipe.recipe.method,
-        main.stack,
-        trace.blank,
-        true_c,
-        max(trace.time_s),
-        trace.contact_kpa,
-        trace.relative_humidity,
+    sheet = trace.recipe.sheet
+    true_c, _ = true_under(trace.element, trace.set_c, trace.at)
+    request = main_request(
+        sheet,
+        core_blank(trace.blank, library),
+        true_c=true_c,
+        dwell_s=max(trace.time_s),
+        kpa=trace.contact_kpa,
+        humidity=trace.relative_humidity,
+        # A probe lies in a cold stack, under a plate that is held.
+        pad_c=ROOM_C,
+        dips=False,
     )
+    return replace(request, step=replace(sheet.main, kind=MAIN))
 
 
-def _core_trace(trace: StackTrace, library) -> Trace | None:
-    asked = trace_asked(trace)
-    laid = heat.lay(asked, library)
-    at = laid.interface
+def _core_trace(trace: StackTrace, library: ShopLibrary) -> Trace | None:
+    request = trace_request(trace, library)
+    layout = build_layout(request, library)
+    at = layout.interface
     if at is None:
         return None
     if trace.under_blank:
-        below = laid.blank_at
-        if below is None or below >= len(laid.layers) - 1:
+        below = layout.blank_at
+        if below is None or below >= len(layout.layers) - 1:
             return None
         at = below
 
     def face_c(contact: float, sheet: float, times: np.ndarray) -> np.ndarray:
-        changed = replace(asked, contact_factor=contact, sheet_factor=sheet)
-        course = press.press(heat.closing_of(changed, heat.lay(changed, library)))
+        changed = replace(request, contact_factor=contact, sheet_factor=sheet)
+        course = press.press(closing_of(changed, build_layout(changed, library)))
         return press.at_times(course, times)[:, 0, at]
 
     return Trace(face_c, np.array(trace.time_s), np.array(trace.seen_c))
@@ -250,7 +309,7 @@ def heat_learned() -> HeatLearned:
     pairs = [(row, _core_trace(row, library)) for row in rows]
     sound = [(row, trace) for row, trace in pairs if trace is not None]
     taught = teach_heat([trace for _, trace in sound]) if sound else None
-    return HeatLearned(taught, [row for row, _ in sound], holding(Subject.HEAT))
+    return HeatLearned(taught, [row for row, _ in sound], holding(HEAT_SUBJECT))
 
 
 def before_values(subject: str) -> dict[str, float]:
@@ -258,6 +317,11 @@ def before_values(subject: str) -> dict[str, float]:
     lesson = holding(subject)
     if lesson is not None:
         return lesson.values
-    if subject == Subject.HEAT:
+    if subject == HEAT_SUBJECT:
         return {"contact_factor": 1.0, "sheet_factor": 1.0}
-    return {**asdict(dye.STARTING), "rate_share": UNTAUGHT.rate_share}
+    receiver = receivers()[subject]
+    return {
+        "rate_per_s": receiver.law.rate_per_s,
+        "activation_j_mol": receiver.law.activation_j_mol,
+        "rate_share": receiver.known.rate_share,
+    }

@@ -3,10 +3,11 @@
 from django.db import transaction
 from django.utils import timezone
 
+from tempermark.core.thermal.receivers import receivers
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.setup import learning
-from tempermark.web.setup.models import Lesson, StackTrace, Subject
+from tempermark.web.setup.models import HEAT_SUBJECT, Lesson, LessonRequest, StackTrace
 
 
 @transaction.atomic
@@ -14,7 +15,7 @@ def accept_lesson(user, subject: str) -> Lesson | None:
     """What the pieces or traces of a subject teach now holds; None where they teach nothing."""
     must_lead(user)
     before = learning.before_values(subject)
-    if subject == Subject.HEAT:
+    if subject == HEAT_SUBJECT:
         heat = learning.heat_learned()
         if heat.taught is None:
             return None
@@ -29,8 +30,39 @@ def accept_lesson(user, subject: str) -> Lesson | None:
     lesson = Lesson.objects.create(
         subject=subject, values=values, before=before, pieces=count, seen=seen, by=user
     )
+    _answer_requests(subject)
     record(user, "accepted lesson", lesson, of=subject, values=values)
     return lesson
+
+
+@transaction.atomic
+def request_lesson(user, subject: str, note: str = "") -> LessonRequest:
+    """Ask a lead to look at what pieces teach; a request that is open already stays."""
+    must_work(user)
+    open_one = LessonRequest.objects.filter(subject=subject, answered_at=None).first()
+    if open_one is not None:
+        return open_one
+    asked = LessonRequest.objects.create(subject=subject, note=note[:200], by=user)
+    record(user, "requested lesson", asked, of=subject)
+    return asked
+
+
+@transaction.atomic
+def decline_lesson(user, subject: str) -> None:
+    """Leave things as they are: open requests about a subject are answered."""
+    must_lead(user)
+    if _answer_requests(subject):
+        record(user, "declined lesson", LessonRequest.objects.filter(subject=subject).first())
+
+
+def _answer_requests(subject: str) -> int:
+    open_ones = LessonRequest.objects.filter(subject=subject, answered_at=None)
+    return open_ones.update(answered_at=timezone.now())
+
+
+def is_subject(subject: str) -> bool:
+    """Whether anything can be learned about it."""
+    return subject == HEAT_SUBJECT or subject in receivers()
 
 
 @transaction.atomic

@@ -20,12 +20,26 @@ def newest_own() -> dict[str, OwnMaterial]:
     return own
 
 
-def shop_materials() -> dict[str, Material]:
+class ShopLibrary(dict[str, Material]):
+    """Materials by code, known again by the own values that hold: results may be kept by it."""
+
+    def __init__(self, materials: dict[str, Material], key: tuple[int, ...]):
+        super().__init__(materials)
+        self.key = key
+
+    def __hash__(self) -> int:  # type: ignore[override]
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, ShopLibrary) and self.key == other.key
+
+
+def shop_materials() -> ShopLibrary:
     """Every material: shipped values with the shop's own above them."""
-    library = dict(materials())
-    for code, row in newest_own().items():
+    library, own = dict(materials()), newest_own()
+    for code, row in own.items():
         library[code] = merged(library.get(code), row)
-    return library
+    return ShopLibrary(library, tuple(sorted(row.pk for row in own.values())))
 
 
 def merged(shipped: Material | None, row: OwnMaterial) -> Material:

@@ -10,6 +10,7 @@ from django.utils.functional import cached_property
 from tempermark.core import vocabulary as codes
 from tempermark.core.recipes.steps import Sheet, school_from_dict, step_from_dict
 from tempermark.core.thermal.materials import GROUPS
+from tempermark.core.thermal.receivers import receivers
 
 
 def _choices(values):
@@ -59,6 +60,9 @@ class RecipeVersion(models.Model):
     normal = ArrayField(models.CharField(max_length=200), default=list)
     faults = ArrayField(models.CharField(max_length=24), default=list)
     note = models.CharField(max_length=300, blank=True)
+    blank_like = models.CharField(
+        max_length=40, blank=True, help_text="code of the shipped kind of blank it is written for"
+    )
     made_at = models.DateTimeField(default=timezone.now)
     made_by = models.ForeignKey(
         "accounts.User", on_delete=models.PROTECT, null=True, related_name="+"
@@ -96,6 +100,7 @@ class RecipeVersion(models.Model):
             tuple(self.normal),
             tuple(self.faults),
             self.note,
+            blank=self.blank_like,
         )
 
 
@@ -168,12 +173,15 @@ class OwnMaterial(models.Model):
         return self.label or self.code
 
 
-class Subject(models.TextChoices):
-    """What is taught."""
+# What is taught: the uptake of each receiving surface, and the heat's contacts and sheets.
+HEAT_SUBJECT = "heat"
 
-    CLOTH = "cloth", "dye on polyester cloth"
-    COAT = "coat", "dye on coats"
-    HEAT = "heat", "contacts and sheets"
+
+def subject_label(subject: str) -> str:
+    """A subject as people read it."""
+    if subject == HEAT_SUBJECT:
+        return "contacts and sheets"
+    return f"dye on {receivers()[subject].label}" if subject in receivers() else subject
 
 
 class Lesson(models.Model):
@@ -182,7 +190,7 @@ class Lesson(models.Model):
     `values` and `before` are what holds and what held, by name; `seen` what it rests on.
     """
 
-    subject = models.CharField(max_length=8, choices=Subject.choices)
+    subject = models.CharField(max_length=24, help_text="a receiving surface, or heat")
     values = models.JSONField()
     before = models.JSONField()
     pieces = models.PositiveIntegerField()
@@ -193,14 +201,40 @@ class Lesson(models.Model):
 
     class Meta:
         ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.label}, {self.at:%Y-%m-%d}"
+
+    @property
+    def label(self) -> str:
+        """What it is about, as people read it."""
+        return subject_label(self.subject)
+
+
+class LessonRequest(models.Model):
+    """A technician asks a lead to look at what pieces teach; answered by accepting or declining."""
+
+    subject = models.CharField(max_length=24)
+    note = models.CharField(max_length=200, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    answered_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
         constraints = [
-            models.CheckConstraint(
-                condition=Q(subject__in=Subject.values), name="lesson_subject_known"
+            models.UniqueConstraint(
+                fields=["subject"], condition=Q(answered_at=None), name="lesson_asked_once"
             )
         ]
 
     def __str__(self) -> str:
-        return f"{self.get_subject_display()}, {self.at:%Y-%m-%d}"
+        return f"{self.label}, {self.at:%Y-%m-%d}"
+
+    @property
+    def label(self) -> str:
+        """What it is about, as people read it."""
+        return subject_label(self.subject)
 
 
 class StackTrace(models.Model):

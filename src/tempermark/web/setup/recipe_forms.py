@@ -8,6 +8,7 @@ from django.core.exceptions import ValidationError
 from tempermark.core import vocabulary as codes
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
+from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS, entry_text, read_layer
 from tempermark.core.recipes.steps import KINDS, MAIN, School, Sheet, Step
 from tempermark.core.vocabulary import METHOD_WORDS
@@ -152,7 +153,10 @@ class SchoolForm(WindowForm):
     """A school: only what it does differently is filled in."""
 
     name = forms.CharField(label="School", max_length=60)
-    equal_dose = forms.BooleanField(label="Dwell for the main press's dye dose", required=False)
+    equal_dose = forms.BooleanField(
+        label="Dwell that comes out like the main press", required=False
+    )
+    upper_only = forms.BooleanField(label="Lower platen off", required=False)
     costs = forms.CharField(label="Costs", max_length=200)
     risks = forms.CharField(label="Risks", max_length=200)
     polyester_from = forms.FloatField(
@@ -181,6 +185,12 @@ class HeadForm(forms.Form):
     blank_kind = forms.ChoiceField(
         label="Blank", choices=[(k, k.replace("_", " ")) for k in codes.BLANK_KINDS]
     )
+    blank = forms.ChoiceField(
+        label="Bought as",
+        required=False,
+        choices=[("", "not listed"), *((k.code, k.label) for k in blank_types().values())],
+        help_text="what it is computed for while the shop has no blank of this kind",
+    )
     note = forms.CharField(label="Note", max_length=300, required=False)
     cautions = LinesField(label="Cautions, one a line")
     normal = LinesField(label="Normal, no fault, one a line")
@@ -198,6 +208,14 @@ class HeadForm(forms.Form):
         symptoms = shipped().symptoms.values()
         self.fields["faults"].choices = [(s.code, s.label) for s in symptoms]
 
+    def clean(self):
+        """The kind of blank and what it is bought as belong together."""
+        data = super().clean()
+        kind = blank_types().get(data.get("blank") or "")
+        if kind is not None and kind.kind != data.get("blank_kind"):
+            self.add_error("blank", f"“{kind.label}” is a {kind.kind}, not a {data['blank_kind']}.")
+        return data
+
     def sheet(self, steps: tuple[Step, ...], schools: tuple[School, ...]) -> Sheet:
         """The recipe, once valid."""
         data = self.cleaned_data
@@ -211,18 +229,22 @@ class HeadForm(forms.Form):
             data["normal"],
             tuple(data["faults"]),
             data["note"],
+            blank=data["blank"],
         )
 
 
 def head_initial(sheet: Sheet) -> dict:
     """A recipe's head as the form begins."""
-    names = ("name", "method", "blank_kind", "note", "cautions", "normal", "faults")
+    names = ("name", "method", "blank_kind", "blank", "note", "cautions", "normal", "faults")
     return {name: getattr(sheet, name) for name in names}
 
 
 def part_initial(part: Step | School) -> dict:
     """A step or school as its form begins."""
     values = dict(vars(part))
+    if isinstance(part, School) and part.equal_dose:
+        # Computed again when it is kept, unless someone types one.
+        values["time_s"] = None
     for name, (low, high) in {
         "temperature_c": ("low_c", "high_c"),
         "time_s": ("low_s", "high_s"),

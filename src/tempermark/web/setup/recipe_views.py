@@ -15,7 +15,7 @@ from tempermark.core.vocabulary import BLANK_KINDS, METHOD_WORDS
 from tempermark.files.recipe import read_recipe, to_document
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.setup import actions, queries
-from tempermark.web.setup.heat_forms import usual_blank
+from tempermark.web.setup.blank_choice import blank_from, usual_blank
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Recipe, RecipeVersion
 from tempermark.web.setup.recipe_forms import (
@@ -67,10 +67,9 @@ def recipe(request, slug, number=None):
     symptoms = shipped().symptoms
     library = shop_materials()
     schools = queries.school_rows(version)
-    blank = usual_blank(request.GET, version)
+    blank = blank_from(usual_blank(request.GET, version))
     for row in schools:
-        kind = blank if blank and blank.kind == record.blank_kind else None
-        row["told"] = computed(version, row["school"], kind, library)
+        row["told"] = computed(version, row["school"], blank, library)
     context = {
         "recipe": record,
         "version": version,

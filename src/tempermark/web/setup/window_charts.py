@@ -5,14 +5,14 @@ from dataclasses import dataclass
 import numpy as np
 from contourpy import FillType, contour_generator
 
+from tempermark.core.pressing.verdict import RISK_LIMIT, SLIGHTLY_FROM
 from tempermark.core.thermal.dwell import TIMER_SD_S
 from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
 from tempermark.web.measure.charts import Line, Text, filled_paths
-from tempermark.web.setup.heat_platen import ENOUGH, OVERDONE_RISK
 from tempermark.web.setup.windows import WindowAnswer
 
 WIDTH, HEIGHT, LEFT, TOP, BOTTOM = 640.0, 460.0, 56.0, 10.0, 40.0
-LEVELS = (0.5, 0.7, 0.8, 0.9, 0.95)
+LEVELS = (0.5, 0.75, 0.9, 0.95)
 # The ellipse holds 95 % of where the press really is (two dimensions: 2.45 standard deviations).
 ELLIPSE_SIGMAS = 2.45
 
@@ -74,11 +74,11 @@ def window_chart(told: WindowAnswer, unit: str, summary: str) -> WindowChart:
     lines, labels = [], []
     for level in LEVELS:
         for points in enough.lines(level):
-            lines.append(Line(view.path(points), "target" if level == ENOUGH else "even"))
+            lines.append(Line(view.path(points), "target" if level == SLIGHTLY_FROM else "even"))
             at = points[len(points) // 2]
             labels.append(Text(view.x(at[0]), view.y(at[1]) + 4, f"{level:g}", "target"))
-    hatched = [Line(p, "below") for p in filled_paths(enough, -np.inf, ENOUGH, view)]
-    hatched += [Line(p, "above") for p in filled_paths(over, OVERDONE_RISK, np.inf, view)]
+    hatched = [Line(p, "below") for p in filled_paths(enough, -np.inf, SLIGHTLY_FROM, view)]
+    hatched += [Line(p, "above") for p in filled_paths(over, RISK_LIMIT, np.inf, view)]
     common = told.shared
     whole = common.temperature_c is not None and common.time_s is not None
     return WindowChart(

@@ -5,14 +5,15 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.pressing.limits import refusal
+from tempermark.core.pressing.request import main_request
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries as surveys
-from tempermark.web.setup import heat, learning, queries, window_words, windows
-from tempermark.web.setup.heat_forms import HUMIDITY, OnPressForm, usual_blank
-from tempermark.web.setup.heat_row import state_before
+from tempermark.web.setup import heat, learning, pressing, queries, window_words, windows
+from tempermark.web.setup.blank_choice import usual_blank
+from tempermark.web.setup.heat_forms import HUMIDITY, OnPressForm
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.setup.window_charts import window_chart
@@ -47,6 +48,10 @@ class WindowForm(OnPressForm):
         super().__init__(*args, **kwargs)
         for name in ("recipe", "second", "third"):
             self.fields[name].queryset = queries.current_versions()
+        first = self.data.get("recipe") or self.initial.get("recipe")
+        version = self.fields["recipe"].queryset.filter(pk=first or None).first()
+        if version is not None:
+            self.offer(version)
         covers = sorted((m for m in library.values() if m.group == "cover"), key=lambda m: m.label)
         self.fields["material"].choices = [(m.name, m.label) for m in covers]
 
@@ -78,19 +83,19 @@ def _context(request) -> dict:
 def _told(chosen: list[RecipeVersion], data: dict, library, unit: str) -> dict:
     version, element = chosen[0], data["element"]
     press = windows.stands(element, data["set_c"], timezone.now())
-    main = version.sheet.main
-    asked = heat.Asked(
-        main,
-        version.recipe.method,
-        main.stack,
-        data["blank"],
-        press.true_c,
-        data["dwell_s"],
-        middle_kpa(main.pressure),
-        data["humidity"] / 100,
+    blank = heat.core_blank(data["blank"], library)
+    refused = refusal(blank, library)
+    if refused is not None:
+        return {"nothing": f"{refused.because}. {refused.instead.capitalize()}."}
+    request = main_request(
+        version.sheet,
+        blank,
+        true_c=press.true_c,
+        dwell_s=data["dwell_s"],
+        humidity=data["humidity"] / 100,
     )
-    asked = learning.with_lessons(asked)
-    made = heat.pressed(asked, library, state_before(version.sheet, "", asked, library))
+    request = learning.with_lessons(heat.on_element(request, element))
+    made = pressing.chain_of(version.sheet, "", request, library).main
     if made is None or not made.transfers:
         return {"nothing": f"The stack of {version.recipe.name} has no transfer on a blank."}
     spans = [windows.window_of(v) for v in {v.pk: v for v in chosen}.values()]
@@ -122,13 +127,15 @@ def _dwells(made, data: dict, library, sheet, unit: str) -> list[str]:
     if data["to_c"] is not None:
         shown = temperature_text(data["to_c"], unit)
         dwell = windows.dwell_at(made, library, sheet, true_c=data["to_c"])
-        said.append(window_words.dwell_sentence(dwell, before, f"Truly {shown} through this stack"))
+        said.append(
+            window_words.dwell_sentence(dwell, before, f"At {shown} true, through this stack")
+        )
         if made.is_dye:
             plain = windows.equal_dose_s(made, data["to_c"])
-            said.append(f"By the dye’s law alone, without the stack’s delay: {plain:.1f} s.")
+            said.append(f"Without the stack’s delay, by the dye alone: {plain:.0f} s.")
     if data["sheets"]:
         count, label = data["sheets"], library[data["material"]].label
-        stack = windows.with_sheets(made.asked, data["material"], count)
+        stack = windows.with_sheets(made.request, data["material"], count)
         dwell = windows.dwell_at(made, library, sheet, stack=stack)
         way = "more" if count > 0 else "fewer"
         what = f"{abs(count)} {way} of {label}"
@@ -150,7 +157,7 @@ def _usual(request, unit: str) -> dict:
     return {
         "recipe": version.pk,
         "element": element.pk if element else "",
-        "blank": blank.pk if blank else "",
+        "blank": blank,
         "set_c": temperature_text(dial, unit).split("\u00a0")[0],
         "dwell_s": f"{(version.low_s + version.high_s) / 2:g}",
         "humidity": f"{HUMIDITY:g}",

@@ -13,10 +13,12 @@ def headline(told: WindowAnswer, name: str, dial: str, unit: str) -> str:
     if len(told.windows) > 1:
         return shared_sentence(told.windows, told.shared, unit)
     percent = _percent(told.chance_works)
-    room = "room" if told.chance_works >= WIDE else "little room"
+    room = "plenty of room" if told.chance_works >= WIDE else "little room"
     if told.chance_works < NARROW:
         room = "no room"
-    return f"{name} at {dial} for {told.dwell_s:g}{S} has {room}: it comes out well with {percent}."
+    return (
+        f"{percent} likely to come out well: {name} at {dial} for {told.dwell_s:g}{S} has {room}."
+    )
 
 
 def shared_sentence(windows: list[Window], found: Shared, unit: str) -> str:
@@ -34,7 +36,7 @@ def shared_sentence(windows: list[Window], found: Shared, unit: str) -> str:
     gap = difference_text(found.temperature_gap_c, unit, sign=False)
     order = ", then ".join(w.name for w in sorted(windows, key=lambda w: w.temperature_c))
     rest = "a platen heats fast and cools slowly"
-    return f"The windows miss each other by {gap}. Press {order}: {rest}."
+    return f"The windows are {gap} apart. Press {order}: {rest}."
 
 
 def _percent(chance: float) -> str:
@@ -49,18 +51,18 @@ def margin_sentence(told: WindowAnswer, name: str, unit: str) -> str:
     spread = difference_text(2 * told.press.sd_c, unit, 1, sign=False)
     known = "" if told.press.measured else "; its display was never checked"
     return (
-        f"{name} is truly {true} ± {spread}{known}. It keeps to the window of "
-        f"{told.windows[0].name} with {chance}."
+        f"{name} is truly {true} ± {spread}{known}. It is {chance} likely to stay inside the window "
+        f"of {told.windows[0].name}."
     )
 
 
 def dwell_sentence(dwell_s: float | None, before_s: float, what: str) -> str:
     """The dwell another condition needs."""
     if dwell_s is None:
-        return f"{what}: no dwell within half an hour gives the same."
+        return f"{what}: even half an hour does not come out the same."
     more = dwell_s - before_s
     sign = "more" if more >= 0 else "less"
-    return f"{what}: {dwell_s:.0f}{S} give the same, {abs(more):.0f}{S} {sign}."
+    return f"{what}: {dwell_s:.0f}{S} comes out the same, {abs(more):.0f}{S} {sign}."
 
 
 def split_sentence(dwell_s: float, timer_max_s: float | None) -> str:

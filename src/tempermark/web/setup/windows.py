@@ -6,6 +6,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from tempermark.core.pressing.chain import state_before
+from tempermark.core.pressing.closing import Pressed, press_once
+from tempermark.core.pressing.request import PressRequest
+from tempermark.core.pressing.verdict import is_good
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.recipes.steps import Sheet
 from tempermark.core.recipes.windows import Shared, Window, chance_inside, shared
@@ -15,9 +19,6 @@ from tempermark.core.thermal.outcome import Outcome
 from tempermark.core.thermal.sampled import FLOW_SHARE
 from tempermark.web.floor.models import Element
 from tempermark.web.setup import heat
-from tempermark.web.setup.heat import Asked, Pressed
-from tempermark.web.setup.heat_platen import ENOUGH, OVERDONE_RISK
-from tempermark.web.setup.heat_row import state_before
 from tempermark.web.setup.models import RecipeVersion
 
 # How far beyond the windows the area is looked at, in K and as a share of the longest dwell.
@@ -71,12 +72,11 @@ def stands(element: Element, set_c: float, when) -> OnPress:
 
 def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer:
     """The area around some windows for the stack of a closing, and where a press stands in it."""
-    warm, times = _span(windows, press.true_c, made.asked.dwell_s)
+    warm, times = _span(windows, press.true_c, made.request.dwell_s)
     found = area(made.closing, made.piece, warm, times)
-    told = found.outcome
-    filled = _filled(told, made)
-    good = _good(told, made)
-    at = (press.true_c, press.sd_c, made.asked.dwell_s, TIMER_SD_S)
+    filled = _filled(found.outcome, made)
+    good = _good(found.outcome, made)
+    at = (press.true_c, press.sd_c, made.request.dwell_s, TIMER_SD_S)
     return WindowAnswer(
         windows,
         shared(windows),
@@ -84,26 +84,28 @@ def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer
         filled,
         good,
         press,
-        made.asked.dwell_s,
+        made.request.dwell_s,
         _chance_works(found, made, at),
         chance_inside(windows[0], *at),
     )
 
 
-def _filled(told: Outcome, made: Pressed) -> np.ndarray:
-    return told.density / max(made.piece.share, 1e-9) if made.is_dye else told.bond
+def _filled(result: Outcome, made: Pressed) -> np.ndarray:
+    return result.density / max(made.piece.share, 1e-9) if made.is_dye else result.bond
 
 
-def _good(told: Outcome, made: Pressed) -> np.ndarray:
-    return (_filled(told, made) >= ENOUGH) & (told.worst_risk < OVERDONE_RISK)
+def _good(result: Outcome, made: Pressed) -> np.ndarray:
+    return is_good(_filled(result, made), result.worst_risk)
 
 
 def _chance_works(found: Area, made: Pressed, at) -> float:
     """Chance that it comes out well, over where the press is and how fast dye or adhesive is."""
-    share = made.asked.law_known.rate_share if made.is_dye else FLOW_SHARE
+    share = FLOW_SHARE
+    if made.is_dye and made.receiver is not None:
+        share = (made.request.law_known or made.receiver.known).rate_share
     nodes, weights = np.polynomial.hermite_e.hermegauss(RATE_NODES)
     chances = [
-        found.chance(_good(found.with_rate(factor, made.piece, made.asked.kpa), made), *at)
+        found.chance(_good(found.with_rate(factor, made.piece, made.request.kpa), made), *at)
         for factor in np.exp(share * nodes)
     ]
     return float(np.dot(weights / weights.sum(), chances))
@@ -120,28 +122,28 @@ def _span(windows: list[Window], true_c: float, dwell_s: float):
 
 def equal_dose_s(made: Pressed, to_c: float) -> float:
     """Dwell at another platen temperature for the same dose, by the dye's law alone."""
-    return dye.equal_dose_time_s(made.asked.true_c, made.asked.dwell_s, to_c, made.piece.law)
+    return dye.equal_dose_time_s(made.request.true_c, made.request.dwell_s, to_c, made.piece.law)
 
 
 def dwell_at(made: Pressed, library, sheet: Sheet, **changes) -> float | None:
     """Dwell that gives a changed closing what this one gives; None where it never does.
 
-    `changes` are of what was asked: another `true_c`, `stack`, `kpa` or `pad_c`.
+    `changes` are of the request: another `true_c`, `stack`, `kpa` or `pad_c`.
     """
-    asked = replace(made.asked, dips=False, **changes)
-    other = heat.pressed(asked, library, state_before(sheet, "", asked, library))
+    request = replace(made.request, **changes)
+    other = press_once(request, library, state_before(sheet, "", request, library))
     if other is None or not made.transfers:
         return None
-    wanted = made.reached.dose if made.is_dye else made.reached.flow_kpa_s
+    wanted = made.reached.uptake if made.is_dye else made.reached.flow_kpa_s
     return dwell_for(other.closing, other.piece, float(wanted[0]))
 
 
-def with_sheets(asked: Asked, material: str, sheets: int) -> tuple[str, ...]:
+def with_sheets(request: PressRequest, material: str, sheets: int) -> tuple[str, ...]:
     """The stack with sheets more (or fewer, from the uppermost of that material) above all."""
     if sheets >= 0:
-        return (material,) * sheets + asked.stack
+        return (material,) * sheets + request.stack
     left, out = -sheets, []
-    for entry in asked.stack:
+    for entry in request.stack:
         if left and code_of(entry) == material:
             left -= 1
         else:

@@ -2,7 +2,9 @@
 
 from dataclasses import dataclass, replace
 
-from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.pressing.chain import REOPENED_S
+from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.request import ROOM_C
 from tempermark.core.recipes.layers import entry_text
 from tempermark.core.thermal import press
 from tempermark.core.thermal.dwell import dwell_for
@@ -13,8 +15,7 @@ from tempermark.web.kit.templatetags.figures import difference_text, temperature
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import LOT_FIELDS, TestPress
 from tempermark.web.run.queries import UnderArt
-from tempermark.web.setup import heat, learning
-from tempermark.web.setup.heat_row import REOPENED_S, state_before
+from tempermark.web.setup import learning
 from tempermark.web.setup.library import shop_materials
 
 # Smaller differences from the last good piece are none.
@@ -41,30 +42,30 @@ def under_transfer(piece: TestPress, under: UnderArt | None) -> UnderTransfer | 
     own = _pressed(piece, under.coolest_c, tuple(piece.stack))
     if own is None:
         return None
-    asked = _pressed(piece, under.coolest_c, tuple(piece.recipe.stack))
-    wanted = _amount(asked) if asked is not None else 0.0
+    by_recipe = _pressed(piece, under.coolest_c, tuple(piece.recipe.stack))
+    wanted = _amount(by_recipe) if by_recipe is not None else 0.0
     share = _amount(own) / wanted if wanted > 0 else None
     return UnderTransfer(
         float(own.reached.last_c[0]),
-        own.dose if own.is_dye else None,
+        own.uptake if own.is_dye else None,
         None if own.is_dye else float(own.reached.flow_kpa_s[0]),
         share,
         _effective_s(piece, own) if piece.closures > 1 else None,
     )
 
 
-def _effective_s(piece: TestPress, made: heat.Pressed) -> float | None:
+def _effective_s(piece: TestPress, made: Pressed) -> float | None:
     """The dwell of one closing that gives what the piece's closings gave, opened for some seconds
     between equal ones.
     """
-    keys = tuple(f"layer {n}" for n in range(len(made.laid.layers)))
+    keys = tuple(f"layer {n}" for n in range(len(made.layout.layers)))
     part = replace(made.closing, time_s=piece.dwell_s / piece.closures)
     phases = [Phase("press", part, keys)]
     for _ in range(piece.closures - 1):
-        phases.append(Phase("open", opened(part, heat.ROOM_C, REOPENED_S), ("air", *keys)))
+        phases.append(Phase("open", opened(part, ROOM_C, REOPENED_S), ("air", *keys)))
         phases.append(Phase("press", replace(part, begins=None), keys))
-    rate = rates(made.piece)["dose" if made.is_dye else "flow_kpa_s"]
-    kpa = 1.0 if made.is_dye else made.asked.kpa
+    rate = rates(made.piece)["uptake" if made.is_dye else "flow_kpa_s"]
+    kpa = 1.0 if made.is_dye else made.request.kpa
     whole = 0.0
     for phase, course in zip(phases, run_phases(phases), strict=True):
         # While it stands open the transfer lies loose: nothing passes and nothing flows.
@@ -73,31 +74,13 @@ def _effective_s(piece: TestPress, made: heat.Pressed) -> float | None:
     return dwell_for(made.closing, made.piece, whole)
 
 
-def _amount(made: heat.Pressed) -> float:
+def _amount(made: Pressed) -> float:
     """Dye dose, or adhesive flow."""
-    return float((made.reached.dose if made.is_dye else made.reached.flow_kpa_s)[0])
+    return float((made.reached.uptake if made.is_dye else made.reached.flow_kpa_s)[0])
 
 
-def _pressed(piece: TestPress, true_c: float, stack: tuple[str, ...]):
-    main = piece.recipe.sheet.main
-    library = shop_materials()
-    kpa = middle_kpa(piece.pressure if piece.pressure != "unknown" else main.pressure)
-    humidity = piece.relative_humidity
-    asked = heat.Asked(
-        main,
-        piece.recipe.recipe.method,
-        stack or main.stack,
-        piece.blank,
-        true_c,
-        piece.dwell_s,
-        kpa,
-        learning.USUAL_HUMIDITY if humidity is None else humidity,
-    )
-    asked = learning.with_lessons(asked)
-    begins = None
-    if "blank_prepressed" in piece.facts:
-        begins = state_before(piece.recipe.sheet, "", asked, library)
-    made = heat.pressed(asked, library, begins)
+def _pressed(piece: TestPress, true_c: float, stack: tuple[str, ...]) -> Pressed | None:
+    made = learning.pressed_piece(piece, true_c, shop_materials(), stack, lessons=True)
     return made if made is not None and made.transfers else None
 
 

@@ -3,6 +3,7 @@
 from django import template
 
 from tempermark.core.recipes.layers import entry_text
+from tempermark.web.setup import heat_words
 from tempermark.web.setup.library import shop_materials
 
 register = template.Library()
@@ -38,3 +39,9 @@ def span_of_time(span) -> str:
 def short_typed(value) -> str:
     """A figure of a form as it stands there: a number short, typed text as it is."""
     return f"{value:.4g}" if isinstance(value, (int, float)) else str(value or "")
+
+
+@register.filter
+def percent(share: float) -> str:
+    """A share as %."""
+    return heat_words.percent(share)

@@ -1,0 +1,67 @@
+"""What a blank does not stand, said before anything else is computed."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from tempermark.core.pressing.request import Blank
+from tempermark.core.thermal.materials import Material, materials
+
+# Dye needs some 170 °C at the face. A plastic that softens this far below gives way under any load
+# and is never pressed (handbook 3, "Dye": PETG near 80 °C survives, PLA near 60 °C: refuse).
+REFUSED_BELOW_C = 70.0
+# What cannot give: overloaded, it breaks rather than dents.
+BRITTLE_KINDS = ("tile", "glass", "mug")
+# A minute at the limit marks it; a few seconds this far beyond do too.
+FAR_BEYOND_K = 15.0
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """Why something is not to be pressed, and what else to do."""
+
+    because: str
+    instead: str
+
+
+def softens_c(blank: Blank, library: Mapping[str, Material] | None = None) -> float | None:
+    """From where a blank gives way under load, °C; None where it never does here."""
+    material = (library or materials()).get(blank.material)
+    return blank.softens_c or (material.softens_c if material else None)
+
+
+def refusal(blank: Blank, library: Mapping[str, Material] | None = None) -> Refusal | None:
+    """Why a blank may not be pressed at all; None where it may."""
+    softens = softens_c(blank, library)
+    if softens is None or softens >= REFUSED_BELOW_C:
+        return None
+    return Refusal(
+        f"{blank.name} softens near {softens:.0f} °C, far below the heat a transfer needs: it "
+        "flattens under any load",
+        "print on PETG or a coated blank, or use a method without heat",
+    )
+
+
+def is_rigid(blank: Blank) -> bool:
+    """Whether the blank carries the force by itself and does not give."""
+    return blank.kind in (
+        "panel",
+        "tile",
+        "glass",
+        "hardboard",
+        "wood",
+        "mug",
+        "tumbler",
+        "plastic",
+    )
+
+
+def is_overloaded(blank: Blank, contact_kpa: float) -> bool:
+    """Whether a contact pressure is over what the blank stands."""
+    return blank.limit_kpa is not None and contact_kpa > blank.limit_kpa
+
+
+def beyond_heat(blank: Blank, true_c: float, library: Mapping[str, Material] | None = None):
+    """The blank's heat limit in °C where a platen is beyond it at once; None where it is not."""
+    material = (library or materials()).get(blank.material)
+    limit = blank.scorch_c or (material.scorch_c if material else None)
+    return limit if limit is not None and true_c > limit + FAR_BEYOND_K else None

@@ -1,0 +1,88 @@
+"""How a piece comes out, in one word, and why: the same everywhere."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tempermark.core.pressing.closing import Pressed
+
+# Of the density that the blank can take, or of a full bond (formats/commands.md, "outcome"): from
+# here good, from here slightly pale or weak, below it plainly.
+GOOD_FROM, SLIGHTLY_FROM = 0.9, 0.75
+# No risk may be greater in a good piece; from the second figure on most are ruined.
+RISK_LIMIT, OVERDONE_FROM = 0.2, 0.5
+# Water that counts as some, g/m² where it reaches the print.
+DAMP_FROM_G_M2 = 0.5
+# A cloth with less polyester stays weak however full it is.
+WEAK_SHARE = 0.75
+GOOD, PALE, WEAK_BOND, OVERDONE, DAMP = "good", "pale", "weak_bond", "overdone", "damp"
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """One of good, pale, weak_bond, overdone and damp, and what speaks for it."""
+
+    code: str
+    because: tuple[str, ...]
+
+
+def is_good(filled, worst_risk):
+    """Whether pieces with these shares of what is possible and worst risks are good (arrays)."""
+    return (np.asarray(filled) >= GOOD_FROM) & (np.asarray(worst_risk) <= RISK_LIMIT)
+
+
+def verdict_of(made: Pressed) -> Verdict:
+    """The verdict of one piece; what is short comes before what is overdone or damp."""
+    short = made.transfers and made.filled < GOOD_FROM
+    risks = {name: float(values[0]) for name, values in made.outcome.risks.items()}
+    over = [name for name, value in risks.items() if value > RISK_LIMIT]
+    code = GOOD
+    if short:
+        code = PALE if made.is_dye else WEAK_BOND
+    elif over:
+        code = OVERDONE
+    elif made.water_g_m2 >= DAMP_FROM_G_M2:
+        code = DAMP
+    if short and over and max(risks.values()) >= OVERDONE_FROM:
+        code = OVERDONE
+    return Verdict(code, tuple(_because(made, over)))
+
+
+def _because(made: Pressed, over: list[str]):
+    face = float(made.reached.last_c[0])
+    if made.is_dye and made.piece.share == 0:
+        yield "a bare face takes no dye"
+        return
+    if made.is_dye and made.receiver is not None:
+        yield (
+            f"{made.receiver.label} takes {_percent(made.filled)} of the dye it can hold; "
+            f"{face:.0f} °C under the transfer at the end"
+        )
+        if made.piece.share < WEAK_SHARE:
+            yield f"{_percent(made.piece.share)} polyester: weak even when full"
+    elif made.has_film:
+        yield (
+            f"the adhesive flows for {made.reached.flows_s[0]:.0f} s and reaches "
+            f"{_percent(made.bond)} of a full bond; {face:.0f} °C under the film at the end"
+        )
+    for name in over:
+        yield _too_much(made, name)
+    if made.water_g_m2 >= DAMP_FROM_G_M2:
+        yield f"{made.water_g_m2:.1f} g/m² of water is left where it reaches the print"
+
+
+def _too_much(made: Pressed, name: str) -> str:
+    r, p, kpa = made.reached, made.piece, made.request.kpa
+    hottest = float(r.hottest_c[0])
+    return {
+        "scorch": f"{hottest:.0f} °C for this long marks it: its limit is {p.scorch_c:.0f} °C",
+        "blowout": "more dye arrives than the surface takes up: "
+        f"{made.uptake / p.spreads_from:.1f} of where gas spreads",
+        "rim": "too much adhesive is pressed out",
+        "migration": f"the dye of the cloth moves into the film from {p.migrates_c or 0:.0f} °C",
+        "dents": f"soft from {p.softens_c or 0:.0f} °C and under {kpa:.0f} kPa",
+    }[name]
+
+
+def _percent(share: float) -> str:
+    return f"{100 * share:.0f} %"
