@@ -19,6 +19,7 @@ JSON_COMMANDS = (
     "pressure",
     "simulate",
     "window",
+    "outcome",
     "cool",
     "diagnose",
 )
@@ -35,7 +36,7 @@ HELP = """./tempermark WORD
                      (--help lists what it can play)
   check              linters, types, layers, templates, migrations, built files
 
-  reading | survey | setpoint | pressure | simulate | window | cool | diagnose
+  reading | survey | setpoint | pressure | simulate | window | outcome | cool | diagnose
                      FILE|- [--batch]
                      one JSON document in, one out (docs/formats)
 """

@@ -1,6 +1,7 @@
 """tempermark.press/1: heat through the stack over the dwell."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -9,7 +10,9 @@ from tempermark.core.thermal import dye
 from tempermark.core.thermal import press as pressing
 from tempermark.core.thermal.conduction import Course, Heater
 from tempermark.core.thermal.materials import REGAIN_AT, materials
+from tempermark.core.thermal.outcome import USUAL_SCORCH_C, Piece, outcome, reached
 from tempermark.core.thermal.press import Closing
+from tempermark.core.thermal.receivers import receiver_of_material, receivers
 from tempermark.core.thermal.stack import Layer
 from tempermark.files.document import Fields, read_format
 
@@ -24,7 +27,6 @@ RANGES = {
     "density_kg_m3": (1.0, 25_000.0, " kg/m³"),
     "specific_heat_j_kgk": (50.0, 10_000.0, " J/kgK"),
 }
-FILMS = ("film_pu",)
 
 
 def answer(data: object) -> dict:
@@ -34,9 +36,11 @@ def answer(data: object) -> dict:
     samples, levels = _asked(fields, closing.time_s if closing else None)
     interface = _interface(fields, "dye_interface", len(names))
     polyester = fields.number("polyester", 0, 1, default=1.0)
+    receiver = fields.choice("receiver", tuple(receivers()), default=None)
     fields.done()
     course = pressing.press(closing)
-    return to_document(closing, course, names, samples, levels, interface, polyester)
+    piece = piece_of(names, interface, receiver, polyester) if len(names) > 1 else None
+    return to_document(closing, course, len(names), samples, levels, piece)
 
 
 def closing_from_fields(fields: Fields) -> tuple[Closing, list[str]]:
@@ -166,26 +170,27 @@ def _numbers(
 def to_document(
     closing: Closing,
     course: Course,
-    names: list[str],
+    layers: int,
     samples: Sequence[float],
     levels: Sequence[float],
-    interface: int | None,
-    polyester: float,
+    piece: Piece | None,
 ) -> dict:
-    """The answer for one place."""
-    dose = None if interface is None else float(pressing.dose(course, interface)[0])
+    """The answer for one place. The dose is the clock's; density what the surface makes of it."""
+    dyes = piece if piece is not None and piece.is_dye else None
+    dose = float(pressing.dose(course, dyes.interface)[0]) if dyes else None
+    uptake = float(pressing.over_time(course, dyes.law.at, dyes.interface)[0]) if dyes else 0.0
     document: dict[str, object] = {
-        "interfaces": _interfaces(course, len(names), samples, levels),
+        "interfaces": _interfaces(course, layers, samples, levels),
         "dose": dose and round(dose, 6),
-        "density": None if dose is None else round(float(dye.density(dose, polyester)), 6),
+        "density": round(float(dye.density(uptake, dyes.share)), 6) if dyes else None,
         "energy_j_m2": {
             "in": round(float(course.energy_in[0]), 3),
             "out": round(float(course.energy_out[0]), 3),
             "stored": round(float(course.stored[0]), 3),
             "evaporated": round(float(course.evaporated[0]), 3),
         },
-        "risks": _risks(closing, course, names, interface, dose),
-        "notes": _notes(closing, course),
+        "risks": _risks(closing, course, piece),
+        "notes": _notes(closing, course, piece),
     }
     if closing.heater is not None:
         document["upper_min_c"] = round(float(course.upper_c.min()), 4)
@@ -219,47 +224,82 @@ def _interfaces(course: Course, layers: int, samples, levels) -> list[dict]:
     ]
 
 
-def _risks(closing: Closing, course: Course, names, interface, dose) -> dict:
-    """Scorch of the hottest receiving face, blowout of the dye, squeeze-out of a film."""
-    if not len(course.below_c[0, 0]):
+def piece_of(names: list[str], interface: int | None, receiver: str | None, polyester: float):
+    """The face that is looked at, by its materials: the surface that takes the dye (the clock alone
+    where it is not known), a film's adhesive above it, and the limits of what lies below.
+    """
+    library = materials()
+    face = len(names) - 2 if interface is None else interface
+    film = next((i for i, name in enumerate(names[:-1]) if _adhesive(name) is not None), None)
+    if interface is None and film is not None:
+        face = film
+    below, above = library.get(names[face + 1]), library.get(names[face])
+    adhesive = above.adhesive if above else None
+    if adhesive is not None and below is not None:
+        adhesive = replace(
+            adhesive,
+            bonded_kpa_s=below.relief * adhesive.bonded_kpa_s,
+            halved_kpa_s=below.relief * adhesive.halved_kpa_s,
+        )
+    code = receiver or (receiver_of_material(below.name) if below else None)
+    surface = receivers()[code] if code else None
+    return Piece(
+        interface=face,
+        share=polyester,
+        is_dye=interface is not None,
+        adhesive=adhesive,
+        scorch_c=(below.scorch_c if below else None) or USUAL_SCORCH_C,
+        softens_c=below.softens_c if below else None,
+        is_soft=surface.is_soft if surface else True,
+        law=surface.law if surface else dye.STARTING,
+        spreads_from=surface.spreads_from if surface else dye.BLOWOUT_FROM,
+    )
+
+
+def _adhesive(name: str):
+    material = materials().get(name)
+    return material.adhesive if material else None
+
+
+def _risks(closing: Closing, course: Course, piece: Piece | None) -> dict:
+    """Scorch, blowout of the dye and squeeze-out of a film, by the one outcome of every page."""
+    if piece is None:
         nothing = {"value": 0.0, "because": "one layer has no interface"}
         return {"scorch": nothing, "blowout": nothing, "squeeze_out": nothing}
-    face = interface if interface is not None else int(course.below_c[-1, 0].argmax())
-    scorched = float(pressing.over_time(course, pressing.scorch_rate, face)[0])
-    hottest = float(course.below_c[:, 0, face].max())
-    pressed = closing.pressure_kpa
-    blown = None if dose is None else dose / dye.BLOWOUT_FROM
-    film = next((i for i, name in enumerate(names[:-1]) if name in FILMS), None)
-    squeezed = None
-    if film is not None and pressed is not None:
-        squeezed = float(pressing.squeeze(course, film, pressed)[0])
+    kpa = np.ones(1) if closing.pressure_kpa is None else closing.pressure_kpa
+    made = reached(course, piece, kpa)
+    risks = outcome(made, piece, kpa).risks
+    film = None if closing.pressure_kpa is None else piece.adhesive
+    scorched, hottest = float(made.scorch[0]), float(made.hottest_c[0])
     return {
         "scorch": _risk(
-            scorched,
-            f"the face at {hottest:.0f} °C reaches {scorched:.2f} of a beginning yellowing",
+            float(risks["scorch"][0]),
+            f"the face at {hottest:.0f} °C reaches {scorched:.2f} of what begins to mark it; a "
+            f"minute at {piece.scorch_c:.0f} °C is 1",
         ),
         "blowout": _risk(
-            blown,
-            "no dye"
-            if blown is None
-            else f"dose {dose:.1f}; gas spreads from {dye.BLOWOUT_FROM:g}",
+            float(risks["blowout"][0]) if piece.is_dye else 0.0,
+            f"uptake {made.uptake[0]:.1f}; gas spreads from {piece.spreads_from:g}"
+            if piece.is_dye
+            else "no dye",
         ),
         "squeeze_out": _risk(
-            squeezed,
-            "no film under a known pressure"
-            if squeezed is None
-            else f"{squeezed:.2f} of what halves the adhesive's thickness",
+            float(risks["rim"][0]) if film else 0.0,
+            f"{made.flow_kpa_s[0] / film.halved_kpa_s:.2f} of what halves the adhesive's thickness"
+            if film
+            else "no film under a known pressure",
         ),
     }
 
 
-def _risk(reached: float | None, because: str) -> dict:
-    value = 0.0 if reached is None else float(pressing.risk(reached))
+def _risk(value: float, because: str) -> dict:
     return {"value": round(value, 4), "because": because}
 
 
-def _notes(closing: Closing, course: Course) -> list[str]:
+def _notes(closing: Closing, course: Course, piece: Piece | None) -> list[str]:
     notes = []
+    if piece is not None and piece.is_dye and piece.law == dye.STARTING:
+        notes.append("The receiving surface is not known: density is the clock's, 1 − e^(−dose).")
     left = float(course.water_left.sum())
     if left > 1e-6:
         notes.append(f"{left * 1e3:.1f} g/m² of water is still in the stack.")

@@ -43,7 +43,7 @@ def outcome(browse, element):
 
 def test_a_change_is_shown_accepted_held_and_taken_back(browse, browse_as, lead, element, scored):
     told = room.words(browse.get(LEARN))
-    assert "3 scored pieces about dye on polyester cloth" in told
+    assert "New to learn about polyester cloth" in told
     assert "Ask a lead to accept it" in told
     assert browse.post(ACCEPT).status_code == 403
     before = outcome(browse, element)

@@ -72,7 +72,7 @@ def layers(response):
 def test_every_wrong_stack_says_why(page):
     for doing, said in (
         ("out:3", "A sheet of plain paper inside: dye gas goes through"),
-        ("turn:1", "Transfer face down, ink to the blank: the ink looks at the platen"),
+        ("turn:1", "Transfer face down, ink to the blank: the ink faces the platen"),
         ("turn:2", "Coated side to the ink: dye takes nothing from a bare side"),
         ("out:0", "nothing lies between the platen and the transfer"),
         ("move:0:1", "a sheet lies between the transfer and the blank"),
@@ -149,7 +149,7 @@ def test_after_the_steps_before_a_panel_prints_darker(browse, page):
     page = partial(page, path, layer=["parchment", *stack], blank=panel.pk)
     cold = room.words(page(), "h1")
     warm = page(after="on")
-    figure = lambda text: int(re.search(r"(\d+)\s% of full density", text)[1])  # noqa: E731
+    figure = lambda text: int(re.search(r"(\d+)\s%", text)[1])  # noqa: E731
     assert figure(room.words(warm, "h1")) > figure(cold) + 5
     starts = re.search(r"The steps before leave the face at (\d+)", room.words(warm))[1]
     row = browse.get(f"{path}row/?{warm.wsgi_request.GET.urlencode()}")

@@ -82,7 +82,7 @@ def _face_up(stack: Stacked, codes) -> Fault | None:
         return None
     if stack.method in FILM_METHODS:
         return None
-    return Fault("face_up", "the ink looks at the platen", "transfer face down, ink to the blank")
+    return Fault("face_up", "the ink faces the platen", "transfer face down, ink to the blank")
 
 
 def _bare_side(stack: Stacked, codes) -> Fault | None:
@@ -112,7 +112,7 @@ def _film_upside_down(stack: Stacked, codes) -> Fault | None:
         return None
     return Fault(
         "film_upside_down",
-        "the carrier lies under its film, so the adhesive looks at the platen",
+        "the carrier lies under its film, so the adhesive faces the platen",
         "carrier up, adhesive to the cloth",
     )
 
@@ -163,8 +163,8 @@ def _fixed_ptfe_for_dye(stack: Stacked, codes) -> Fault | None:
         return None
     return Fault(
         "fixed_ptfe_for_dye",
-        "the PTFE fixed on the platen keeps the dye's moisture in and may carry old ink",
-        "take it off for dye work",
+        "it keeps the moisture in and may carry old ink",
+        "take the PTFE cover off for dye work",
     )
 
 

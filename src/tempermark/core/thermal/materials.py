@@ -35,7 +35,8 @@ class Material:
     Limits in °C, None where it has none: a minute at `scorch_c` begins to mark it, at `softens_c`
     it gives way under load, its adhesive flows from `flows_c`, and never hotter than `most_c`.
     `bonded_kpa_s` and `halved_kpa_s` are its adhesive's (core/thermal/outcome.py, `Adhesive`); on
-    cloth with `relief` it must flow so many times as far as on smooth jersey. Loose powder runs together from `melts_c`.
+    cloth with `relief` it must flow so many times as far as on smooth jersey. Loose powder
+    runs together from `melts_c`.
     """
 
     name: str

@@ -12,9 +12,8 @@ from tempermark.core.thermal.stack import Cells, Layer, contact_m2k_w, cut
 
 # Scorch: a minute at 210 °C begins to yellow cotton; activated, steeper than dye (handbook 3).
 SCORCH_REFERENCE_C, SCORCH_AT_S, SCORCH_ACTIVATION_J_MOL = 210.0, 60.0, 150_000.0
-# Hot melt: viscosity falls e-fold per 12 K; squeeze-out 1/h² = 1/h₀² + C·p·t/η (handbook 3). C is
-# set so that a firm 60 kPa for 15 s at 160 °C halves the layer; starting value.
-MELT_FALL_K, MELT_REFERENCE_C, MELT_HALVED_KPA_S = 12.0, 160.0, 60.0 * 15.0
+# Hot melt: viscosity falls e-fold per 12 K (handbook 3).
+MELT_FALL_K = 12.0
 # A risk of one half where dose, scorch or squeeze reach their reference; how sharply it rises.
 SHARPNESS = 4.0
 
@@ -157,16 +156,6 @@ def activated(reference_c: float, seconds: float, activation_j_mol: float) -> Ra
         return np.exp(-activation_j_mol / GAS_CONSTANT_J_MOL_K * inverse) / seconds
 
     return rate
-
-
-# Share of a beginning yellowing in a second at °C: 1/60 at 210 °C.
-scorch_rate = activated(SCORCH_REFERENCE_C, SCORCH_AT_S, SCORCH_ACTIVATION_J_MOL)
-
-
-def squeeze(course: Course, interface: int, pressure_kpa: np.ndarray) -> np.ndarray:
-    """How far hot melt is squeezed out (p,): 1 where its layer is half as thick as before."""
-    fluidity = over_time(course, lambda t: np.exp((t - MELT_REFERENCE_C) / MELT_FALL_K), interface)
-    return pressure_kpa * fluidity / MELT_HALVED_KPA_S
 
 
 def risk(reached) -> np.ndarray:

@@ -41,12 +41,14 @@ def headline(made: Pressed, unit: str) -> str:
     if made.is_dye:
         if made.piece.share == 0:
             return "No dye takes: this face has no polymer to hold it."
-        return (
-            f"{outcome_word(made)}: {percent(made.filled)} of full density, {there} under the "
-            "transfer at the end."
-        )
+        share = percent(made.filled)
+        if made.filled < GOOD_FROM:
+            share = f"{share} of full density"
+        return f"{outcome_word(made)}: {share}, {there} under the transfer at the end."
     if made.has_film:
-        bond = f"{percent(made.bond)} of a full bond"
+        bond = percent(made.bond)
+        if made.bond < GOOD_FROM:
+            bond = f"{bond} of a full bond"
         return f"{outcome_word(made)}: {bond}, {there} under the film at the end."
     left = made.water_g_m2
     if left < DAMP_FROM_G_M2:

@@ -96,17 +96,13 @@ def _with(value: float, spread: float) -> str:
 
 def headline(surfaces: list[Learned], heat: HeatLearned) -> str:
     """What there is to accept, in one sentence."""
-    said = [
-        f"{one.taught.pieces} scored piece{'s' * (one.taught.pieces > 1)} about {one.label}"
-        for one in surfaces
-        if one.is_news and one.taught is not None
-    ]
-    count = len(heat.traces)
+    said = [one.receiver.label for one in surfaces if one.is_news]
     if heat.is_news:
-        said.append(f"{count} trace{'s' * (count > 1)} about contacts and sheets")
+        said.append("contacts and sheets")
     if not said:
         return "Nothing new to learn."
-    return f"New to learn: {', '.join(said)}."
+    last = said.pop()
+    return f"New to learn about {', '.join(said)}{' and ' if said else ''}{last}."
 
 
 @dataclass(frozen=True)

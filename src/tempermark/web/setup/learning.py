@@ -37,6 +37,9 @@ from tempermark.web.setup.models import HEAT_SUBJECT, Blank, Lesson, StackTrace
 # So many of the newest pieces teach a surface; a page waits for them.
 MOST_PIECES = 40
 KEPT_LESSONS = 32
+# A rate off by so many of its own standard deviations is news, and so is one known to less than
+# this share of what it was.
+NEWS_SDS, SURER_SHARE = 0.5, 0.6
 
 
 def surfaces() -> list[str]:
@@ -117,14 +120,15 @@ class Learned:
 
     @property
     def is_news(self) -> bool:
-        """Whether the pieces say anything that does not hold yet."""
+        """Whether the pieces say what matters and is not in use: another rate, or one known much
+        better.
+        """
         if self.taught is None:
             return False
-        held = None if self.lesson is None else self.lesson.values
-        return held is None or any(
-            abs(value - held[name]) > 1e-6 * abs(value) + 1e-9
-            for name, value in law_values(self.taught).items()
-        )
+        law, known = law_of(self.receiver, self.lesson)
+        off = abs(np.log(self.taught.law.rate_per_s / law.rate_per_s))
+        surer = self.taught.known.rate_share < SURER_SHARE * known.rate_share
+        return bool(off > NEWS_SDS * known.rate_share or surer)
 
 
 def law_values(taught: Taught) -> dict[str, float]:

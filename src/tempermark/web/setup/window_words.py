@@ -51,8 +51,8 @@ def margin_sentence(told: WindowAnswer, name: str, unit: str) -> str:
     spread = difference_text(2 * told.press.sd_c, unit, 1, sign=False)
     known = "" if told.press.measured else "; its display was never checked"
     return (
-        f"{name} is truly {true} ± {spread}{known}. It is {chance} likely to stay inside the window "
-        f"of {told.windows[0].name}."
+        f"{name} is truly {true} ± {spread}{known}. It is {chance} likely to stay inside the "
+        f"window of {told.windows[0].name}."
     )
 
 
