@@ -107,7 +107,7 @@ def test_map_by_strips(signed_in, blanks):
         isla.wait(lambda before=before: isla.station() != before)
     tab_to(isla, "Finish the map")
     isla.type(Keys.ENTER)
-    isla.sees("Heron presses weaker at its left.")
+    isla.sees("Heron has less pressure on the left.")
     isla.sees("Shim under the pad at the left")
     assert PressureSurvey.objects.get().verdict == "fail"
 

@@ -39,3 +39,21 @@ EXPANSION_PER_K = {
     "copper": 16.5e-6,
     "brass": 19e-6,
 }
+# Codes of the library of materials (core/thermal/materials.toml) for the same solids.
+EXPANDS_LIKE = {
+    "aluminium_panel": "aluminium",
+    "steel_wall": "stainless",
+    "ceramic_tile": "ceramic",
+    "stoneware_wall": "ceramic",
+    "glass": "glass",
+    "hardboard": "hardboard",
+    "acrylic": "acrylic",
+    "petg": "petg",
+}
+
+
+def expansion_per_k(material: str) -> float | None:
+    """Linear expansion of a material in 1/K, by its name in the table or its library code; None for
+    one that is not in it.
+    """
+    return EXPANSION_PER_K.get(EXPANDS_LIKE.get(material, material))

@@ -93,7 +93,7 @@ def test_a_strip_taken_back_is_pulled_again(browse, opened):
 def test_a_map_says_its_weak_side_and_what_to_shim(browse, technician, element):
     survey = strips(technician, element, left_weak)
     text = room.words(browse.get(survey.get_absolute_url()))
-    assert "Heron presses weaker at its left." in text
+    assert "Heron has less pressure on the left." in text
     assert "Shim under the pad at the left by" in text
     assert "maker's manual" in text
     survey.refresh_from_db()
@@ -150,7 +150,7 @@ def test_a_scan_becomes_a_map(browse, element):
     assert survey.right_mm == pytest.approx(0.8, rel=0.1)
     assert survey.print.turned_deg == pytest.approx(1.2, abs=0.05)
     text = room.words(browse.get(survey.get_absolute_url()))
-    assert "Heron presses weaker at its left." in text
+    assert "Heron has less pressure on the left." in text
     kept = browse.get(f"/pressure-maps/{survey.pk}/print.jpg")
     assert Image.open(io.BytesIO(kept.content)).format == "JPEG"
     cells = json.loads(browse.get(f"/pressure-maps/{survey.pk}/map.json").content)
@@ -197,7 +197,7 @@ def test_both_maps_mark_where_both_hold(browse, technician, element):
 
 def test_a_weak_side_is_an_alert_on_the_floor_until_it_is_mended(browse, technician, element):
     strips(technician, element, left_weak, when=timezone.now() - timedelta(days=2))
-    assert "Heron presses weaker at its left." in room.words(browse.get("/"))
+    assert "Heron has less pressure on the left." in room.words(browse.get("/"))
     strips(technician, element, lambda label: "holds")
     assert "presses weaker" not in room.words(browse.get("/"))
     page = room.words(browse.get("/presses/heron/"))
@@ -217,7 +217,7 @@ def test_the_certificate_holds_the_pressure_map(lead, element):
     strips(lead, element, left_weak)
     made = certificates.sign(lead, survey)
     assert made.version == 2
-    assert made.content["pressure"]["words"] == "presses weaker at its left"
+    assert made.content["pressure"]["words"] == "has less pressure on the left"
     assert as_pdf(made).startswith(b"%PDF")
 
 
@@ -285,4 +285,4 @@ def test_strips_on_a_hand_plate_know_more_than_a_weight(browse, technician, elem
     room.blank(thickness_mm=0.5)
     assert "at a guess" in room.words(browse.get(PAGE))
     strips(technician, element, lambda label: "drags")
-    assert "light as its strips told" in room.words(browse.get(PAGE))
+    assert "light by its strips" in room.words(browse.get(PAGE))

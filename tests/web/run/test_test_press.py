@@ -55,7 +55,7 @@ def test_log(browse, element, recipe):
     ("change", "said"),
     [
         ({"dwell_s": "0"}, "out of range"),
-        ({"set_c": "900"}, "Right is −50 °C to 600 °C"),
+        ({"set_c": "900"}, "Right is 20 °C to 300 °C"),
         ({"art_x_mm": "500"}, "off the platen of 400 × 500 mm"),
         ({"closures": "0"}, "greater than or equal to 1"),
         ({"stack": "\n".join("abc" for _ in range(21))}, "At most 20 layers"),

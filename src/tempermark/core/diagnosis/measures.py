@@ -9,9 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tempermark.core.constants import EXPANSION_PER_K
+from tempermark.core.constants import expansion_per_k
 from tempermark.core.diagnosis.case import Case
 from tempermark.core.diagnosis.knowledge_base import Curve
+from tempermark.core.thermal.materials import materials
 from tempermark.core.vocabulary import PRESSURE_CLASSES
 
 # A setting that worked before holds within these (handbook 2, rule 1).
@@ -26,7 +27,6 @@ TRUTH_DECIDES = -3.5
 REOPENING_LOSS_S = 1.5
 # Share of a print-wide deviation that speaks for a zone rather than the whole platen.
 WHOLE_PLATEN_SHARE = 0.35
-SOFTENING_C = {"petg": 80.0, "pla": 60.0, "acrylic": 100.0}
 
 
 @dataclass(frozen=True)
@@ -334,7 +334,7 @@ def art_not_larger(case, curves):
 
 def growth_per_side_mm(case: Case) -> tuple[float, float] | None:
     """Growth per side (width, height) in mm of the heated blank; None if unknown."""
-    alpha = EXPANSION_PER_K.get(case.blank.material or "")
+    alpha = expansion_per_k(case.blank.material or "")
     window = case.recipe.temperature_c
     middle = sum(window) / 2 if window else None
     hot = case.actual.measured_c or case.actual.set_c or middle
@@ -371,7 +371,8 @@ def polyester_share(case, curves):
 
 def softening(case, curves):
     """Plastics that soften below the platen."""
-    limit = SOFTENING_C.get(case.blank.material or "")
+    known = materials().get(case.blank.material or "")
+    limit = known.softens_c if known and known.group == "plastic" else None
     hot = case.actual.measured_c or case.actual.set_c
     if limit is None or hot is None:
         return None

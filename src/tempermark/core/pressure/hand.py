@@ -10,6 +10,8 @@ GRAVITY_M_S2 = 9.80665
 # Share of the body's weight that leaning on a plate at table height brings to it: from a push
 # with straight arms to standing over it. Starting value; its logarithm ± (standard).
 LEANED_SHARE, LEANED_SD = 0.4, 0.3
+# A person leans on the same plate alike to this once a scale showed it (standard). Starting value.
+OWN_LEAN_SD = 0.15
 # A grown person nobody weighed, kg.
 ANYONE_KG, ANYONE_SD = 75.0, 0.18
 # Contact pressure between which a strip of office paper, 20 mm wide with 50 mm under the platen,
@@ -47,6 +49,21 @@ def body_weight_kpa(area_m2: float, weight_kg: float | None = None) -> Range:
     spread = LEANED_SD if weight_kg else float(np.hypot(LEANED_SD, ANYONE_SD))
     value = (weight_kg or ANYONE_KG) * GRAVITY_M_S2 * LEANED_SHARE / area_m2 * 1e-3
     return around(value, spread)
+
+
+def weight_kpa(mass_kg: float, area_m2: float) -> float:
+    """Contact in kPa of a mass that just rests on an area. 2 kg on 120 × 120 mm: 1.4 kPa."""
+    return mass_kg * GRAVITY_M_S2 / area_m2 * 1e-3
+
+
+def leaned_kpa(lean_kg: float, plate_kg: float, area_m2: float) -> Range:
+    """Contact in kPa of a plate and of what a scale showed of a person leaning on it."""
+    return around(weight_kpa(lean_kg + plate_kg, area_m2), OWN_LEAN_SD)
+
+
+def lean_kg_for(contact_kpa: float, plate_kg: float, area_m2: float) -> float:
+    """What a scale should show besides the plate for a contact; 0 where the plate is enough."""
+    return max(0.0, contact_kpa * 1e3 * area_m2 / GRAVITY_M_S2 - plate_kg)
 
 
 def pulled_class(pulls: list[str]) -> PulledClass:

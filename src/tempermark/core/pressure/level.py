@@ -17,6 +17,9 @@ LEAST_HOLLOW_MM = 0.08
 CLEAR_OF_SCATTER = 4.0
 # From the hinge pin to the platen's back rim where nobody measured it, mm. Starting value.
 HINGE_BEHIND_MM = 60.0
+# A sponge gives way to about three quarters of its thickness, then it is solid (open sponge of
+# some 30 % rubber). Starting value.
+MOST_PAD_SHARE = 0.75
 SCALES = (0.12, 0.22)
 STEEPNESS = (0.6, 3.0)
 
@@ -176,3 +179,10 @@ def pinch_mm(change_mm: float, depth_mm: float, hinge_behind_mm: float = HINGE_B
     is Δt · depth ÷ (hinge behind + depth/2). 3 mm on 380 mm, hinge 60 mm behind: 4.56 mm.
     """
     return change_mm * depth_mm / (hinge_behind_mm + depth_mm / 2)
+
+
+def closes_at_all(pinched_mm: float, pad_mm: float) -> bool:
+    """Whether a pinch is one that a pad can give: a press that would press its pad solid at the
+    back does not close.
+    """
+    return pinched_mm <= MOST_PAD_SHARE * pad_mm

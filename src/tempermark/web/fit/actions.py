@@ -1,5 +1,6 @@
 """Changes to what is known of a press's pressure: permission, transaction and record together."""
 
+from dataclasses import asdict
 from uuid import UUID, uuid5
 
 import numpy as np
@@ -10,12 +11,14 @@ from tempermark.core.errors import InputError
 from tempermark.core.pressure.carbon import FilmCurve, Print, read_print, scaled_to_mean
 from tempermark.core.pressure.knob import learn_knob
 from tempermark.core.pressure.pulls import PULL_STEPS
-from tempermark.web.accounts.permissions import must_work
+from tempermark.core.recipes.blank_types import blank_types
+from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.fit import mapping, pictures, queries
 from tempermark.web.fit.models import (
     CarbonPrint,
     ContactReading,
     KnobLesson,
+    LeanReading,
     PressureState,
     PressureSurvey,
     Pull,
@@ -59,6 +62,26 @@ def learn(user, press: Press, shims: list[tuple[float, float]]) -> KnobLesson:
     _forget_positions(press)
     record(user, "learned knob", press, lesson=lesson.pk, lift_mm=knob.lift_mm_per_turn)
     return lesson
+
+
+@transaction.atomic
+def note_lean(user, press: Press, kg: float) -> LeanReading:
+    """What a scale under a hand plate showed of this person."""
+    must_work(user)
+    reading = LeanReading.objects.create(press=press, by=user, kg=kg)
+    record(user, "noted lean", press, kg=kg)
+    return reading
+
+
+@transaction.atomic
+def withdraw_lean(user, reading: LeanReading) -> None:
+    """A reading that was wrong: its own person's, or by a lead."""
+    must_work(user)
+    if reading.by_id != user.pk:
+        must_lead(user)
+    reading.withdrawn_at = timezone.now()
+    reading.save(update_fields=["withdrawn_at"])
+    record(user, "withdrew lean", reading.press, kg=reading.kg)
 
 
 @transaction.atomic
@@ -279,6 +302,22 @@ def add_raised(user, blank: Blank, fields: dict) -> RaisedPart:
     part = RaisedPart.objects.create(blank=blank, **fields)
     record(user, "drew raised part", blank, part=part.pk)
     return part
+
+
+@transaction.atomic
+def add_usual_raised(user, blank: Blank) -> int:
+    """What stands up on a blank of its shipped kind, drawn on it; how many parts. None where it has
+    some already.
+    """
+    must_work(user)
+    kind = blank_types().get(blank.like)
+    if kind is None or blank.raised_parts.exists():
+        return 0
+    parts = [RaisedPart(blank=blank, **asdict(part)) for part in kind.raised]
+    RaisedPart.objects.bulk_create(parts)
+    if parts:
+        record(user, "drew usual raised parts", blank, parts=len(parts))
+    return len(parts)
 
 
 @transaction.atomic

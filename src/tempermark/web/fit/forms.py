@@ -81,6 +81,18 @@ class ShimForm(PlainForm):
         return data
 
 
+class LeanForm(PlainForm):
+    """What a scale under a hand plate shows, less the plate."""
+
+    kg = NumberField(
+        label="The scale shows, leaning as usual",
+        min_value=0.1,
+        max_value=150,
+        suffix="kg",
+        help_text="set to zero with the plate on it",
+    )
+
+
 class ReadingForm(PlainForm):
     """A contact pressure read with the press closed."""
 

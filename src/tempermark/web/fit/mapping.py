@@ -23,6 +23,7 @@ from tempermark.core.pressure.stack import (
 from tempermark.web.fit import queries
 from tempermark.web.fit.models import PressureSurvey
 from tempermark.web.floor.models import Press
+from tempermark.web.setup.library import limits_of
 from tempermark.web.setup.models import Blank
 
 # Without a session the lift is the maker's word, and the knob stands by feel: standard.
@@ -98,7 +99,7 @@ def thickness_mm(blank: Blank) -> float:
 
 def limit_kpa(blank: Blank) -> float | None:
     """The contact it stands at most: its own limit, else that of its kind."""
-    return blank.limit_kpa or KIND_LIMIT_KPA.get(blank.kind)
+    return limits_of(blank).limit_kpa or KIND_LIMIT_KPA.get(blank.kind)
 
 
 @dataclass(frozen=True)

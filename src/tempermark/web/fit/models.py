@@ -72,6 +72,25 @@ class ContactReading(models.Model):
         return f"{self.press.name}: {self.contact_kpa:.0f} kPa"
 
 
+class LeanReading(models.Model):
+    """What a scale under a hand plate showed of a person leaning on it, kg; the newest of a person
+    and press that is not withdrawn holds.
+    """
+
+    press = models.ForeignKey(Press, on_delete=models.PROTECT, related_name="lean_readings")
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+    kg = models.FloatField()
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+        constraints = [models.CheckConstraint(condition=Q(kg__gt=0), name="lean_positive")]
+
+    def __str__(self) -> str:
+        return f"{self.press.name}: {self.kg:.1f} kg"
+
+
 class PressureState(models.Model):
     """Where a press stands since a moment, and for what it was set so."""
 
@@ -142,14 +161,14 @@ class PressureSurvey(models.Model):
 
     @property
     def weak_words(self) -> str:
-        """`weaker at its left`, `hollow pad`, or nothing when it failed in nothing."""
+        """`has less pressure on the left`, `has a hollow pad`, or nothing when it failed in nothing."""
         if self.verdict != "fail":
             return ""
         across = (self.right_mm or 0.0, self.right_sd_mm or 0.0, "left", "right")
         along = (self.back_mm or 0.0, self.back_sd_mm or 0.0, "front", "back")
         value, sd, low, high = max(across, along, key=lambda way: abs(way[0]))
         if abs(value) >= max(LEVEL_ENOUGH_MM, 2 * sd):
-            return f"presses weaker at its {low if value > 0 else high}"
+            return f"has less pressure on the {low if value > 0 else high}"
         return "has a hollow pad" if self.hollow_mm else "does not press everywhere"
 
     def get_absolute_url(self) -> str:

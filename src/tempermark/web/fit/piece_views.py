@@ -17,6 +17,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.fit import actions, charts, mapping, queries
 from tempermark.web.fit.forms import CapForm, PieceForm, RaisedForm, VesselForm
 from tempermark.web.fit.models import RaisedPart
+from tempermark.web.fit.sleeves import VESSEL_KINDS, tube_of
 from tempermark.web.floor.models import Element, Press, PressKind
 from tempermark.web.measure import queries as temperatures
 from tempermark.web.setup.models import Blank
@@ -26,7 +27,6 @@ USUAL_PIECE_MM = (480.0, 560.0)
 MIDDLE_KPA = 32.0
 # Sleeve ends lie open to the room; they are warmed by what they touch. Starting value.
 OPENING_SHARE = 0.65
-VESSEL_KINDS = ("mug", "tumbler")
 PATHS = {"mug": "vessel", "tumbler": "vessel", "cap": "cap"}
 
 
@@ -199,6 +199,9 @@ def vessel(request, pk=None):
     asked = request.GET if "top_mm" in request.GET else None
     form = VesselForm(asked or _usual_vessel(blank))
     context = {"form": form, "blank": blank, "vessels": _vessels()}
+    context["ask"] = asked is None and blank is not None and tube_of(blank) is None
+    if context["ask"]:
+        return render(request, "fit/vessel.html", context)
     if form.is_valid():
         data = form.cleaned_data
         tube = vessels.Tube(data["top_mm"], data["bottom_mm"], data["height_mm"])
@@ -213,9 +216,12 @@ def _vessels():
 
 
 def _usual_vessel(blank: Blank | None) -> dict:
+    """A vessel as noted; of a blank whose diameters nobody noted nothing is guessed."""
     given = {"top_mm": "82", "bottom_mm": "82", "height_mm": "95", "art_mm": "200"}
     if blank is None:
         return given
+    if tube_of(blank) is None:
+        given = dict.fromkeys(given, "")
     noted = {
         "top_mm": blank.top_diameter_mm,
         "bottom_mm": blank.bottom_diameter_mm,

@@ -9,6 +9,7 @@ from tempermark.core.pressure.wear import PACE_DAYS, USUAL_LIFE, Life, life
 from tempermark.web.fit.models import (
     ContactReading,
     KnobLesson,
+    LeanReading,
     Part,
     PressureState,
     PressureSurvey,
@@ -22,6 +23,11 @@ from tempermark.web.run.models import TestPress
 def lesson(press: Press) -> KnobLesson | None:
     """The knob's session that holds: the newest not withdrawn."""
     return press.knob_lessons.filter(withdrawn_at=None).select_related("by").first()
+
+
+def lean(press: Press, user) -> LeanReading | None:
+    """How a person leans on a hand plate, as a scale showed it; None while nobody read it."""
+    return LeanReading.objects.filter(press=press, by=user, withdrawn_at=None).first()
 
 
 def contact_readings(press: Press):

@@ -1,9 +1,10 @@
 """What to set on a press for a blank, and what happens if nothing is changed."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from tempermark.core.pressing.limits import BRITTLE_KINDS, Refusal, refusal
 from tempermark.core.pressure import hand
 from tempermark.core.pressure.contact import (
     GAUGE_SD_KPA,
@@ -25,10 +26,14 @@ from tempermark.core.pressure.stack import thickness_sd_mm
 from tempermark.web.fit import mapping, queries
 from tempermark.web.fit.models import PressureState
 from tempermark.web.floor.models import Element, Mechanism, Press
+from tempermark.web.setup.heat import core_blank
+from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank
 
 # A gauge is set to this, kPa.
 LINE_STEP_KPA = 5.0
+# A plate's own weight is known well, how evenly it rests less: standard, as a share.
+PLATE_SD = 0.1
 
 
 @dataclass(frozen=True)
@@ -42,6 +47,8 @@ class Load:
     sheets_mm: float
     pillow_mm: float
     wanted: str
+    # What a scale showed of the person who leans, kg; hand plates only.
+    lean_kg: float | None = None
 
     @property
     def aim_kpa(self) -> float:
@@ -93,6 +100,9 @@ class Advice:
     concentrated: float | None = None
     # The platen front to back, for what a hinge does.
     depth_mm: float | None = None
+    # What the person would have to lean with on a scale, kg; hand plates only.
+    lean_for_kg: float | None = None
+    refusal: Refusal | None = None
 
     @property
     def chance(self) -> float | None:
@@ -101,8 +111,21 @@ class Advice:
 
     @property
     def may_be_noted(self) -> bool:
-        """Whether "I have set it so" means something."""
-        return not self.refused and self.missing != "lesson"
+        """Whether "it is set" means something."""
+        return not self.refused and self.refusal is None and self.missing != "lesson"
+
+    @property
+    def overload(self) -> str:
+        """`then` or `unchanged` where that may press harder than the blank stands, else nothing:
+        the middle of what is expected, or of a brittle blank the most that it may be.
+        """
+        if self.limit_kpa is None:
+            return ""
+        brittle = self.load.blank.kind in BRITTLE_KINDS
+        for name, found in (("then", self.then), ("unchanged", self.unchanged)):
+            if found is not None and (found.high if brittle else found.value) > self.limit_kpa:
+                return name
+        return ""
 
 
 def advise(press: Press, element: Element | None, load: Load) -> Advice:
@@ -114,7 +137,9 @@ def advise(press: Press, element: Element | None, load: Load) -> Advice:
         Mechanism.TOGGLE: _lever,
         Mechanism.HAND: _hand,
     }
-    return by_mechanism[Mechanism(press.mechanism)](press, element, load)
+    advice = by_mechanism[Mechanism(press.mechanism)](press, element, load)
+    library = shop_materials()
+    return replace(advice, refusal=refusal(core_blank(load.blank, library), library))
 
 
 def _begun(press: Press, load: Load, element=None) -> dict:
@@ -235,8 +260,21 @@ def _hand(press: Press, element, load: Load) -> Advice:
     if element is not None and size is not None:
         # A hand plate never presses beyond the smaller of both.
         area = loaded_area_m2((element.width_mm, element.height_mm), size, True)
+    if load.wanted == "resting":
+        return _resting(press, begun, area)
+    begun["lean_for_kg"] = hand.lean_kg_for(load.aim_kpa, press.plate_kg or 0.0, area)
     survey = queries.latest(element) if element else None
     computed = mapping.compute(survey) if survey else None
-    # Strips pulled by this person on this plate know more than a weight does.
-    told = computed.contact if computed else hand.body_weight_kpa(area)
-    return Advice(**begun, then=told, learned=computed is not None)
+    if load.lean_kg is not None:
+        then = hand.leaned_kpa(load.lean_kg, press.plate_kg or 0.0, area)
+        return Advice(**begun, then=then)
+    # Strips pulled on this plate know more than a body's weight does.
+    then = computed.contact if computed else hand.body_weight_kpa(area)
+    return Advice(**begun, then=then, learned=computed is not None)
+
+
+def _resting(press: Press, begun: dict, area: float) -> Advice:
+    """A plate that only rests: its own weight, where that is known."""
+    if press.plate_kg is None:
+        return Advice(**begun, missing="plate")
+    return Advice(**begun, then=around(hand.weight_kpa(press.plate_kg, area), PLATE_SD))

@@ -14,17 +14,19 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.fit import actions, charts, mapping, queries, words
 from tempermark.web.fit.forms import (
     MOST_SHIMS,
+    LeanForm,
     LoadForm,
     ReadingForm,
     ShimForm,
     WearForm,
     initial_load,
 )
-from tempermark.web.fit.models import ContactReading, KnobLesson, Part
+from tempermark.web.fit.models import ContactReading, KnobLesson, LeanReading, Part
 from tempermark.web.fit.setting import Load, advise
-from tempermark.web.floor.models import Press
+from tempermark.web.floor.models import Mechanism, Press
 from tempermark.web.floor.queries import fitted_first
 from tempermark.web.kit.keys import form_key
+from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.models import Blank, RecipeVersion
 from tempermark.web.setup.queries import current_versions
 
@@ -77,18 +79,27 @@ def _setting(request, press: Press, data) -> dict:
         "state": queries.state(press),
     }
     context["state_words"] = words.state_text(context["state"], press.name, context["by_feel"])
+    version = _chosen_recipe(data)
+    if version is not None and not form.is_bound:
+        context["ask_blank"] = version
     if form.is_bound and form.is_valid():
-        context |= _advice(press, element, Load(**form.cleaned_data))
+        context |= _advice(press, element, _load(request, press, form))
     return context
+
+
+def _load(request, press: Press, form) -> Load:
+    """What is pressed, and how the person leans where that matters."""
+    reading = queries.lean(press, request.user) if press.mechanism == Mechanism.HAND else None
+    return Load(**form.cleaned_data, lean_kg=reading.kg if reading else None)
 
 
 def _filled(press: Press, data) -> dict | None:
     """The form as sent; what a new blank or recipe implies is filled in; by default the last."""
     state = queries.state(press)
-    blank = _chosen_blank(data, state)
+    version = _chosen_recipe(data)
+    blank = _chosen_blank(data, state, version)
     if blank is None:
         return None
-    version = _chosen_recipe(data)
     given = initial_load(blank, version)
     if state is not None and "blank" not in data and version is None:
         given |= {
@@ -102,16 +113,20 @@ def _filled(press: Press, data) -> dict | None:
     for name in kept:
         if name in data and "recipe" not in data:
             given[name] = data[name]
-    given["blank"] = data.get("blank") or blank.pk
+    given["blank"] = blank.pk if version is not None else data.get("blank") or blank.pk
     return given
 
 
-def _chosen_blank(data, state) -> Blank | None:
+def _chosen_blank(data, state, version: RecipeVersion | None) -> Blank | None:
+    """The blank asked for; with a recipe one that it is for, else the last one or the first."""
     text = data.get("blank", "")
-    if text.isdecimal():
-        found = Blank.objects.filter(pk=int(text)).first()
-        if found is not None:
+    found = Blank.objects.filter(pk=int(text)).first() if text.isdecimal() else None
+    if version is not None:
+        if found is not None and found.kind == version.recipe.blank_kind:
             return found
+        return next(iter(suitable(version)), None)
+    if found is not None:
+        return found
     return state.blank if state and state.blank else Blank.objects.first()
 
 
@@ -133,6 +148,7 @@ def _advice(press, element, load: Load) -> dict:
         "unchanged_right": advice.unchanged is not None
         and class_of(advice.unchanged.value) == load.wanted,
         "limit": words.limit_text(advice),
+        "overload": words.overload_text(advice),
         "section": charts.section(advice),
         "parts": _parts(load),
         "knob": mapping.knob_of(press) if press.mechanism == "knob" else None,
@@ -160,7 +176,7 @@ def set_pressure(request, slug):
         messages.error(request, "What is pressed was not understood; nothing was noted.")
         return redirect("fit:pressure", slug)
     try:
-        advice = advise(press, _element(press), Load(**form.cleaned_data))
+        advice = advise(press, _element(press), _load(request, press, form))
         state = actions.set_pressure(request.user, advice, form_key(request.POST.get("form_key")))
     except InputError as error:
         messages.error(request, str(error))
@@ -199,11 +215,11 @@ def learn(request, slug):
                 messages.success(request, f"{press.name}’s knob is learned.")
                 return redirect("fit:learn", slug)
     wrong = bool(problems) or (request.method == "POST" and not formset.is_valid())
-    context = _lesson_context(press) | {"formset": formset, "problems": problems}
+    context = _lesson_context(press, request.user) | {"formset": formset, "problems": problems}
     return render(request, "fit/learn.html", context, status=422 if wrong else 200)
 
 
-def _lesson_context(press: Press) -> dict:
+def _lesson_context(press: Press, user) -> dict:
     readings = list(queries.contact_readings(press)[:30])
     context = {
         "press": press,
@@ -212,6 +228,8 @@ def _lesson_context(press: Press) -> dict:
         "state": queries.state(press),
         "readings": readings,
         "reading_form": ReadingForm(mechanism=press.mechanism),
+        "lean_form": LeanForm(),
+        "lean": queries.lean(press, user),
         "pad": mapping.pad_of(press),
         "told_tightens": press.get_tightens_display() if press.tightens else "",
     }
@@ -231,6 +249,30 @@ def _curve_rows(press: Press) -> list[dict]:
         }
         for figure in SCALE_FIGURES
     ]
+
+
+@require_POST
+def lean(request, slug):
+    """What a scale under a hand plate shows as this person leans."""
+    press = _press(slug)
+    must_work(request.user)
+    form = LeanForm(request.POST)
+    if form.is_valid():
+        actions.note_lean(request.user, press, form.cleaned_data["kg"])
+        messages.success(request, f"Noted: you lean on {press.name} as the scale showed.")
+        return redirect("fit:learn", slug)
+    formset = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)()
+    context = _lesson_context(press, request.user) | {"formset": formset, "lean_form": form}
+    return render(request, "fit/learn.html", context, status=422)
+
+
+@require_POST
+def withdraw_lean(request, pk):
+    """A reading of the scale that was wrong."""
+    reading = get_object_or_404(LeanReading.objects.select_related("press"), pk=pk)
+    actions.withdraw_lean(request.user, reading)
+    messages.success(request, "Withdrawn.")
+    return redirect("fit:learn", reading.press.slug)
 
 
 @require_POST
@@ -261,7 +303,7 @@ def add_reading(request, slug):
             messages.success(request, "The reading counts from now on.")
             return redirect("fit:learn", slug)
     formset = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)()
-    context = _lesson_context(press) | {"formset": formset, "reading_form": form}
+    context = _lesson_context(press, request.user) | {"formset": formset, "reading_form": form}
     return render(request, "fit/learn.html", context, status=422)
 
 

@@ -1,5 +1,6 @@
 """Pressure in words: what to turn, where a press stands, what a map says."""
 
+from tempermark.core.pressing.limits import BRITTLE_KINDS
 from tempermark.core.pressure.contact import (
     CLASS_KPA,
     HIGHEST_KPA,
@@ -10,7 +11,7 @@ from tempermark.core.pressure.contact import (
     class_of,
 )
 from tempermark.core.pressure.knob import COUNTERCLOCKWISE
-from tempermark.core.pressure.level import LEVEL_ENOUGH_MM, Hollow, pinch_mm
+from tempermark.core.pressure.level import LEVEL_ENOUGH_MM, Hollow, closes_at_all, pinch_mm
 from tempermark.core.pressure.wear import Life
 from tempermark.web.fit.mapping import Mapped
 from tempermark.web.fit.models import PressureState
@@ -73,8 +74,8 @@ def sure_text(chance: float) -> str:
 
 def class_text(contact_kpa: float) -> str:
     """The class's name, or what is beyond the classes."""
-    if contact_kpa < LOWEST_KPA:
-        return "less than light"
+    if contact_kpa < CLASS_KPA["resting"][0]:
+        return "less than resting"
     if contact_kpa > HIGHEST_KPA:
         return "more than firm"
     return class_of(contact_kpa)
@@ -86,19 +87,31 @@ def headline(advice: Advice) -> str:
     if advice.missing == "lesson":
         part = "knob is not learned yet" if advice.mechanism == "knob" else "cylinder is not noted"
         return f"{name}’s {part}."
+    if advice.missing == "plate":
+        return f"How heavy is {name}’s plate by itself?"
     if advice.refused:
         return f"{name} cannot press {advice.load.blank.name} {advice.load.wanted}."
     told = {
         "knob": _knob_headline,
         "pneumatic": lambda a: f"Dial {a.line_kpa:.0f}{NO_BREAK}kPa on {name}.",
         "scale": lambda a: f"Turn until {name}’s scale shows {a.figure:.1f}, with the piece in.",
-        "hand": lambda a: (
-            f"Lean on {name} with straight arms: {class_text(a.then.value)} "
-            + ("as its strips told." if a.learned else "at a guess.")
-        ),
+        "hand": _hand_headline,
         "toggle": _lever_headline,
     }
     return told[advice.mechanism](advice)
+
+
+def _hand_headline(advice: Advice) -> str:
+    name, load, found = advice.press.name, advice.load, advice.then
+    if load.wanted == "resting":
+        return f"Rest {name} on it and do not lean: its own weight is {class_text(found.value)}."
+    if load.lean_kg is None:
+        how = "by its strips" if advice.learned else "at a guess"
+        return f"Lean on {name} with straight arms: {class_text(found.value)} {how}."
+    if class_of(found.value) == load.wanted:
+        return f"Lean on {name} as you did on the scale, {load.lean_kg:.0f}{NO_BREAK}kg."
+    harder = "harder" if advice.lean_for_kg > load.lean_kg else "less hard"
+    return f"Lean {harder} on {name} than on the scale: about {advice.lean_for_kg:.0f}{NO_BREAK}kg."
 
 
 def _lever_headline(advice: Advice) -> str:
@@ -126,6 +139,8 @@ def then_text(advice: Advice) -> str:
     """What is reached once it is set."""
     if advice.refused:
         return advice.refused
+    if advice.missing == "plate":
+        return "Note the plate’s own weight with the press; then what it does by resting is known."
     if advice.missing == "lesson":
         return "Until then only the feeling in the arm tells its pressure."
     if advice.then is None:
@@ -162,6 +177,8 @@ def _pinch(advice: Advice) -> str:
     if advice.press.kind != "clamshell" or not advice.depth_mm or thicker < LEVEL_ENOUGH_MM:
         return ""
     closer = pinch_mm(thicker, advice.depth_mm)
+    if not closes_at_all(closer, advice.pad.thickness_mm):
+        return " Hinged, it would pinch the back so hard that it does not close: back it off first."
     return f" Hinged, it closes up to {closer:.1f}{NO_BREAK}mm tighter at its back than its front."
 
 
@@ -179,7 +196,7 @@ def limit_text(advice: Advice) -> str:
             f"Below {LEAST_LINE_KPA:g}{NO_BREAK}kPa of line a cylinder may not close: lay pieces "
             "of the same thickness beside it, so that they share the force."
         )
-    if limit is not None:
+    if limit is not None and not advice.overload:
         if advice.then is not None and advice.then.high > limit:
             parts.append(
                 f"{name} stands {limit:g}{NO_BREAK}kPa; this may reach {advice.then.high:.0f}."
@@ -187,6 +204,24 @@ def limit_text(advice: Advice) -> str:
         elif advice.unchanged is not None and advice.unchanged.high > limit:
             parts.append(f"{name} stands {limit:g}{NO_BREAK}kPa: do not press it unchanged.")
     return " ".join(parts)
+
+
+def overload_text(advice: Advice) -> str:
+    """That the blank would be overloaded: the first thing said. Nothing where it would not."""
+    if not advice.overload:
+        return ""
+    name, limit = advice.load.blank.name, advice.limit_kpa
+    does = "break" if advice.load.blank.kind in BRITTLE_KINDS else "dent"
+    if advice.overload == "then":
+        return (
+            f"{name} stands {limit:g}{NO_BREAK}kPa and may {does}: even {advice.load.wanted} "
+            f"pressure here may reach {kpa_text(advice.then)}. Press it more lightly, or lay "
+            "pieces of the same thickness beside it."
+        )
+    return (
+        f"Do not close {advice.press.name} on {name} as it stands: {kpa_text(advice.unchanged)}, "
+        f"and it stands {limit:g}{NO_BREAK}kPa. It would {does}."
+    )
 
 
 def state_text(state: PressureState | None, name: str, by_feel: bool = False) -> str:
@@ -208,7 +243,7 @@ def mapped_headline(computed: Mapped, name: str) -> str:
     """The verdict on a pressure map."""
     parts = []
     if computed.weak_side:
-        parts.append(f"presses weaker at its {computed.weak_side}")
+        parts.append(f"has less pressure on the {computed.weak_side}")
     if computed.hollow is not None and computed.verdict == "fail":
         parts.append("has a hollow in its pad")
     if computed.pull is not None and not parts and computed.verdict == "fail":

@@ -9,6 +9,7 @@ from tempermark.web.floor.models import Element, ElementRole, EventKind, Press
 from tempermark.web.kit.forms import (
     DifferenceField,
     LengthField,
+    NumberField,
     PressureField,
     TemperatureField,
     UnitForm,
@@ -58,6 +59,14 @@ class PressForm(UnitForm):
     cylinder_mm = LengthField(label="Cylinder across", required=False, low=5, high=1000)
     cylinders = forms.IntegerField(label="Cylinders", min_value=1, max_value=20, required=False)
     max_line_kpa = PressureField(label="Rated for, at most", required=False, low=1, high=2000)
+    plate_kg = NumberField(
+        label="Hand plate weighs",
+        required=False,
+        min_value=0.05,
+        max_value=50,
+        suffix="kg",
+        help_text="by itself",
+    )
     pad = _choice("pad", "Pad")
     pad_mm = LengthField(label="Pad, thick", required=False, low=0.5, high=100)
     pad_condition = _choice("pad_condition", "Pad is")

@@ -98,6 +98,7 @@ class Press(models.Model):
     cylinder_mm = models.FloatField(null=True, blank=True)
     cylinders = models.PositiveSmallIntegerField(null=True, blank=True)
     max_line_kpa = models.FloatField(null=True, blank=True, help_text="the press's rating")
+    plate_kg = models.FloatField(null=True, blank=True, help_text="of a hand plate, by itself")
     pad = models.CharField(max_length=8, choices=Pad.choices, blank=True)
     pad_mm = models.FloatField(null=True, blank=True)
     pad_condition = models.CharField(max_length=8, choices=Condition.choices, blank=True)

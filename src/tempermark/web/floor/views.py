@@ -29,8 +29,9 @@ from tempermark.web.measure.budget import bars
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.models import Instrument
-from tempermark.web.measure.words import verdict
+from tempermark.web.measure.words import jump_text, verdict
 from tempermark.web.run import queries as runs
+from tempermark.web.setup.queries import open_requests
 from tempermark.web.trace import queries as cases
 
 
@@ -52,6 +53,8 @@ def floor(request):
         for entry in entries
     ]
     context = {"rows": rows, "sentence": words.floor_sentence(entries)}
+    if request.user.may_lead:
+        context["requests"] = open_requests()
     return render(request, "floor/floor.html", context)
 
 
@@ -111,6 +114,7 @@ def _map(survey, unit: str) -> dict:
     told = verdict(computed, line.gain if line else 1.0, unit, shift)
     return {
         "moved": words.moved_words(moved, unit),
+        "jump": jump_text(survey, surveys.before(survey), unit),
         "survey": survey,
         "computed": computed,
         "verdict": told,

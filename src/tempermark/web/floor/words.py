@@ -94,7 +94,7 @@ def short_state(entry: PressState, unit: str) -> str:
     """The few words of the strip under the navigation."""
     words = display_words(entry.state, unit).removeprefix("reads ")
     if entry.state.reads_high_c is None and entry.measured_before:
-        words = "to be measured anew"
+        words = "needs a new survey"
     if entry.state.drifting:
         words += ", drifting"
     elif unusual_words(entry.state):
@@ -230,6 +230,8 @@ def _pressure_words(press: Press) -> str:
     if press.cylinders or press.cylinder_mm:
         across = f" of {press.cylinder_mm:g} mm" if press.cylinder_mm else ""
         parts.append(f"{press.cylinders or 1} cylinder{'s' * ((press.cylinders or 1) > 1)}{across}")
+    if press.plate_kg:
+        parts.append(f"plate of {press.plate_kg:g} kg")
     if press.max_line_kpa:
         parts.append(f"rated for {press.max_line_kpa:g} kPa")
     return ", ".join(parts)

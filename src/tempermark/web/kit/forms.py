@@ -36,8 +36,14 @@ class FigureField(forms.CharField):
         except InputError as error:
             raise ValidationError(str(error)) from None
         if not self.low <= number <= self.high:
-            raise ValidationError(f"{text} is out of range. Right is {self.span()}.")
+            raise ValidationError(
+                f"{text} is out of range. Right is {self.span()}.{self.meant(text)}"
+            )
         return number
+
+    def meant(self, text: str) -> str:
+        """What may have been meant by a figure out of range; nothing where nobody can tell."""
+        return ""
 
     def span(self) -> str:
         """The range in words."""
@@ -83,6 +89,17 @@ class TemperatureField(FigureField):
         """Read and show figures in `c` or `f`."""
         self.default_unit = unit
         self.suffix = f"°{unit.upper()}"
+
+    def meant(self, text: str) -> str:
+        """The same figure in the other scale, where that is in range."""
+        other = "c" if self.default_unit == "f" else "f"
+        figure = text.strip().rstrip("°cCfF ").replace(",", ".")
+        try:
+            number = read_entry(f"{figure}{other}", self.quantity, other).value
+        except InputError:
+            return ""
+        in_range = self.low <= number <= self.high
+        return f" For {figure} °{other.upper()} type {figure}{other}." if in_range else ""
 
     def span(self) -> str:
         """The range in the person's unit."""

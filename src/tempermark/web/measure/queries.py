@@ -86,6 +86,12 @@ def holding(element: Element, when=None):
     return surveys
 
 
+def before(survey: Survey) -> Survey | None:
+    """The survey of the element before one, with nothing done to the press between them."""
+    earlier = holding(survey.element, survey.taken_at).exclude(pk=survey.pk)
+    return earlier.exclude(mean_true_c=None).filter(taken_at__lt=survey.taken_at).first()
+
+
 def calibration(element: Element, survey: Survey) -> AnchoredLine | None:
     """A finished survey carried to other settings by the gain of it and those before it."""
     if survey.mean_true_c is None:

@@ -19,7 +19,7 @@ from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.forms import ImportForm, SurveyForm, initial_header
 from tempermark.web.measure.mapping import Measured, StationValue
 from tempermark.web.measure.models import Reading, Station, Survey
-from tempermark.web.measure.words import progress, verdict
+from tempermark.web.measure.words import jump_text, progress, verdict
 
 
 @require_GET
@@ -226,6 +226,7 @@ def bench_context(request, record: Survey, station_pk: int | None = None) -> dic
         "chart": platen_chart(computed, told.rectangle, unit, marked, told.shift_c),
         "decides": _decides(computed),
         "progress": progress(computed, unit),
+        "jump": jump_text(record, queries.before(record), unit) if record.finished_at else "",
         "cautions": cautions(computed, unit),
         "budgets": bars(computed),
         "seen": queries.change_count(record),

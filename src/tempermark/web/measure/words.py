@@ -13,6 +13,10 @@ from tempermark.web.measure.mapping import Measured
 FEWEST_STATIONS = 4
 SURE_ENOUGH = 0.9
 MOST_SPOTS = 2
+# No print goes on less: the shorter side in mm, and the share of the platen.
+SLIVER_MM, SLIVER_SHARE = 20.0, 0.02
+# A level that has moved by so much within so many days of the survey before is doubted first.
+JUMP_K, JUMP_DAYS = 8.0, 45
 
 
 @dataclass(frozen=True)
@@ -58,12 +62,30 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
         headline=_headline(
             name, survey, set_c, unit, bool(computed.left) and not survey.finished_at
         ),
-        rest=_keep_inside(usable.sure_rectangle, survey, unit) + _stays_off(usable, survey, unit),
+        rest=_keep_inside(usable, survey, unit) + _stays_off(usable, survey, unit),
         how_sure=_how_sure(computed, usable, unit),
         sure=usable.sure_probability,
-        rectangle=usable.sure_rectangle,
+        rectangle=_worth_marking(usable.sure_rectangle, survey),
         shift_c=shift,
         caption=_caption(survey, set_c, unit),
+    )
+
+
+def jump_text(survey, before, unit: str) -> str:
+    """That a level has jumped since the survey before, and what to doubt first; nothing where it
+    has moved as platens do. The offsets from the dial are compared.
+    """
+    if before is None or survey.mean_true_c is None or before.mean_true_c is None:
+        return ""
+    moved = (survey.mean_true_c - survey.set_c) - (before.mean_true_c - before.set_c)
+    days = (survey.taken_at - before.taken_at).days
+    if abs(moved) < JUMP_K or days > JUMP_DAYS:
+        return ""
+    ago = f"{days} days ago" if days > 1 else "yesterday" if days else "earlier today"
+    return (
+        f"{difference_text(moved, unit, sign=False)} {'hotter' if moved > 0 else 'colder'} than "
+        f"{ago}: doubt the gun or the patch first. Read three places again before you turn the "
+        "dial."
     )
 
 
@@ -129,10 +151,28 @@ def _whole(rectangle: Rectangle, survey) -> bool:
     return rectangle.width_mm * rectangle.height_mm > 0.98 * element.width_mm * element.height_mm
 
 
-def _keep_inside(rectangle: Rectangle | None, survey, unit: str) -> str:
+def _is_sliver(rectangle: Rectangle, survey) -> bool:
+    """Whether a part is too small for any print."""
+    short = min(rectangle.width_mm, rectangle.height_mm)
+    element = survey.element
+    share = rectangle.width_mm * rectangle.height_mm / (element.width_mm * element.height_mm)
+    return short < SLIVER_MM or share < SLIVER_SHARE
+
+
+def _worth_marking(rectangle: Rectangle | None, survey) -> Rectangle | None:
+    """The part that prints may go on, where a print fits on it."""
+    return None if rectangle is None or _is_sliver(rectangle, survey) else rectangle
+
+
+def _keep_inside(usable, survey, unit: str) -> str:
+    rectangle: Rectangle | None = usable.sure_rectangle
     tolerance = difference_text(survey.tolerance_c, unit, sign=False)
     if rectangle is None:
         return f"No part of the platen is surely within ± {tolerance}."
+    if _is_sliver(rectangle, survey):
+        if usable.cold_spots or usable.hot_spots:
+            return f"No part that a print fits on is surely within ± {tolerance}."
+        return f"Too unsure to mark a part within ± {tolerance} for prints: read more places."
     if _whole(rectangle, survey):
         return "Prints may go anywhere."
     return f"Keep prints inside the marked {rectangle_words(rectangle)}."

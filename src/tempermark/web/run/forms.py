@@ -5,6 +5,7 @@ from django import forms
 from tempermark.core import vocabulary as codes
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
+from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.layers import read_layer
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import (
@@ -14,14 +15,20 @@ from tempermark.web.kit.forms import (
     TemperatureField,
     UnitForm,
 )
+from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.run.facts import EITHER_OR, SINGLE
 from tempermark.web.run.models import LOT_FIELDS, SCORES, MarkShape, Outcome
 from tempermark.web.run.queries import Place
+from tempermark.web.setup.heat import core_blank
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank
 from tempermark.web.setup.queries import current_versions
 
 UNKNOWN = [("", "not noted")]
+# Dials of transfer presses, °C, and dwells in all, s; what lies beyond is a slip of the pen.
+LOW_DIAL_C, HIGH_DIAL_C, LONGEST_S = 20.0, 300.0, 1800.0
+# Further than this from what the recipe wants a figure is asked about, K and as a factor.
+FAR_K, FAR_FACTOR = 40.0, 3.0
 
 
 def _fact_choices(facts):
@@ -32,11 +39,14 @@ def _fact_choices(facts):
 class PlaceForm(UnitForm):
     """The art on the platen, and the dial."""
 
-    set_c = TemperatureField(label="Setting on the dial")
+    set_c = TemperatureField(label="Setting on the dial", low=LOW_DIAL_C, high=HIGH_DIAL_C)
     art_width_mm = LengthField(label="Art, across", low=1, high=5000)
     art_height_mm = LengthField(label="Art, front to back", low=1, high=5000)
     art_x_mm = LengthField(label="From the left rim", low=-2000, high=5000)
     art_y_mm = LengthField(label="From the front rim", low=-2000, high=5000)
+    # Asked for only where the whole window is looked at.
+    dwell_s = DwellField(label="Dwell in all", required=False, low=0.1, high=LONGEST_S)
+    pressure = forms.CharField(required=False, max_length=10)
 
     def place(self, element: Element, when) -> Place:
         """The place, once the form is valid."""
@@ -57,7 +67,7 @@ class TestPressForm(PlaceForm):
     blank = forms.ModelChoiceField(
         queryset=Blank.objects.all(), label="Blank", empty_label="choose"
     )
-    dwell_s = DwellField(label="Dwell in all", low=0.5, high=7200)
+    dwell_s = DwellField(label="Dwell in all", low=0.5, high=LONGEST_S)
     closures = forms.IntegerField(label="Closings", min_value=1, max_value=50)
     pressure = forms.ChoiceField(
         label="Pressure",
@@ -82,14 +92,16 @@ class TestPressForm(PlaceForm):
         label="Also so", required=False, widget=forms.CheckboxSelectMultiple, choices=()
     )
     note = forms.CharField(label="Note", required=False, max_length=1000)
+    confirmed = forms.CharField(required=False, max_length=200, widget=forms.HiddenInput)
     blank_lot = forms.CharField(label="Lot of blanks", required=False, max_length=40)
     film_lot = forms.CharField(label="Lot of film or paper", required=False, max_length=40)
     coat_lot = forms.CharField(label="Coat, by its label", required=False, max_length=40)
     cover_sheet = forms.CharField(label="Cover sheet, by its mark", required=False, max_length=40)
 
-    def __init__(self, *args, element: Element, **kwargs):
+    def __init__(self, *args, element: Element, advised_c: float | None = None, **kwargs):
         super().__init__(*args, **kwargs)
-        self.element = element
+        self.element, self.advised_c = element, advised_c
+        self.unit, self.to_confirm = kwargs.get("unit", "c"), ""
         self.fields["recipe"].queryset = current_versions()
         self.fields["recipe"].label_from_instance = lambda version: version.recipe.name
         self.fields["done"].choices = _fact_choices(SINGLE)
@@ -134,7 +146,40 @@ class TestPressForm(PlaceForm):
                     f"{self.element.height_mm:g} mm.",
                 )
         data["facts"] = self._facts(data)
+        self._refuse(data.get("blank"))
+        self._question(data)
         return data
+
+    def _refuse(self, blank: Blank | None) -> None:
+        """A blank that is never pressed is not logged as pressed by mistake."""
+        if blank is None:
+            return
+        library = shop_materials()
+        refused = refusal(core_blank(blank, library), library)
+        if refused is not None:
+            self.add_error("blank", f"Do not press it: {refused.because}.")
+
+    def _question(self, data: dict) -> None:
+        """Figures far from what the recipe wants are asked about once; sent again they are kept."""
+        asked = {}
+        version, advised_c = data.get("recipe"), self.advised_c
+        dwell_s, set_c = data.get("dwell_s"), data.get("set_c")
+        if version is not None and dwell_s is not None:
+            low, high = version.low_s / FAR_FACTOR, version.high_s * FAR_FACTOR
+            if not low <= dwell_s <= high:
+                asked["dwell_s"] = (
+                    f"{dwell_s:g} s, and the recipe wants {version.low_s:g} to {version.high_s:g} s"
+                )
+        wanted = advised_c if advised_c is not None else getattr(version, "middle_c", None)
+        if wanted is not None and set_c is not None and abs(set_c - wanted) > FAR_K:
+            asked["set_c"] = (
+                f"{temperature_text(set_c, self.unit)}, and about "
+                f"{temperature_text(wanted, self.unit)} is right here"
+            )
+        self.to_confirm = "; ".join(f"{n}={data[n]:g}" for n in asked)
+        if asked and data.get("confirmed") != self.to_confirm:
+            for name, text in asked.items():
+                self.add_error(name, f"{text}. Is that so? Save again to keep it.")
 
     def _facts(self, data) -> list[str]:
         chosen = [data.get(f"either_{label.lower()}") for label in EITHER_OR]

@@ -9,6 +9,7 @@ from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.charts import corner_marks
 from tempermark.web.measure.words import verdict
 from tempermark.web.run import queries
+from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.setup.queries import current_versions
@@ -50,6 +51,9 @@ def initial(element: Element, version: RecipeVersion | None, case, request) -> d
     if version is not None:
         values |= _of_recipe(element, version)
         last = queries.last_of_recipe(element, version)
+        own = suitable(version)
+        if own:
+            values["blank"] = own[0]
         if last is not None:
             values["blank"] = last.blank
             width, height = last.art_width_mm, last.art_height_mm

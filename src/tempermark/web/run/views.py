@@ -10,6 +10,7 @@ from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.fit.sleeves import sleeve_sentence
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.keys import form_key
 from tempermark.web.run import actions, lots, placing, queries
@@ -17,7 +18,8 @@ from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.forms import MarkForm, OutcomeForm, PlaceForm, TestPressForm
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.run.words import place_sentence
-from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.setup.blank_choice import suitable
+from tempermark.web.setup.models import Blank, RecipeVersion
 from tempermark.web.trace import queries as cases
 
 # What a mark hands on to the next one tapped.
@@ -53,10 +55,12 @@ def new_test_press(request, slug):
     if version is None and request.method == "GET":
         versions = placing.recipes_here(element)
         return render(request, "run/pick.html", {"press": element.press, "versions": versions})
+    advised = placing.advised_setting(element, version)
     form = TestPressForm(
         request.POST or None,
         initial=placing.initial(element, version, case, request),
         element=element,
+        advised_c=advised.set_c if advised else None,
         unit=unit,
     )
     if request.method == "POST" and form.is_valid():
@@ -70,7 +74,11 @@ def new_test_press(request, slug):
         "form_key": form_key(request.POST.get("form_key")),
         "placing": placing.drawing(element),
         "chosen": version,
-        "advised": placing.advised_setting(element, version),
+        "advised": advised,
+        "sleeve": sleeve_sentence(element, form.initial["blank"])
+        if isinstance(form.initial.get("blank"), Blank)
+        else None,
+        "ask_blank": version if version and not suitable(version) else None,
         "case": case,
         "lots": lots.choices(),
     }
@@ -93,7 +101,9 @@ def art_sentence(request, slug):
         return HttpResponse(status=204)
     under = queries.heat_at(form.place(element, timezone.now()))
     version = _version(request.GET.get("recipe"), None)
-    return HttpResponse(escape(place_sentence(under, version, element, unit)))
+    data = form.cleaned_data
+    said = place_sentence(under, version, element, unit, data["dwell_s"], data["pressure"])
+    return HttpResponse(escape(said))
 
 
 @require_GET

@@ -1,5 +1,8 @@
 """What a place on the platen will do to a recipe, in words with numbers."""
 
+from tempermark.core.pressing.window_check import outside_window
+from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.vocabulary import PRESSURE_CLASSES
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
@@ -11,14 +14,22 @@ GRACE_C = 1.0
 
 
 def place_sentence(
-    under: UnderArt | None, version: RecipeVersion | None, element: Element, unit: str
+    under: UnderArt | None,
+    version: RecipeVersion | None,
+    element: Element,
+    unit: str,
+    dwell_s: float | None = None,
+    pressure: str = "",
 ) -> str:
-    """True temperatures under the art, and where they leave the recipe's window."""
+    """True temperatures under the art, and where they, the dwell and the pressure leave the
+    recipe's window.
+    """
     if under is None:
         return f"{element.press.name} has no map: what is under the art is not known."
     low, high = (temperature_text(v, unit) for v in (under.coolest_c, under.hottest_c))
     span = f"{low} true under the art" if low == high else f"{low} to {high} true under the art"
     off = _out_of_window(under, version, element, unit) if version else []
+    off += _not_as_asked(version, dwell_s, pressure) if version else []
     told = "; ".join(off) if off else "inside the window" if version else ""
     hung = " Part of the art hangs past the plate." if under.past_plate else ""
     return f"{span}{': ' if told else ''}{told}.{hung}"
@@ -31,6 +42,19 @@ def _out_of_window(under: UnderArt, version: RecipeVersion, element: Element, un
         said.append(_off(cold, "below", under.coolest_mm, element, unit))
     if hot > GRACE_C:
         said.append(_off(hot, "above", under.hottest_mm, element, unit))
+    return said
+
+
+def _not_as_asked(version: RecipeVersion, dwell_s: float | None, pressure: str) -> list[str]:
+    """Dwell and pressure outside the window; a pressure nobody noted is not counted."""
+    kpa = middle_kpa(pressure) if pressure in PRESSURE_CLASSES else None
+    said = []
+    for one in outside_window(version.sheet.main, None, dwell_s, kpa):
+        if one.what == "dwell":
+            low, high = one.window
+            said.append(f"{one.value:g} s, the window is {low:g} to {high:g} s")
+        else:
+            said.append(f"{pressure} pressure, the recipe wants {version.pressure}")
     return said
 
 

@@ -20,7 +20,7 @@ from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS
 from tempermark.core.recipes.steps import MAIN, Step
 from tempermark.core.units import fahrenheit_from_celsius
-from tempermark.web.floor.models import Element
+from tempermark.web.floor.models import Element, ElementRole
 from tempermark.web.kit.forms import (
     DwellField,
     LengthField,
@@ -35,6 +35,7 @@ from tempermark.web.setup.heat import core_blank
 from tempermark.web.setup.heat_words import RISK_NAMES
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.setup.queries import takes
 from tempermark.web.setup.stack_building import changed
 
 HUMIDITY = 100 * USUAL_HUMIDITY
@@ -136,10 +137,22 @@ def art_of(element: Element, data: dict) -> Rectangle:
     return Rectangle(*(u if g is None else g for g, u in zip(given, usual, strict=True)))
 
 
+def usual_element(data, version: RecipeVersion) -> Element | None:
+    """The element asked for, else the first in a press that takes the recipe's kind of blank."""
+    elements = Element.objects.filter(taken_out_on=None).select_related("press")
+    elements = elements.order_by("press__place", "pk")
+    asked = elements.filter(press__slug=data.get("press", ""))
+    kind = version.recipe.blank_kind
+    for found in (asked, elements):
+        fitting = [e for e in found if takes(e, kind) and e.role != ElementRole.LOWER]
+        if fitting:
+            return fitting[0]
+    return asked.first() or elements.first()
+
+
 def usual(data, version: RecipeVersion, step: Step, unit: str) -> dict:
     """The first press with its advised dial, a blank of the recipe's kind, the middle dwell."""
-    elements = Element.objects.filter(taken_out_on=None).order_by("press__place", "pk")
-    element = elements.filter(press__slug=data.get("press", "")).first() or elements.first()
+    element = usual_element(data, version)
     blank = usual_blank(data, version)
     low_c, high_c = step.temperature_c or (version.low_c, version.high_c)
     aim_c = (low_c + high_c) / 2

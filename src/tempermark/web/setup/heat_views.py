@@ -6,7 +6,7 @@ from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.core.pressing.closing import HOVER_GAP_MM, VESSELS
+from tempermark.core.pressing.closing import HOVER_GAP_MM
 from tempermark.core.pressing.hover import hover_outcome
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.pressing.request import WORKING_PAD_C, PressRequest
@@ -16,7 +16,7 @@ from tempermark.core.recipes.steps import MAIN, WITHOUT_CONTACT
 from tempermark.core.thermal.dye import UNTAUGHT
 from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.sampled import sample
-from tempermark.web.floor.models import ElementRole
+from tempermark.web.fit.sleeves import sleeve_sentence
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.setup import heat, heat_charts, heat_words, learning, pressing, queries
 from tempermark.web.setup.heat_forms import Chosen, HeatForm, art_of, chosen, usual
@@ -128,7 +128,7 @@ def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, over_pl
         "blank": data["blank"],
         "library": library,
         "overload": heat_words.overload_text(blank, request.kpa),
-        "asks": _asks(version, picked, element, data["blank"]),
+        "sleeve": sleeve_sentence(element, data["blank"]),
     }
     refused = refusal(blank, library)
     if refused is not None:
@@ -164,18 +164,6 @@ def _hover(request: PressRequest, element, library):
         return None
     step = replace(request.step, gap_mm=request.step.gap_mm or HOVER_GAP_MM)
     return hover_outcome(replace(request, step=step), element.press.kind, library)
-
-
-def _asks(version: RecipeVersion, picked: Chosen, element, blank) -> list[str]:
-    """What cannot be known until someone says it."""
-    asks = []
-    if blank.kind in VESSELS and element.role != ElementRole.SLEEVE:
-        asks.append(f"{element.press.name} has no sleeve fitted here: choose the wrap press.")
-    elif blank.kind in VESSELS and not (blank.top_diameter_mm and element.top_diameter_mm):
-        asks.append(
-            "Diameters of the vessel or of the sleeve are not noted: is this sleeve the right one?"
-        )
-    return asks
 
 
 def _heated_steps(version: RecipeVersion) -> list[tuple[int, str]]:

@@ -17,7 +17,7 @@ from tempermark.web.kit.forms import (
 )
 from tempermark.web.setup import learn_charts, learning, lessons, queries
 from tempermark.web.setup.heat_forms import OnPressForm
-from tempermark.web.setup.models import Lesson, LessonRequest, StackTrace, subject_label
+from tempermark.web.setup.models import Lesson, StackTrace, subject_label
 from tempermark.web.setup.window_views import RecipeChoice
 
 FEWEST_SAMPLES, MOST_SAMPLES, LONGEST_TRACE_S = 5, 20_000, 1800.0
@@ -125,7 +125,7 @@ def page(request):
         "heat_rows": learn_charts.heat_rows(heat),
         "traces": StackTrace.objects.select_related("recipe__recipe", "element__press", "by")[:50],
         "lessons": Lesson.objects.select_related("by")[:20],
-        "requests": LessonRequest.objects.filter(answered_at=None).select_related("by"),
+        "requests": queries.open_requests(),
     }
     return render(request, "setup/learn.html", context)
 

@@ -8,7 +8,7 @@ from django.utils import timezone
 from tempermark.web.floor.models import Element, ElementRole, PressKind
 from tempermark.web.measure.queries import Advice, advice
 from tempermark.web.run.proven import Proven, proven_on
-from tempermark.web.setup.models import Recipe, RecipeVersion
+from tempermark.web.setup.models import LessonRequest, Recipe, RecipeVersion
 
 VESSELS = ("mug", "tumbler")
 
@@ -29,6 +29,11 @@ def _newest():
     )
     newest_only = RecipeVersion.objects.filter(pk=Subquery(newest))
     return newest_only.select_related("recipe").order_by("recipe__name")
+
+
+def open_requests():
+    """What technicians asked a lead to accept, newest first."""
+    return LessonRequest.objects.filter(answered_at=None).select_related("by")
 
 
 def versions_with_pieces(recipe: Recipe):

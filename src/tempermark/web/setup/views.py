@@ -7,13 +7,12 @@ from django.views.decorators.http import require_http_methods
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.fit.actions import add_usual_raised
 from tempermark.web.setup import actions
+from tempermark.web.setup.blank_choice import COPIED
 from tempermark.web.setup.forms import BlankForm
 from tempermark.web.setup.library import INHERITED
 from tempermark.web.setup.models import Blank
-
-# What a new blank of a shipped kind begins with; its limits are inherited and not copied.
-COPIED = ("kind", "material", "thickness_mm", "polyester", "colour", "coating", "features")
 
 
 @require_http_methods(["GET", "POST"])
@@ -33,7 +32,9 @@ def blank(request, pk=None):
         except InputError as error:
             form.add_error("name", str(error))
         else:
-            messages.success(request, f"{kept.name} is kept.")
+            drawn = add_usual_raised(request.user, kept) if record is None else 0
+            parts = f" Its {drawn} raised parts are drawn as usual: check them." if drawn else ""
+            messages.success(request, f"{kept.name} is kept.{parts}")
             return redirect("fit:pieces")
     context = {"form": form, "blank": record, "kind": kind, "inherited": INHERITED}
     return render(request, "setup/blank.html", context, status=422 if form.errors else 200)

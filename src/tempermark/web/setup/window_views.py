@@ -7,13 +7,12 @@ from django.views.decorators.http import require_GET
 
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.pressing.request import main_request
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup import heat, learning, pressing, queries, window_words, windows
 from tempermark.web.setup.blank_choice import usual_blank
-from tempermark.web.setup.heat_forms import HUMIDITY, OnPressForm
+from tempermark.web.setup.heat_forms import HUMIDITY, OnPressForm, usual_element
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.setup.window_charts import window_chart
@@ -149,8 +148,7 @@ def _usual(request, unit: str) -> dict:
     version = version or versions.first()
     if version is None:
         return {}
-    elements = Element.objects.filter(taken_out_on=None).order_by("press__place", "pk")
-    element = elements.filter(press__slug=request.GET.get("press", "")).first() or elements.first()
+    element = usual_element(request.GET, version)
     advice = surveys.advice(element, version.middle_c, timezone.now()) if element else None
     dial = advice.set_c if advice else version.middle_c
     blank = usual_blank(request.GET, version)

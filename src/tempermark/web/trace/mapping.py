@@ -22,6 +22,8 @@ from tempermark.web.measure.words import rectangle_words, verdict
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import UnderArt
+from tempermark.web.setup.heat import material_of
+from tempermark.web.setup.library import shop_materials
 from tempermark.web.trace.evidence import LastGood, UnderTransfer, last_good, under_transfer
 from tempermark.web.trace.facts import denied_facts, sourced_facts
 from tempermark.web.trace.models import CheckRecord, FaultCase
@@ -119,7 +121,7 @@ def _blank(piece: TestPress) -> Blank:
         width_mm=blank.width_mm,
         height_mm=blank.height_mm,
         thickness_mm=blank.thickness_mm,
-        material=blank.material or None,
+        material=material_of(blank, shop_materials()),
     )
 
 

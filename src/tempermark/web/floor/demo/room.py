@@ -185,6 +185,7 @@ PRESSES = (
             "kind": "handheld",
             "place": 6,
             "mechanism": "hand",
+            "plate_kg": 1.4,
             "target_c": 190.0,
             "tolerance_c": 6.0,
             "note": "Oar tags.",

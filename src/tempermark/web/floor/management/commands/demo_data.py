@@ -15,6 +15,7 @@ from tempermark.web.fit.models import (
     CarbonPrint,
     ContactReading,
     KnobLesson,
+    LeanReading,
     PressureState,
     PressureSurvey,
     Pull,
@@ -49,7 +50,14 @@ from tempermark.web.measure.models import (
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import SCORES, Lot, Mark, TestPress
 from tempermark.web.setup.actions import load_shipped_recipes
-from tempermark.web.setup.models import Blank, Lesson, OwnMaterial, Recipe, StackTrace
+from tempermark.web.setup.models import (
+    Blank,
+    Lesson,
+    LessonRequest,
+    OwnMaterial,
+    Recipe,
+    StackTrace,
+)
 from tempermark.web.trace import actions as traces
 from tempermark.web.trace.models import CheckRecord, FaultCase
 
@@ -64,6 +72,7 @@ ROOM = (
     PressureState,
     ContactReading,
     KnobLesson,
+    LeanReading,
     WearNote,
     RaisedPart,
     Minute,
@@ -73,6 +82,7 @@ ROOM = (
     Certificate,
     StackTrace,
     Lesson,
+    LessonRequest,
     OwnMaterial,
     CheckRecord,
     FaultCase,
