@@ -188,7 +188,8 @@ def test_a_survey_is_asked_for_by_what_was_found_or_by_its_date(technician, meas
     assert "never surveyed" in survey_words(closed_case(technician, never, "transfer_moved"))
 
 
-def test_what_would_change_my_mind_is_told(browse, technician, measured):
+def test_what_would_change_the_ranking_is_loaded_after_the_board(browse, technician, measured):
     case = actions.open_case(technician, faulty(technician, measured))
-    page = told(browse, case)
-    assert "What would change my mind" in page or "Nothing that could be checked" in page
+    assert f"/cases/{case.pk}/reversals/" in browse.get(f"/cases/{case.pk}/").content.decode()
+    later = room.soup(browse.get(f"/cases/{case.pk}/reversals/")).get_text(" ")
+    assert "What would change this ranking" in later or "No check or answer" in later

@@ -110,8 +110,8 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
         if w.explains and w.probability >= LEAST_PROBABILITY
     }
     checks = next_checks(chances, case, base)
-    leader = ranked[0].probability if ranked else None
-    notes += harmless(seen, base) + undecided(leader, bool(against), bool(checks))
+    most = ranked[0].probability if ranked else None
+    notes += harmless(seen, base) + undecided(most, bool(against), bool(checks))
     notes += unexplained(explained, [w.strength for w in weighed], case, base)
     return Diagnosis(
         causes=tuple(ranked),
@@ -121,6 +121,16 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
         questions=tuple(questions(chances, case, base, explained)),
         notes=tuple(notes),
     )
+
+
+def leader(case: Case, base: KnowledgeBase) -> tuple[Cause, float] | None:
+    """The cause that leads a diagnosis and its probability, and nothing else of it."""
+    case, notes = completed(case, base)
+    seen = findings(case, base, notes)
+    real = [o for o in seen if not base.symptoms[o.symptom].normal]
+    listed = _listed(_weighed(real or seen, case, base, with_normal=not real))
+    first = min(listed, key=lambda w: (-w.probability, w.cause.code), default=None)
+    return None if first is None else (first.cause, first.probability)
 
 
 def _weighed(
@@ -159,13 +169,8 @@ def _ranked(
     weighed: list[_Weighed], seen: list[Observation], case: Case, base: KnowledgeBase
 ) -> list[RankedCause]:
     """The causes worth a line, the likeliest first."""
-    explaining = [w for w in weighed if w.explains]
-    leader = max((w.probability for w in explaining), default=0.0)
-    share = max(LEAST_PROBABILITY, LEAST_OF_LEADER * leader)
     found = []
-    for w in explaining:
-        if w.probability < (LEAST_WHEN_SPOKEN_AGAINST if w.is_spoken_against else share):
-            continue
+    for w in _listed(weighed):
         reasons = [r for r in _seen_words(w, seen, base) + w.known if abs(r.log_odds) >= TOLD_FROM]
         reasons.sort(key=lambda r: -abs(r.log_odds))
         text, settings, cautions = remedy(w.cause, case)
@@ -173,6 +178,18 @@ def _ranked(
             RankedCause(w.cause, w.probability, tuple(reasons), text, settings, tuple(cautions))
         )
     return sorted(found, key=lambda r: (-r.probability, r.cause.code))
+
+
+def _listed(weighed: list[_Weighed]) -> list[_Weighed]:
+    """Causes that are worth a line."""
+    explaining = [w for w in weighed if w.explains]
+    most = max((w.probability for w in explaining), default=0.0)
+    share = max(LEAST_PROBABILITY, LEAST_OF_LEADER * most)
+    return [
+        w
+        for w in explaining
+        if w.probability >= (LEAST_WHEN_SPOKEN_AGAINST if w.is_spoken_against else share)
+    ]
 
 
 def _seen_words(w: _Weighed, seen: list[Observation], base: KnowledgeBase) -> list[Evidence]:

@@ -3,10 +3,10 @@
 from dataclasses import dataclass, replace
 
 from tempermark.core.diagnosis.case import Case, CheckDone
-from tempermark.core.diagnosis.engine import Diagnosis, diagnose
+from tempermark.core.diagnosis.engine import Diagnosis, leader
 from tempermark.core.diagnosis.knowledge_base import Check, KnowledgeBase
 
-# Checks and answers looked at; each outcome is one more diagnosis.
+# Checks and answers looked at; each outcome is weighed once more.
 MOST_CHECKS, MOST_ANSWERS = 4, 3
 
 
@@ -29,20 +29,18 @@ def reversals(case: Case, told: Diagnosis, base: KnowledgeBase) -> list[Reversal
     for item in told.next_checks[:MOST_CHECKS]:
         labels = [o.label for o in item.check.outcomes] + [""]
         for label in labels:
-            then = diagnose(with_outcome(case, item.check, label), base)
-            if then.causes and then.causes[0].cause.code != first:
-                top = then.causes[0]
-                found.append(Reversal(item.check.code, label, "", top.cause.code, top.probability))
+            then = leader(with_outcome(case, item.check, label), base)
+            if then is not None and then[0].code != first:
+                found.append(Reversal(item.check.code, label, "", then[0].code, then[1]))
     for question in told.questions[:MOST_ANSWERS]:
         if question.about not in base.facts:
             continue
         for field in ("facts", "not_facts"):
             more = getattr(case, field) | {question.about}
-            then = diagnose(replace(case, **{field: more}), base)
-            if then.causes and then.causes[0].cause.code != first:
-                top = then.causes[0]
+            then = leader(replace(case, **{field: more}), base)
+            if then is not None and then[0].code != first:
                 said = "yes" if field == "facts" else "no"
-                found.append(Reversal("", said, question.text, top.cause.code, top.probability))
+                found.append(Reversal("", said, question.text, then[0].code, then[1]))
     return sorted(found, key=lambda r: (-r.probability, r.check, r.outcome, r.question))
 
 

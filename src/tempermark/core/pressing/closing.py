@@ -42,7 +42,7 @@ HOVER_GAP_MM = 15.0
 PRINT_DEPTH_MM = 0.1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Pressed:
     """A closing and what it means for the piece, at its first place.
 

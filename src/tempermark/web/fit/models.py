@@ -161,7 +161,7 @@ class PressureSurvey(models.Model):
 
     @property
     def weak_words(self) -> str:
-        """`has less pressure on the left`, `has a hollow pad`, or nothing when it failed in nothing."""
+        """`has less pressure on the left`, `has a hollow pad`; nothing when it did not fail."""
         if self.verdict != "fail":
             return ""
         across = (self.right_mm or 0.0, self.right_sd_mm or 0.0, "left", "right")

@@ -1,27 +1,21 @@
 """Reading surveys."""
 
 from dataclasses import dataclass, replace
-from datetime import timedelta
 
 import numpy as np
-from django.db.models import F, Prefetch
+from django.db.models import F
 
-from tempermark.core.constants import COVERAGE_FACTOR
-from tempermark.core.metrology.calibration import (
-    GAIN_BELIEVED,
-    GAIN_SPREAD,
-    REPRODUCIBILITY_C,
-    AnchoredLine,
-    anchored_line,
-    level_shift,
-)
+from tempermark.core.metrology.calibration import AnchoredLine
 from tempermark.web.floor.models import Element
 from tempermark.web.measure.grids import SPOT
-from tempermark.web.measure.mapping import Measured, measured
+from tempermark.web.measure.history import (
+    LevelShift,
+    SurveyHistory,
+    TrueAt,
+    compute,  # noqa: F401  (pages ask this module)
+)
 from tempermark.web.measure.models import Reading, Survey
 
-# Surveys of the last months describe the press as it is now.
-CALIBRATION_DAYS = 120
 # An offset is taken to hold this far from the dials it was surveyed at: a gain off by 5 %
 # is then less than 1 K.
 PROVEN_REACH_C = 15.0
@@ -30,15 +24,6 @@ PROVEN_REACH_C = 15.0
 def all_surveys():
     """Every survey, those under way first, then newest first."""
     return with_names(Survey.objects).order_by(F("finished_at").desc(nulls_first=True), "-taken_at")
-
-
-def compute(survey: Survey) -> Measured:
-    """The survey computed from its live readings (two queries)."""
-    live = Reading.objects.filter(taken_back_at=None).select_related("read_by")
-    stations = survey.stations.prefetch_related(
-        Prefetch("readings", queryset=live, to_attr="live_readings")
-    )
-    return measured(survey, list(stations))
 
 
 def change_count(survey: Survey) -> int:
@@ -94,105 +79,26 @@ def before(survey: Survey) -> Survey | None:
 
 def calibration(element: Element, survey: Survey) -> AnchoredLine | None:
     """A finished survey carried to other settings by the gain of it and those before it."""
-    if survey.mean_true_c is None:
-        return None
-    rows = of_line(element, survey)
-    common = np.array([r.common_uncertainty_c or 0.0 for r in rows])
-    whole = np.array([(r.mean_uncertainty_c or 0.0) / COVERAGE_FACTOR for r in rows])
-    own = np.sqrt(np.maximum(whole**2 - common**2, 0.0))
-    if len({_read_with(r) for r in rows}) > 1:
-        # What an instrument's readings share cancels in a slope only while it is the same one.
-        own = np.hypot(own, common)
-    settings = np.array([r.set_c for r in rows])
-    means = np.array([r.mean_true_c for r in rows])
-    return anchored_line(settings, means, own, float(whole[-1]))
+    return SurveyHistory(element).calibration(survey)
 
 
 def of_line(element: Element, survey: Survey) -> list[Survey]:
     """Surveys that a calibration line rests on, the one it goes through last."""
-    since = survey.taken_at - timedelta(days=CALIBRATION_DAYS)
-    before = (
-        holding(element, survey.taken_at)
-        .filter(taken_at__gte=since)
-        .exclude(mean_true_c=None)
-        .exclude(pk=survey.pk)
-        .order_by("taken_at", "pk")
-    )
-    return [*before, survey]
-
-
-def _read_with(survey: Survey):
-    return survey.instrument_id, survey.method, survey.comparison_id
-
-
-@dataclass(frozen=True)
-class TrueAt:
-    """True temperatures (n,) in °C at places, their standard uncertainty, and the source."""
-
-    value_c: np.ndarray
-    standard_uncertainty_c: np.ndarray
-    survey: Survey
-    gain: float
-
-
-@dataclass(frozen=True)
-class LevelShift:
-    """What a spot check after a survey tells: the level moved by so many K, ± standard."""
-
-    shift_c: float
-    standard_c: float
-    spot: Survey
+    return SurveyHistory(element).of_line(survey)
 
 
 def level_since(line: AnchoredLine | None, survey: Survey, when) -> LevelShift | None:
     """How the newest spot check since a survey moves its level; None without one."""
-    spots = finished(survey.element).filter(grid=SPOT, taken_at__gt=survey.taken_at)
-    if when is not None:
-        spots = spots.filter(taken_at__lte=when)
-    spot = spots.exclude(mean_true_c=None).first()
-    if spot is None or line is None:
-        return None
-    own = _own_variance(spot) + _own_variance(survey) + REPRODUCIBILITY_C**2
-    if _read_with(spot) != _read_with(survey):
-        own += sum((s.common_uncertainty_c or 0.0) ** 2 for s in (spot, survey))
-    difference = spot.mean_true_c - float(line.true_c(spot.set_c))
-    days = (spot.taken_at - survey.taken_at).total_seconds() / 86_400
-    return LevelShift(*level_shift(difference, own**0.5, days), spot)
-
-
-def _own_variance(survey: Survey) -> float:
-    """Of a survey's mean, without what its readings share."""
-    whole = (survey.mean_uncertainty_c or 0.0) / COVERAGE_FACTOR
-    return max(0.0, whole**2 - (survey.common_uncertainty_c or 0.0) ** 2)
+    return SurveyHistory(survey.element).level_since(line, survey, when)
 
 
 def true_at(
     element: Element, place_mm: np.ndarray, set_c: float, when, with_spots: bool = True
 ) -> TrueAt | None:
-    """True temperature at places (n, 2) on an element at a setting and a moment.
-
-    From the newest finished survey before then, moved by the calibration line's gain and by
-    what a spot check since has shown; None when there is no map. The one call that every other
-    part uses.
+    """True temperature at places (n, 2) on an element at a setting and a moment; None when there is
+    no map. The one call that every other part uses, itself or by a history it keeps.
     """
-    survey = latest_survey(element, before=when)
-    if survey is None:
-        return None
-    computed = compute(survey)
-    if computed.result is None or computed.result.map is None:
-        return None
-    line = calibration(element, survey)
-    moved = level_since(line, survey, when) if with_spots else None
-    shift, shift_sd = (moved.shift_c, moved.standard_c) if moved else (0.0, 0.0)
-    gain, gain_sd = (line.gain, line.gain_sd) if line else (GAIN_BELIEVED, GAIN_SPREAD)
-    mean, spread = computed.result.map.true_c(place_mm, survey.target_c)
-    common = np.hypot(computed.common_standard_uncertainty_c, gain_sd * (set_c - survey.set_c))
-    return TrueAt(
-        value_c=mean + gain * (set_c - survey.set_c) + shift,
-        standard_uncertainty_c=np.hypot(spread, np.hypot(common, shift_sd)),
-        survey=survey,
-        gain=gain,
-    )
+    return SurveyHistory(element).true_at(place_mm, set_c, when, with_spots)
 
 
 @dataclass(frozen=True)
@@ -222,13 +128,14 @@ class Correction:
         return not low - PROVEN_REACH_C <= set_c <= high + PROVEN_REACH_C
 
 
-def correction(element: Element, when) -> Correction | None:
+def correction(element: Element, when, history: SurveyHistory | None = None) -> Correction | None:
     """The correction that held at a moment; None before the first survey."""
-    survey = latest_survey(element, before=when)
-    if survey is None or survey.mean_true_c is None:
+    history = history or SurveyHistory(element)
+    survey = next(iter(history.holding(when)), None)
+    line = None if survey is None else history.calibration(survey)
+    if survey is None or line is None:
         return None
-    line = calibration(element, survey)
-    moved = level_since(line, survey, when)
+    moved = history.level_since(line, survey, when)
     if moved is not None:
         line = replace(
             line,
@@ -247,9 +154,11 @@ class Advice:
     surveyed_at_c: float
 
 
-def advice(element: Element, target_c: float, when) -> Advice | None:
+def advice(
+    element: Element, target_c: float, when, history: SurveyHistory | None = None
+) -> Advice | None:
     """What to set on an element for a true temperature; None while it is not measured."""
-    known = correction(element, when)
+    known = correction(element, when, history)
     if known is None:
         return None
     set_c = known.setting_for(target_c)

@@ -6,6 +6,9 @@ from datetime import datetime
 
 import numpy as np
 
+from tempermark.core.pressing.window_check import outside_window
+from tempermark.core.pressure.contact import middle_kpa
+from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.run.queries import under_art
 from tempermark.web.setup.models import RecipeVersion
@@ -18,7 +21,7 @@ NEWEST = 5
 class Proven:
     """The middle of the newest good pieces of a recipe on an element, in true °C and s.
 
-    `inside` tells whether that lies in the version's window.
+    `inside` tells whether that lies in the version's window: temperature, dwell and pressure.
     """
 
     true_c: float
@@ -47,19 +50,21 @@ def proven_on(version: RecipeVersion) -> dict[int, Proven]:
 
 
 def _middle(pieces: list[TestPress], version: RecipeVersion) -> Proven | None:
-    heats = [(piece, under_art(piece)) for piece in pieces]
+    history = SurveyHistory(pieces[0].element)
+    heats = [(piece, under_art(piece, history)) for piece in pieces]
     known = [(piece, heat.mean_c) for piece, heat in heats if heat is not None]
     if not known:
         return None
     true_c = float(np.median([heat for _, heat in known]))
     dwell_s = float(np.median([piece.dwell_s for piece, _ in known]))
     classes = Counter(p.pressure for p, _ in known if p.pressure != "unknown")
-    warm = version.low_c <= true_c <= version.high_c
+    pressure = classes.most_common(1)[0][0] if classes else ""
+    kpa = middle_kpa(pressure) if pressure else None
     return Proven(
         true_c,
         dwell_s,
-        classes.most_common(1)[0][0] if classes else "",
+        pressure,
         len(known),
         known[0][0].pressed_at,
-        warm and version.low_s <= dwell_s <= version.high_s,
+        not outside_window(version.sheet.main, true_c, dwell_s, kpa),
     )

@@ -7,7 +7,7 @@ import numpy as np
 
 from tempermark.web.floor.models import Element, Press
 from tempermark.web.kit.places import PLACE_SHARES
-from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.models import Survey
 from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.setup.models import RecipeVersion
@@ -60,8 +60,10 @@ class Place:
     when: datetime
 
 
-def under_art(piece: TestPress) -> UnderArt | None:
-    """The heat under a piece's art as the survey of that day tells it."""
+def under_art(piece: TestPress, history: SurveyHistory | None = None) -> UnderArt | None:
+    """The heat under a piece's art as the survey of that day tells it; `history` is the element's
+    where it is read for many pieces.
+    """
     art = Place(
         piece.element,
         piece.art_x_mm,
@@ -72,7 +74,8 @@ def under_art(piece: TestPress) -> UnderArt | None:
         piece.pressed_at,
     )
     placed = {m.pk: _place_of(m, art) for m in piece.marks.all()}
-    return heat_at(art, {pk: place for pk, place in placed.items() if place is not None})
+    marks = {pk: place for pk, place in placed.items() if place is not None}
+    return heat_at(art, marks, history)
 
 
 def _place_of(mark: Mark, art: Place) -> tuple[float, float] | None:
@@ -85,7 +88,11 @@ def _place_of(mark: Mark, art: Place) -> tuple[float, float] | None:
     return art.x_mm + shares[0] * art.width_mm, art.y_mm + shares[1] * art.height_mm
 
 
-def heat_at(art: Place, marks: dict[int, tuple[float, float]] | None = None) -> UnderArt | None:
+def heat_at(
+    art: Place,
+    marks: dict[int, tuple[float, float]] | None = None,
+    history: SurveyHistory | None = None,
+) -> UnderArt | None:
     """The heat under art at a place by the survey that held then; None without a map."""
     marks = marks or {}
     x = np.linspace(art.x_mm, art.x_mm + art.width_mm, ART_LINES)
@@ -96,7 +103,8 @@ def heat_at(art: Place, marks: dict[int, tuple[float, float]] | None = None) -> 
     if not inside.any():
         return None
     places = np.vstack([grid[inside], *([place] for place in marks.values())])
-    known = surveys.true_at(art.element, places, art.set_c, art.when)
+    history = history or SurveyHistory(art.element)
+    known = history.true_at(places, art.set_c, art.when)
     if known is None:
         return None
     count = int(inside.sum())

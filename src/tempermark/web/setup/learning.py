@@ -27,6 +27,7 @@ from tempermark.core.thermal.learn import (
 )
 from tempermark.core.thermal.receivers import BARE, Receiver, receiver_code, receivers
 from tempermark.core.vocabulary import DYE_METHODS
+from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import under_art
 from tempermark.web.setup import pressing
@@ -171,22 +172,34 @@ def trials_by_surface() -> dict[str, list[tuple[TestPress, Trial]]]:
         .prefetch_related("marks")
     )
     found: dict[str, list[tuple[TestPress, Trial]]] = {}
-    library = shop_materials()
+    library, histories = shop_materials(), Histories()
     for piece in scored[: MOST_PIECES * len(receivers())]:
         of_surface = found.setdefault(
             surface_of(piece.blank, tuple(piece.stack) or tuple(piece.recipe.stack), library), []
         )
         if len(of_surface) == MOST_PIECES:
             continue
-        trial = _trial(piece, library)
+        trial = _trial(piece, library, histories)
         if trial is not None:
             of_surface.append((piece, trial))
     return {surface: pairs for surface, pairs in found.items() if pairs and surface != BARE}
 
 
-def _trial(piece: TestPress, library: ShopLibrary) -> Trial | None:
+class Histories(dict[int, SurveyHistory]):
+    """Surveys of the elements that pieces were pressed on, each element's read once."""
+
+    def of(self, element) -> SurveyHistory:
+        """Those of an element."""
+        if element.pk not in self:
+            self[element.pk] = SurveyHistory(element)
+        return self[element.pk]
+
+
+def _trial(piece: TestPress, library: ShopLibrary, histories: Histories) -> Trial | None:
     score = piece.scores.get("black")
-    under = under_art(piece) if score or piece.density is not None else None
+    if not score and piece.density is None:
+        return None
+    under = under_art(piece, histories.of(piece.element))
     if under is None:
         return None
     made = pressed_piece(piece, round(under.mean_c, 1), library)

@@ -6,6 +6,7 @@ from django.db.models import Count, OuterRef, Subquery
 from django.utils import timezone
 
 from tempermark.web.floor.models import Element, ElementRole, PressKind
+from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.queries import Advice, advice
 from tempermark.web.run.proven import Proven, proven_on
 from tempermark.web.setup.models import LessonRequest, Recipe, RecipeVersion
@@ -79,9 +80,9 @@ def settings_on_presses(version: RecipeVersion) -> list[OnPress]:
         if not takes(element, version.recipe.blank_kind) or (is_lower and not main.lower_c):
             continue
         aim_c = sum(main.lower_c) / 2 if is_lower and main.lower_c else version.middle_c
-        known = proven.get(element.pk)
-        dial = advice(element, known.true_c, now) if known else None
-        rows.append(OnPress(element, aim_c, advice(element, aim_c, now), known, dial))
+        known, history = proven.get(element.pk), SurveyHistory(element)
+        dial = advice(element, known.true_c, now, history) if known else None
+        rows.append(OnPress(element, aim_c, advice(element, aim_c, now, history), known, dial))
     return rows
 
 

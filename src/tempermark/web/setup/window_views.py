@@ -45,8 +45,12 @@ class WindowForm(OnPressForm):
 
     def __init__(self, *args, library, **kwargs):
         super().__init__(*args, **kwargs)
+        versions = queries.current_versions()
+        rows = [(pk, name) for pk, name in versions.values_list("pk", "recipe__name")]
         for name in ("recipe", "second", "third"):
-            self.fields[name].queryset = queries.current_versions()
+            field = self.fields[name]
+            field.queryset = versions
+            field.choices = [("", field.empty_label)] * bool(field.empty_label) + rows
         first = self.data.get("recipe") or self.initial.get("recipe")
         version = self.fields["recipe"].queryset.filter(pk=first or None).first()
         if version is not None:

@@ -6,19 +6,18 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from tempermark.core.pressing.chain import state_before
-from tempermark.core.pressing.closing import Pressed, press_once
+from tempermark.core.pressing.closing import Pressed
 from tempermark.core.pressing.request import PressRequest
 from tempermark.core.pressing.verdict import is_good
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.recipes.steps import Sheet
 from tempermark.core.recipes.windows import Shared, Window, chance_inside, shared
 from tempermark.core.thermal import dye
-from tempermark.core.thermal.dwell import TIMER_SD_S, Area, area, dwell_for
+from tempermark.core.thermal.dwell import TIMER_SD_S, Area
 from tempermark.core.thermal.outcome import Outcome
 from tempermark.core.thermal.sampled import FLOW_SHARE
 from tempermark.web.floor.models import Element
-from tempermark.web.setup import heat
+from tempermark.web.setup import heat, pressing
 from tempermark.web.setup.models import RecipeVersion
 
 # How far beyond the windows the area is looked at, in K and as a share of the longest dwell.
@@ -73,7 +72,7 @@ def stands(element: Element, set_c: float, when) -> OnPress:
 def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer:
     """The area around some windows for the stack of a closing, and where a press stands in it."""
     warm, times = _span(windows, press.true_c, made.request.dwell_s)
-    found = area(made.closing, made.piece, warm, times)
+    found = pressing.area_of(made, warm, times)
     filled = _filled(found.outcome, made)
     good = _good(found.outcome, made)
     at = (press.true_c, press.sd_c, made.request.dwell_s, TIMER_SD_S)
@@ -130,12 +129,7 @@ def dwell_at(made: Pressed, library, sheet: Sheet, **changes) -> float | None:
 
     `changes` are of the request: another `true_c`, `stack`, `kpa` or `pad_c`.
     """
-    request = replace(made.request, **changes)
-    other = press_once(request, library, state_before(sheet, "", request, library))
-    if other is None or not made.transfers:
-        return None
-    wanted = made.reached.uptake if made.is_dye else made.reached.flow_kpa_s
-    return dwell_for(other.closing, other.piece, float(wanted[0]))
+    return pressing.dwell_like(made, sheet, replace(made.request, **changes), library)
 
 
 def with_sheets(request: PressRequest, material: str, sheets: int) -> tuple[str, ...]:

@@ -12,6 +12,7 @@ from tempermark.core.thermal.in_a_row import Phase, opened, run_phases
 from tempermark.core.thermal.outcome import rates
 from tempermark.web.floor.models import PressEvent
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import LOT_FIELDS, TestPress
 from tempermark.web.run.queries import UnderArt
@@ -92,10 +93,10 @@ class LastGood:
     under: UnderArt | None
 
 
-def last_good(piece: TestPress) -> LastGood | None:
-    """That of a piece, before it; None where there is none."""
+def last_good(piece: TestPress, history: SurveyHistory) -> LastGood | None:
+    """That of a piece, before it; None where there is none. `history` is its element's."""
     before = runs.worked_before(piece)
-    return None if before is None else LastGood(before, runs.under_art(before))
+    return None if before is None else LastGood(before, runs.under_art(before, history))
 
 
 @dataclass(frozen=True)

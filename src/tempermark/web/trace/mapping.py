@@ -17,7 +17,7 @@ from tempermark.core.diagnosis.case import (
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.web.fit.mapping import knob_of
 from tempermark.web.fit.under import PressureUnder, pressure_under
-from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.words import rectangle_words, verdict
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import TestPress
@@ -51,10 +51,11 @@ class Gathered:
 def gathered(case: FaultCase) -> Gathered:
     """Everything the application knows and computes about a case."""
     piece = case.test_press
-    under = runs.under_art(piece)
+    history = SurveyHistory(piece.element)
+    under = runs.under_art(piece, history)
     pressed = pressure_of(piece)
     through = under_transfer(piece, under)
-    last = last_good(piece)
+    last = last_good(piece, history)
     facts = sourced_facts(case, pressed)
     denied = {f: s for f, s in denied_facts(piece, pressed).items() if f not in facts}
     built = Case(
@@ -73,7 +74,7 @@ def gathered(case: FaultCase) -> Gathered:
             effective_s=through.effective_s if through else None,
         ),
         worked_before=_worked(last),
-        map_at_print=_map(piece, under),
+        map_at_print=_map(under, history),
         art=Art(piece.art_width_mm, piece.art_height_mm),
         ambient_c=piece.room_c,
         relative_humidity=piece.relative_humidity,
@@ -159,11 +160,11 @@ def _worked(last: LastGood | None) -> WorkedBefore:
     return WorkedBefore(true_c, last.piece.dwell_s, pressure)
 
 
-def _map(piece: TestPress, under: UnderArt | None) -> MapAtPrint:
+def _map(under: UnderArt | None, history: SurveyHistory) -> MapAtPrint:
     if under is None:
         return MapAtPrint()
     at_mark = _telling_mark(under)
-    told = verdict(surveys.compute(under.survey), under.gain, "c")
+    told = verdict(history.computed(under.survey), under.gain, "c")
     return MapAtPrint(
         at_mark_c=round(at_mark[0], 1) if at_mark else None,
         at_mark_uncertainty_c=at_mark[1] if at_mark else 0.0,

@@ -17,6 +17,7 @@ urlpatterns = [
     path("test-presses/<int:pk>/trace/", views.open_case, name="open"),
     path("cases/<int:pk>/", views.case, name="case"),
     path("cases/<int:pk>/case.json", views.case_file, name="case-file"),
+    path("cases/<int:pk>/reversals/", views.what_would_change, name="reversals"),
     path("cases/<int:pk>/answer/", views.answer, name="answer"),
     path("cases/<int:pk>/check/", views.check, name="check"),
     path("cases/<int:pk>/check/take-back/", views.take_check_back, name="take-check-back"),

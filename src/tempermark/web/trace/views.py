@@ -98,7 +98,6 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "chart": piece_chart(record.test_press, queries.same_marks(record.test_press), over),
         "over": over,
         "recurrence": recurrence_of(record.test_press),
-        "reversals": _reversals(case_in, diagnosis, base) if not record.closed_at else [],
         "through": found.through,
         "changed": changed_since_good(record.test_press, found.under, found.last, unit),
         "follow_up": follow_up(record, unit) if record.closed_at else None,
@@ -123,6 +122,15 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "may_enter": request.user.may_work and record.closed_at is None,
         **more,
     }
+
+
+@require_GET
+def what_would_change(request, pk):
+    """Outcomes of checks and answers that would put another cause first."""
+    record = _case(pk)
+    case_in, base = gathered(record).case, shop_knowledge(record).base
+    found = _reversals(case_in, diagnose(case_in, base), base) if not record.closed_at else []
+    return render(request, "trace/_reversals.html", {"reversals": found})
 
 
 def _reversals(case_in, diagnosis, base) -> list[dict]:
