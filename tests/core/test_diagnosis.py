@@ -2,18 +2,23 @@
 
 import copy
 import json
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tempermark.core import vocabulary as codes
+from tempermark.core.constants import expansion_per_k
 from tempermark.core.diagnosis import knowledge_base
+from tempermark.core.diagnosis.case import Actual, Blank, Case, Window
 from tempermark.core.diagnosis.knowledge_base import problems, shipped
-from tempermark.core.diagnosis.measures import MEASURES, NEEDS
-from tempermark.core.diagnosis.remedies import SETTINGS
+from tempermark.core.diagnosis.measures import MEASURES, NEEDS, growth_per_side_mm
+from tempermark.core.diagnosis.remedies import SETTINGS, remedy
 from tempermark.core.errors import InputError
+from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.thermal.dye import equal_dose_time_s
+from tempermark.core.thermal.materials import materials
 from tempermark.files.case import answer, case_document, from_document
 from tests.support import examples
 
@@ -421,3 +426,31 @@ def test_next_checks_fall_in_worth_and_leave_out_what_is_settled():
 def test_bad_cases_are_refused(change):
     with pytest.raises(InputError):
         answer({**case_of("ghosting", "all"), **change})
+
+
+def test_growth_is_computed_for_the_library_s_materials():
+    """1500 mm of aluminium from 22 to 195 °C: 3.00 mm per side (handbook 3, "Size")."""
+    for material in ("aluminium", "aluminium_panel"):
+        case = Case(
+            method="dye_sublimation",
+            observations=(),
+            blank=Blank(kind="panel", material=material, width_mm=1500.0, height_mm=500.0),
+            actual=Actual(measured_c=195.0),
+            ambient_c=22.0,
+        )
+        assert growth_per_side_mm(case) == pytest.approx((3.00, 1.00), abs=0.005)
+    known = {k.material for k in blank_types().values()}
+    solid = {m for m in known if materials()[m].group in ("rigid", "plastic")}
+    assert {m for m in solid if expansion_per_k(m) is None} <= {"plywood", "pla"}
+
+
+def test_the_longer_way_is_the_recipe_s_own_school_where_it_has_one():
+    window = Window((198.0, 204.0), (60.0, 120.0), "medium")
+    case = Case(method="dye_sublimation", observations=(), recipe=window)
+    cause = next(c for c in shipped().causes.values() if "long_and_lower" in c.settings)
+    _, by_clock, _ = remedy(cause, case)
+    school = replace(window, lower_temperature_c=(175.0, 185.0), lower_time_s=(117.0, 313.0))
+    text, settings, _ = remedy(cause, replace(case, recipe=school))
+    assert (settings["target_c"], settings["time_s"]) == (180.0, 215)
+    assert by_clock["time_s"] != settings["time_s"]
+    assert "comes out the same" in text

@@ -137,6 +137,8 @@ def _recipe(fields: Fields) -> Window:
         time_s=fields.window("time_s", 0, DWELL_LIMIT_S, " s", None),
         pressure=fields.choice("pressure", codes.PRESSURES, None),
         peel=fields.choice("peel", codes.PEELS, None),
+        lower_temperature_c=fields.window("lower_temperature_c", -50, 600, " °C", None),
+        lower_time_s=fields.window("lower_time_s", 0, DWELL_LIMIT_S, " s", None),
     )
 
 

@@ -185,3 +185,11 @@ def test_every_blank_has_its_way(browse, shirt):
     assert any("/fit/pieces/" in link for link in links)
     for link in links:
         assert browse.get(link).status_code == 200
+
+
+def test_a_vessel_without_diameters_is_asked_about_and_not_fitted(browse, sleeve):
+    cup = room.blank(name="Cup", kind="mug", coating="factory", thickness_mm=4.0)
+    page = browse.get(f"/fit/vessel/{cup.pk}/")
+    assert "How wide is Cup at its top and bottom, and how high?" in room.words(page, "h1")
+    assert "fits" not in room.words(page)
+    assert room.soup(page).select_one("[name=top_mm]").get("value", "") == ""

@@ -327,3 +327,67 @@ def test_a_withdrawn_session_leaves_the_register_as_it_was(browse, press):
     press.refresh_from_db()
     knob = mapping.knob_of(press)
     assert (knob.lift_mm_per_turn, knob.tightens) == (1.5, "clockwise")
+
+
+def on_hand_plate(**fields):
+    """A small plate pressed by hand."""
+    Press.objects.update(mechanism="hand", kind="handheld", **fields)
+    plate = Press.objects.get().elements.get()
+    plate.width_mm, plate.height_mm = 120.0, 120.0
+    plate.save()
+    return Press.objects.get()
+
+
+def test_a_hand_plate_knows_its_own_weight(browse, press, tee):
+    on_hand_plate()
+    assert "How heavy is Heron’s plate by itself?" in room.words(ask(browse, tee, wanted="resting"))
+    on_hand_plate(plate_kg=2.0)
+    text = room.words(ask(browse, tee, wanted="resting"))
+    # 2 kg · 9.81 m/s² on 120 × 120 mm.
+    assert "Rest Heron on it and do not lean: its own weight is resting." in text
+    assert "1.4 kPa" in text
+
+
+def test_a_kitchen_scale_teaches_a_person_s_own_lean(
+    browse, browse_as, technician, lead, press, tee
+):
+    on_hand_plate(plate_kg=2.0)
+    guess = room.words(ask(browse, tee))
+    assert "at a guess" in guess
+    learn = "/presses/heron/pressure/lean/"
+    assert "kitchen scale" in room.words(browse.get("/presses/heron/pressure/learn/"))
+    wrong = browse.post(learn, {"kg": "0"})
+    assert wrong.status_code == 422
+    assert browse.post(learn, {"kg": "44"}).status_code == 302
+    known = room.words(ask(browse, tee))
+    # (44 + 2) kg on 0.0144 m² are 31 kPa.
+    assert "Lean on Heron as you did on the scale, 44 kg." in known
+    assert "31 kPa" in known
+    light = room.words(ask(browse, tee, wanted="light"))
+    assert "Lean less hard on Heron than on the scale: about 18 kg." in light
+    # Nobody else leans like that, and a slip is withdrawn.
+    assert "at a guess" in room.words(ask(browse_as(lead), tee))
+    reading = queries.lean(press, technician)
+    browse.post(f"/leans/{reading.pk}/withdraw/")
+    assert "at a guess" in room.words(ask(browse, tee))
+
+
+def test_a_brittle_blank_that_would_break_is_the_first_thing_said(browse, press):
+    Press.objects.update(
+        mechanism="pneumatic", cylinder_mm=100.0, cylinders=1, line_kpa=600.0, max_line_kpa=700.0
+    )
+    glass = room.blank(name="Pane", kind="glass", width_mm=80, height_mm=80, like="frosted_glass")
+    page = room.soup(ask(browse, glass, wanted="medium"))
+    first = page.select_one("#told > *")
+    assert "Do not close Heron on Pane as it stands" in first.text
+    assert "It would break." in first.text
+
+
+def test_a_stack_far_too_thick_for_a_hinge_does_not_close(browse, press, tee):
+    Press.objects.update(kind="clamshell", lift_mm_per_turn=1.5, tightens="clockwise")
+    lesson(browse, SHIMS)
+    set_so(browse, ask(browse, tee))
+    thick = room.blank(name="Block", kind="wood", thickness_mm=11.0)
+    text = room.words(ask(browse, thick, layers=1))
+    assert "it would pinch the back so hard that it does not close" in text
+    assert "mm tighter at its back" not in text

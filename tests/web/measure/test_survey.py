@@ -1,5 +1,7 @@
 """Taking a survey: entries kept, never doubled, never dropped."""
 
+from datetime import timedelta
+from types import SimpleNamespace
 from uuid import uuid4
 
 import numpy as np
@@ -8,8 +10,10 @@ from django.test import Client
 
 from tempermark.core.metrology.adaptive import FEWEST_FOR_PASS, MOST_READINGS
 from tempermark.core.metrology.radiometry import true_surface_temperature
+from tempermark.core.metrology.usable import Rectangle
 from tempermark.web.measure import queries
 from tempermark.web.measure.models import Reading, Survey
+from tempermark.web.measure.words import keep_inside, worth_marking
 from tests.support import room
 
 
@@ -207,3 +211,35 @@ def test_gain_of_two_settings_counts(browse, technician, element):
     heading = room.words(browse.get("/presses/heron/"), "h1")
     assert "Set Heron to 212 °C" in heading or "Set Heron to 213 °C" in heading
     assert "the gain of 2 surveys" in room.words(browse.get("/presses/heron/"))
+
+
+def test_a_level_that_jumps_is_doubted_before_the_dial_is_turned(browse, technician, element):
+    room.survey(technician, element, days_ago=11, truth=lambda x, y: 195.0)
+    jumped = room.survey(technician, element, truth=lambda x, y: 211.0)
+    said = room.words(browse.get(f"/surveys/{jumped.pk}/"))
+    assert "16 K hotter than 11 days ago: doubt the gun or the patch first." in said
+    assert "Read three places again" in said
+    assert "doubt the gun" in room.words(browse.get("/presses/heron/"))
+
+
+def test_a_level_that_moves_as_platens_do_or_after_a_repair_is_not_doubted(
+    browse, technician, element
+):
+    room.survey(technician, element, days_ago=11, truth=lambda x, y: 195.0)
+    calm = room.survey(technician, element, days_ago=1, truth=lambda x, y: 199.0)
+    assert "doubt the gun" not in room.words(browse.get(f"/surveys/{calm.pk}/"))
+    element.map_since = calm.taken_at + timedelta(hours=1)
+    element.save()
+    repaired = room.survey(technician, element, truth=lambda x, y: 214.0)
+    assert "doubt the gun" not in room.words(browse.get(f"/surveys/{repaired.pk}/"))
+
+
+def test_a_part_too_small_for_a_print_is_not_marked(technician, element):
+    survey = room.survey(technician, element)
+    sliver, half = Rectangle(10.0, 10.0, 60.0, 5.0), Rectangle(0.0, 0.0, 200.0, 250.0)
+    doubt = SimpleNamespace(sure_rectangle=sliver, cold_spots=[], hot_spots=[])
+    assert "Too unsure to mark a part within ± 5 K" in keep_inside(doubt, survey, "c")
+    hatched = SimpleNamespace(sure_rectangle=sliver, cold_spots=["back left"], hot_spots=[])
+    assert "No part that a print fits on" in keep_inside(hatched, survey, "c")
+    assert worth_marking(sliver, survey) is None
+    assert worth_marking(half, survey) is half

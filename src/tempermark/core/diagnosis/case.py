@@ -20,12 +20,16 @@ class Blank:
 
 @dataclass(frozen=True)
 class Window:
-    """What the recipe asks: true temperature in °C, dwell in s, pressure class, peel."""
+    """What the recipe asks: true temperature in °C, dwell in s, pressure class, peel; and the same
+    of its long-and-lower school, where it has one that comes out alike.
+    """
 
     temperature_c: tuple[float, float] | None = None
     time_s: tuple[float, float] | None = None
     pressure: str | None = None
     peel: str | None = None
+    lower_temperature_c: tuple[float, float] | None = None
+    lower_time_s: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)

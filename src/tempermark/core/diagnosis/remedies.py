@@ -183,19 +183,22 @@ def _closings(case: Case, made: Remedy) -> None:
 
 
 def _long_and_lower(case: Case, made: Remedy) -> None:
-    """Equal dye dose at a lower temperature (handbook 3, "Dye")."""
+    """The recipe's own long-and-lower school, as its stack needs it; else equal dye dose by the
+    clock at a lower temperature (handbook 3, "Dye").
+    """
     target, window = target_temperature_c(case), case.recipe.time_s
     if target is None or window is None or case.method not in DYE_METHODS:
         return
     lower = target - LOWER_BY_C
     time_s = equal_dose_time_s(target, sum(window) / 2, lower)
+    school_c, school_s = case.recipe.lower_temperature_c, case.recipe.lower_time_s
+    if school_c is not None and school_s is not None:
+        lower, time_s = sum(school_c) / 2, sum(school_s) / 2
     made.settings.update(target_c=round(lower, 1), time_s=round(time_s))
     setting = setting_for(case, lower)
     if setting is not None:
         made.settings["set_c"] = setting
-    made.words["long_lower_advice"] = (
-        f": {lower:.0f} °C true for {time_s:.0f} s gives the same dose"
-    )
+    made.words["long_lower_advice"] = f": {lower:.0f} °C true for {time_s:.0f} s comes out the same"
 
 
 def _bleed(case: Case, made: Remedy) -> None:

@@ -3,7 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
+
 from tempermark.core.pressing.request import Blank
+from tempermark.core.recipes.layers import code_of
 from tempermark.core.thermal.materials import Material, materials
 
 # Dye needs some 170 °C at the face. A plastic that softens this far below gives way under any load
@@ -41,18 +44,16 @@ def refusal(blank: Blank, library: Mapping[str, Material] | None = None) -> Refu
     )
 
 
-def is_rigid(blank: Blank) -> bool:
-    """Whether the blank carries the force by itself and does not give."""
-    return blank.kind in (
-        "panel",
-        "tile",
-        "glass",
-        "hardboard",
-        "wood",
-        "mug",
-        "tumbler",
-        "plastic",
-    )
+def refused_layers(
+    stack: tuple[str, ...], library: Mapping[str, Material] | None = None
+) -> list[Material]:
+    """Plastics among a stack's entries that are never pressed."""
+    known = [(library or materials()).get(code_of(entry)) for entry in stack]
+    return [
+        m
+        for m in known
+        if m is not None and m.group == "plastic" and (m.softens_c or np.inf) < REFUSED_BELOW_C
+    ]
 
 
 def is_overloaded(blank: Blank, contact_kpa: float) -> bool:

@@ -62,10 +62,10 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
         headline=_headline(
             name, survey, set_c, unit, bool(computed.left) and not survey.finished_at
         ),
-        rest=_keep_inside(usable, survey, unit) + _stays_off(usable, survey, unit),
+        rest=keep_inside(usable, survey, unit) + _stays_off(usable, survey, unit),
         how_sure=_how_sure(computed, usable, unit),
         sure=usable.sure_probability,
-        rectangle=_worth_marking(usable.sure_rectangle, survey),
+        rectangle=worth_marking(usable.sure_rectangle, survey),
         shift_c=shift,
         caption=_caption(survey, set_c, unit),
     )
@@ -159,12 +159,13 @@ def _is_sliver(rectangle: Rectangle, survey) -> bool:
     return short < SLIVER_MM or share < SLIVER_SHARE
 
 
-def _worth_marking(rectangle: Rectangle | None, survey) -> Rectangle | None:
+def worth_marking(rectangle: Rectangle | None, survey) -> Rectangle | None:
     """The part that prints may go on, where a print fits on it."""
     return None if rectangle is None or _is_sliver(rectangle, survey) else rectangle
 
 
-def _keep_inside(usable, survey, unit: str) -> str:
+def keep_inside(usable, survey, unit: str) -> str:
+    """Where prints may go."""
     rectangle: Rectangle | None = usable.sure_rectangle
     tolerance = difference_text(survey.tolerance_c, unit, sign=False)
     if rectangle is None:

@@ -6,6 +6,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from tempermark.core.errors import InputError
+from tempermark.core.pressing.limits import refusal, refused_layers
 from tempermark.core.pressing.request import shipped_blank
 from tempermark.core.pressing.schools import with_equal_dwells
 from tempermark.core.recipes.blank_types import blank_types
@@ -13,6 +14,7 @@ from tempermark.core.recipes.shipped import shipped_recipes
 from tempermark.core.recipes.steps import Sheet, to_dict
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
+from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank, OwnMaterial, Recipe, RecipeVersion
 
 
@@ -69,6 +71,7 @@ def add_version(recipe: Recipe, sheet: Sheet, user, change: str) -> RecipeVersio
 def keep_recipe(user, sheet: Sheet, recipe: Recipe | None, change: str) -> RecipeVersion:
     """A recipe's next version, or a new recipe; InputError when its name is taken."""
     must_lead(user)
+    _refuse_soft_plastics(sheet)
     others = Recipe.objects.exclude(pk=recipe.pk if recipe else None)
     slug = slugify(sheet.name)
     if not slug:
@@ -83,6 +86,21 @@ def keep_recipe(user, sheet: Sheet, recipe: Recipe | None, change: str) -> Recip
     version = add_version(recipe, sheet, user, change)
     record(user, "kept recipe", recipe, version=version.number, change=change)
     return version
+
+
+def _refuse_soft_plastics(sheet: Sheet) -> None:
+    """A recipe for a plastic that flattens under any load is never kept; InputError says why."""
+    refused = refusal(shipped_blank(sheet.blank)) if sheet.blank in blank_types() else None
+    if refused is not None:
+        raise InputError.single("blank", f"{refused.because}. {refused.instead.capitalize()}.")
+    library = shop_materials()
+    for step in sheet.steps:
+        for material in refused_layers(step.stack, library) if step.is_heated else ():
+            raise InputError.single(
+                "steps",
+                f"{material.label} softens near {material.softens_c:.0f} °C and flattens under any "
+                "load: it is never pressed.",
+            )
 
 
 @transaction.atomic

@@ -3,10 +3,11 @@
 from django import forms
 from django.core.exceptions import ValidationError
 
+from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.thermal.receivers import BARE, receiver_code
 from tempermark.core.vocabulary import DYE_METHODS
-from tempermark.web.setup.heat import material_of
+from tempermark.web.setup.heat import core_blank, material_of
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank, RecipeVersion
 
@@ -45,12 +46,12 @@ def blank_from(text: str) -> Blank | None:
 
 def suits(version: RecipeVersion, blank: Blank) -> bool:
     """Whether a recipe is for such a blank: its kind, and for dye a face that takes it."""
-    if blank.kind != version.recipe.blank_kind:
+    library = shop_materials()
+    if blank.kind != version.recipe.blank_kind or refusal(core_blank(blank, library), library):
         return False
     kind = blank_types().get(version.blank_like)
     if kind is None or blank.like == version.blank_like:
         return True
-    library = shop_materials()
     material = material_of(blank, library)
     if version.recipe.method in DYE_METHODS:
         stack = tuple(version.stack)

@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
+from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.stack_rules import Stacked, faults
 from tempermark.core.recipes.steps import Sheet, Step
 from tempermark.core.vocabulary import BLANK_KINDS, METHOD_WORDS
@@ -16,6 +17,7 @@ from tempermark.files.recipe import read_recipe, to_document
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.setup import actions, queries
 from tempermark.web.setup.blank_choice import blank_from, usual_blank
+from tempermark.web.setup.heat import core_blank
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Recipe, RecipeVersion
 from tempermark.web.setup.recipe_forms import (
@@ -70,12 +72,15 @@ def recipe(request, slug, number=None):
     blank = blank_from(usual_blank(request.GET, version))
     for row in schools:
         row["told"] = computed(version, row["school"], blank, library)
+    refused = refusal(core_blank(blank, library), library) if blank else None
     context = {
         "recipe": record,
         "version": version,
         "newest": version == newest,
         "library": library,
         "schools": schools,
+        "blank": blank,
+        "refused": refused,
         "faults": [symptoms[code].label for code in version.faults if code in symptoms],
         "presses": queries.settings_on_presses(version),
     }
@@ -146,7 +151,11 @@ def _keep(request, record, head, steps: Parts, schools: Parts, problems: list[st
     try:
         version = actions.keep_recipe(request.user, sheet, record, head.cleaned_data["change"])
     except InputError as error:
-        head.add_error("name", str(error))
+        path = error.problems[0].path
+        if path in head.fields:
+            head.add_error(path, str(error))
+        else:
+            problems.append(str(error))
         return None
     messages.success(request, f"{sheet.name}, version {version.number}, is kept.")
     for text in stack_cautions(sheet):

@@ -93,8 +93,10 @@ class LastGood:
     under: UnderArt | None
 
 
-def last_good(piece: TestPress, history: SurveyHistory) -> LastGood | None:
-    """That of a piece, before it; None where there is none. `history` is its element's."""
+def last_good(piece: TestPress, history: SurveyHistory | None = None) -> LastGood | None:
+    """That of a piece, before it; None where there is none. `history` is its element's, where it
+    was read already.
+    """
     before = runs.worked_before(piece)
     return None if before is None else LastGood(before, runs.under_art(before, history))
 

@@ -15,6 +15,7 @@ from tempermark.core.diagnosis.case import (
     WorkedBefore,
 )
 from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.recipes.steps import School
 from tempermark.web.fit.mapping import knob_of
 from tempermark.web.fit.under import PressureUnder, pressure_under
 from tempermark.web.measure.history import SurveyHistory
@@ -24,6 +25,7 @@ from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.setup.heat import material_of
 from tempermark.web.setup.library import shop_materials
+from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.trace.evidence import LastGood, UnderTransfer, last_good, under_transfer
 from tempermark.web.trace.facts import denied_facts, sourced_facts
 from tempermark.web.trace.models import CheckRecord, FaultCase
@@ -128,11 +130,22 @@ def _blank(piece: TestPress) -> Blank:
 
 def _window(piece: TestPress) -> Window:
     version = piece.recipe
+    lower = next((s for s in version.sheet.schools if _is_lower(s, version)), None)
     return Window(
         (version.low_c, version.high_c),
         (version.low_s, version.high_s),
         version.pressure,
         version.peel or None,
+        lower.temperature_c if lower else None,
+        lower.time_s if lower else None,
+    )
+
+
+def _is_lower(school: School, version: RecipeVersion) -> bool:
+    """Whether a school comes out like the main press at a lower temperature."""
+    warm = school.temperature_c
+    return (
+        school.equal_dose and school.time_s is not None and bool(warm and warm[0] < version.low_c)
     )
 
 
