@@ -3,9 +3,9 @@
 import importlib
 import sys
 
-NAMES = ("commands", "measure", "adaptive", "heat", "trace", "entry", "setting", "live")
+NAMES = ("commands", "measure", "adaptive", "heat", "trace", "entry", "setting", "live", "pages")
 # Minutes long, or in need of a running demo: only when named.
-BY_NAME_ONLY = ("entry", "setting", "live")
+BY_NAME_ONLY = ("entry", "setting", "live", "pages")
 
 
 def main(names: list[str]) -> int:

@@ -15,7 +15,7 @@ from scipy.integrate import solve_ivp
 
 from tempermark.core.thermal import conduction, kernel, press
 from tempermark.core.thermal.materials import materials
-from tempermark.core.thermal.outcome import Piece, reached
+from tempermark.core.thermal.outcome import Adhesive, Piece, reached
 from tempermark.core.thermal.outcome import outcome as outcome_of
 from tempermark.core.thermal.places import carried, press_places
 from tempermark.core.thermal.press import Closing, cells_of
@@ -26,7 +26,7 @@ TIME_S, HUMIDITY, KPA = 60.0, 0.5, 30.0
 AT_S = np.array([2.0, 5.0, 10.0, 20.0, 40.0, 60.0])
 PLACES = 32 * 24
 # All that can come out: dye, an adhesive, dyed cloth, a blank that softens.
-PIECE = Piece(1, flows_c=136.0, migrates_c=165.0, dyed=0.5, softens_c=215.0)
+PIECE = Piece(1, adhesive=Adhesive(136.0), migrates_c=165.0, dyed=0.5, softens_c=215.0)
 REPEATS = 7
 TOLERANCES = (1e-2, 3e-3, 1e-3, 3e-4, 1e-4, 3e-5, 1e-5, 1e-6)
 

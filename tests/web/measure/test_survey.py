@@ -238,7 +238,7 @@ def test_a_part_too_small_for_a_print_is_not_marked(technician, element):
     survey = room.survey(technician, element)
     sliver, half = Rectangle(10.0, 10.0, 60.0, 5.0), Rectangle(0.0, 0.0, 200.0, 250.0)
     doubt = SimpleNamespace(sure_rectangle=sliver, cold_spots=[], hot_spots=[])
-    assert "Too unsure to mark a part within ± 5 K" in keep_inside(doubt, survey, "c")
+    assert "Too unsure to mark a part within ± 5\u00a0K" in keep_inside(doubt, survey, "c")
     hatched = SimpleNamespace(sure_rectangle=sliver, cold_spots=["back left"], hot_spots=[])
     assert "No part that a print fits on" in keep_inside(hatched, survey, "c")
     assert worth_marking(sliver, survey) is None

@@ -58,10 +58,28 @@ def test_loading_again_keeps_a_shop_s_own_version(db):
     recipe = Recipe.objects.get(slug="film-on-a-cotton-bag")
     first = recipe.versions.get()
     recipe.versions.create(number=2, low_c=150, high_c=155, low_s=9, high_s=12, pressure="light")
-    load_shipped_recipes()
+    recipe.starting_point = False
+    recipe.save()
+    assert load_shipped_recipes() == 0
     assert recipe.versions.count() == 2
     first.refresh_from_db()
     assert first.number == 1
+
+
+def test_a_starting_point_nobody_changed_follows_its_revision(db):
+    load_shipped_recipes()
+    recipe = Recipe.objects.get(slug="film-on-a-cotton-bag")
+    old = recipe.versions.get()
+    old.steps = old.steps[:-1]
+    old.blank_like = ""
+    old.save()
+    assert load_shipped_recipes() == 1
+    assert [v.change for v in recipe.versions.all()] == [
+        "shipped starting point, revised",
+        "shipped starting point",
+    ]
+    assert recipe.versions.first().blank_like == "cotton_bag"
+    assert load_shipped_recipes() == 0
 
 
 def test_a_card_tells_the_dial_of_each_press(browse, technician, element):

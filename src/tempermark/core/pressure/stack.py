@@ -12,8 +12,9 @@ RIGID_KINDS = frozenset(
 # Kinds that lie in the press with front and back.
 TWO_LAYERED = frozenset({"garment", "bag"})
 # Contact that a kind stands where its own limit is not noted, kPa: plastics soften and survive
-# "only with almost no pressure" (handbook 3, "Dye"). Starting value.
-KIND_LIMIT_KPA = {"plastic": 10.0}
+# "only with almost no pressure" (handbook 3, "Dye"). Boards and panels stand twice what the trade
+# calls firm before a coat is marked or a board crushed. Starting values.
+KIND_LIMIT_KPA = {"plastic": 10.0, "panel": 160.0, "hardboard": 160.0, "wood": 160.0}
 # A blank's thickness is known to about this share, and no better than this; standard.
 THICKNESS_SHARE, THICKNESS_SD_MM = 0.05, 0.05
 # Where nobody measured a blank: a cloth. Starting value, mm.

@@ -118,8 +118,8 @@ class Advice:
 
     @property
     def overload(self) -> str:
-        """`unchanged` or `then` where that may press harder than the blank stands, else nothing: the
-        middle of what is expected, of a brittle blank somewhat less.
+        """`unchanged` or `then` where that presses harder than the blank stands, else nothing: by
+        the middle of what is expected, of a brittle blank somewhat less.
         """
         if self.limit_kpa is None:
             return ""

@@ -213,10 +213,12 @@ def overload_text(advice: Advice) -> str:
     name, limit = advice.load.blank.name, advice.limit_kpa
     does = "break" if advice.load.blank.kind in BRITTLE_KINDS else "dent"
     if advice.overload == "then":
+        instead = "Press it more lightly, or lay pieces of the same thickness beside it."
+        if advice.mechanism == "hand":
+            instead = "Let the plate rest on it and do not lean."
         return (
-            f"{name} stands {limit:g}{NO_BREAK}kPa and may {does}: even {advice.load.wanted} "
-            f"pressure here may reach {kpa_text(advice.then)}. Press it more lightly, or lay "
-            "pieces of the same thickness beside it."
+            f"{name} stands {limit:g}{NO_BREAK}kPa and may {does}: this gives "
+            f"{kpa_text(advice.then)}. {instead}"
         )
     return (
         f"Do not close {advice.press.name} on {name} as it stands: {kpa_text(advice.unchanged)}, "

@@ -1,5 +1,8 @@
 """Changes to recipes and blanks."""
 
+import json
+from functools import lru_cache
+
 from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
@@ -20,26 +23,55 @@ from tempermark.web.setup.models import Blank, OwnMaterial, Recipe, RecipeVersio
 
 @transaction.atomic
 def load_shipped_recipes() -> int:
-    """Add shipped recipes that are not there yet; a shop's own changes stay. How many."""
-    known = set(Recipe.objects.values_list("slug", flat=True))
-    missing = [sheet for sheet in shipped_recipes() if slugify(sheet.name) not in known]
-    for sheet in missing:
-        recipe = Recipe.objects.create(
-            name=sheet.name,
-            slug=slugify(sheet.name),
-            method=sheet.method,
-            blank_kind=sheet.blank_kind,
-        )
-        add_version(recipe, sheet, None, "shipped starting point")
-    return len(missing)
+    """Add shipped recipes that are not there yet, and the next version of one that was revised and
+    that no shop has changed. How many were added or revised.
+    """
+    newest = {}
+    for version in RecipeVersion.objects.select_related("recipe").order_by("number"):
+        newest[version.recipe.slug] = version
+    changed = 0
+    for sheet in shipped_recipes():
+        slug = slugify(sheet.name)
+        version = newest.get(slug)
+        if version is None:
+            recipe = Recipe.objects.create(
+                name=sheet.name, slug=slug, method=sheet.method, blank_kind=sheet.blank_kind
+            )
+            add_version(recipe, sheet, None, "shipped starting point")
+        elif version.recipe.starting_point and _is_revised(version, sheet):
+            add_version(version.recipe, sheet, None, "shipped starting point, revised")
+        else:
+            continue
+        changed += 1
+    return changed
+
+
+def _is_revised(newest: RecipeVersion, sheet: Sheet) -> bool:
+    """Whether a shipped recipe asks for something else than its newest version here."""
+    shipped = _as_stored(_with_dwells(sheet))
+    return (newest.blank_like, newest.steps, newest.schools) != (sheet.blank, *shipped)
+
+
+@lru_cache
+def _as_stored(sheet: Sheet) -> tuple:
+    """Steps and schools as they come out of the database again: lists for tuples."""
+    rows = ([to_dict(part) for part in parts] for parts in (sheet.steps, sheet.schools))
+    return tuple(json.loads(json.dumps(each)) for each in rows)
+
+
+@lru_cache
+def _with_dwells(sheet: Sheet) -> Sheet:
+    """Schools that are called equal with the dwells their own stack needs."""
+    if sheet.blank not in blank_types():
+        return sheet
+    return with_equal_dwells(sheet, shipped_blank(sheet.blank))
 
 
 def add_version(recipe: Recipe, sheet: Sheet, user, change: str) -> RecipeVersion:
     """The next version of a recipe, with the summary of its main press; schools that are called
     equal get the dwells their own stack needs.
     """
-    if sheet.blank in blank_types():
-        sheet = with_equal_dwells(sheet, shipped_blank(sheet.blank))
+    sheet = _with_dwells(sheet)
     main = sheet.main
     low_c, high_c = main.temperature_c
     low_s, high_s = main.time_s

@@ -67,7 +67,15 @@ def suits(version: RecipeVersion, blank: Blank) -> bool:
 def suitable(version: RecipeVersion) -> list[Blank]:
     """The shop's blanks a recipe is for, those like its own first."""
     found = [b for b in Blank.objects.filter(kind=version.recipe.blank_kind) if suits(version, b)]
-    return sorted(found, key=lambda b: (b.like != version.blank_like, -(b.polyester or 0), b.name))
+    kind = blank_types().get(version.blank_like)
+    share = 1.0 if kind is None or kind.polyester is None else kind.polyester
+
+    def off(blank: Blank) -> tuple:
+        """Its own kind first, then what has most nearly its share of polyester."""
+        other = abs((blank.polyester or 0.0) - share)
+        return blank.like != version.blank_like, round(other, 3), blank.name
+
+    return sorted(found, key=off)
 
 
 def usual_blank(data, version: RecipeVersion) -> str:

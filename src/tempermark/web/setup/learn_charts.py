@@ -38,7 +38,11 @@ def seen_chart(taught: Taught) -> SeenChart:
     ]
     ticks = [{"x": along(v), "y": up(v), "text": f"{v:g}"} for v in (0.0, 0.2, 0.4, 0.6, 0.8, 1.0)]
     missed = [float(np.abs(t - taught.seen).mean()) for t in (taught.before, taught.after)]
-    summary = f"Predictions miss by {missed[0]:.2f} before and {missed[1]:.2f} after, on average."
+    before, after = (f"{100 * m:.0f}\u00a0%" for m in missed)
+    summary = (
+        f"The computed density misses by {before} as shipped and by {after} with what the pieces "
+        "teach, on average."
+    )
     return SeenChart(points, ticks, SIDE, summary)
 
 

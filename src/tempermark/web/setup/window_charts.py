@@ -76,7 +76,7 @@ def window_chart(told: WindowAnswer, unit: str, summary: str) -> WindowChart:
         for points in enough.lines(level):
             lines.append(Line(view.path(points), "target" if level == SLIGHTLY_FROM else "even"))
             at = points[len(points) // 2]
-            labels.append(Text(view.x(at[0]), view.y(at[1]) + 4, f"{level:g}", "target"))
+            labels.append(Text(view.x(at[0]), view.y(at[1]) + 4, f"{100 * level:.0f} %", "target"))
     hatched = [Line(p, "below") for p in filled_paths(enough, -np.inf, SLIGHTLY_FROM, view)]
     hatched += [Line(p, "above") for p in filled_paths(over, RISK_LIMIT, np.inf, view)]
     common = told.shared
