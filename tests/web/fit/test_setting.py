@@ -345,7 +345,7 @@ def test_a_hand_plate_knows_its_own_weight(browse, press, tee):
     on_hand_plate(plate_kg=2.0)
     text = room.words(ask(browse, tee, wanted="resting"))
     # 2 kg · 9.81 m/s² on 120 × 120 mm.
-    assert "Rest Heron on it and do not lean: its own weight is resting." in text
+    assert "Rest Heron on the piece and do not lean. That gives resting" in text
     assert "1.4 kPa" in text
 
 

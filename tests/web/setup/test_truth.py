@@ -81,6 +81,22 @@ def test_pale_pieces_lead_where_the_computation_calls_them_full(
     assert said == "Computed full density, but 3 of your 3 pieces came out pale."
 
 
+def test_film_that_held_leads_where_the_bond_is_computed_weak(browse, technician, element, recipes):
+    bag = like("cotton_bag")
+    made = version("film-on-a-cotton-bag")
+    for _ in range(2):
+        piece = room.piece(
+            technician, element, recipe=made, blank=bag, stack=made.stack, set_c=158.0, dwell_s=6.0
+        )
+        runs.score(technician, piece, "good", {"bond": 5})
+    given = {"element": element.pk, "blank": bag.pk, "set_c": "158", "dwell_s": "6"}
+    given |= {"contact_kpa": "32", "humidity": "50"}
+    page = browse.get("/recipes/film-on-a-cotton-bag/heat/", given)
+    assert room.words(page, "h1").endswith("but 2 of your 2 pieces were good.")
+    pieces = room.soup(page).select_one("#heat a.act")["href"]
+    assert browse.get(pieces).status_code == 200
+
+
 def test_a_lead_may_leave_it_as_it_is(browse, browse_as, technician, lead, element, recipes):
     lessons.request_lesson(technician, "polyester_cloth")
     assert browse.post("/learn/polyester_cloth/decline/").status_code == 403

@@ -174,7 +174,7 @@ def _trim_in_heat(stack: Stacked, codes) -> Fault | None:
         return None
     return Fault(
         "trim_in_heat",
-        f"{' and '.join(trims)} melt or mark in the heat, and take contact beside them",
+        f"the heat melts or marks {' and '.join(trims)}, and nothing presses beside it",
         "trims off the platen, or a pillow under the print",
     )
 

@@ -104,7 +104,7 @@ def headline(advice: Advice) -> str:
 def _hand_headline(advice: Advice) -> str:
     name, load, found = advice.press.name, advice.load, advice.then
     if load.wanted == "resting":
-        return f"Rest {name} on it and do not lean: its own weight is {class_text(found.value)}."
+        return f"Rest {name} on the piece and do not lean."
     if load.lean_kg is None:
         how = "by its strips" if advice.learned else "at a guess"
         return f"Lean on {name} with straight arms: {class_text(found.value)} {how}."

@@ -13,6 +13,8 @@ from tempermark.web.setup.models import Blank, RecipeVersion
 
 # A kind from the library stands in a form as this and its code.
 LIKE = "like:"
+# Cloth whose share of polyester is further off than this is another cloth.
+OTHER_CLOTH = 0.4
 # What a blank of a shipped kind begins with; its limits are inherited and not copied.
 COPIED = (
     "kind",
@@ -53,14 +55,12 @@ def suits(version: RecipeVersion, blank: Blank) -> bool:
     if kind is None or blank.like == version.blank_like:
         return True
     material = material_of(blank, library)
+    if kind.polyester is not None and abs((blank.polyester or 0.0) - kind.polyester) > OTHER_CLOTH:
+        return False
     if version.recipe.method in DYE_METHODS:
         stack = tuple(version.stack)
         own = receiver_code(blank.kind, blank.coating, material, stack)
-        return (
-            own != BARE
-            and own == receiver_code(kind.kind, kind.coating, kind.material, stack)
-            and bool(blank.polyester != 0 or own not in ("polyester_cloth", "polyester_mesh"))
-        )
+        return own == receiver_code(kind.kind, kind.coating, kind.material, stack) != BARE
     return library[material].group == library[kind.material].group
 
 
