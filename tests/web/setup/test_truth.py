@@ -288,3 +288,19 @@ def test_a_library_blank_brings_its_raised_parts(browse, element, recipes):
     assert suit.raised_parts.filter(kind="button").count() == 3
     for code in ("cotton_bag", "five_panel_cap", "six_panel_cap"):
         assert blank_types()[code].raised, code
+
+
+def test_pieces_at_another_pressure_do_not_speak(browse, technician, element, recipes):
+    vest = room.blank(thickness_mm=0.5)
+    given = {"element": element.pk, "blank": vest.pk, "set_c": "200", "dwell_s": "52"}
+    given |= {"contact_kpa": "32", "humidity": "50"}
+    scored(technician, element, 3, "faulty", 2, set_c=200.0, pressure="light")
+    assert room.words(browse.get(VEST, given), "h1").startswith("Full density")
+    said = room.words(browse.get(VEST, given | {"contact_kpa": "14"}), "h1")
+    assert said.endswith("3 of your 3 pieces came out pale.")
+
+
+def test_a_sweatshirt_is_no_shirt(browse, element, recipes):
+    like("hooded_sweatshirt")
+    page = browse.get("/recipes/dye-on-a-half-polyester-shirt/heat/")
+    assert "None of your blanks is for this recipe" in room.words(page)

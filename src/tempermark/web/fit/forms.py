@@ -26,7 +26,7 @@ class PlainForm(forms.Form):
 class LoadForm(PlainForm):
     """What is pressed: blank, layers, sheets, pillow and the class that is wanted."""
 
-    blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label=None)
+    blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label="choose")
     layers = forms.TypedChoiceField(
         label="Layers of it",
         coerce=int,
@@ -40,11 +40,13 @@ class LoadForm(PlainForm):
     )
 
 
-def initial_load(blank: Blank, version: RecipeVersion | None = None) -> dict:
-    """A load as it usually is for a blank, and a recipe where one is asked for."""
+def initial_load(blank: Blank | None, version: RecipeVersion | None = None) -> dict:
+    """A load as it usually is for a blank, and a recipe where one is asked for; without a blank it
+    stays open.
+    """
     return {
-        "blank": blank.pk,
-        "layers": mapping.usual_layers(blank),
+        "blank": blank.pk if blank else None,
+        "layers": mapping.usual_layers(blank) if blank else 1,
         "sheets_mm": sheets_mm(version.stack) if version else SHEETS_MM,
         "pillow_mm": 10.0 if version and any(map(is_pillow, version.stack)) else 0,
         "wanted": version.pressure if version else "medium",

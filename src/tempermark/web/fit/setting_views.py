@@ -69,7 +69,8 @@ def told_fragment(request, slug):
 
 def _setting(request, press: Press, data) -> dict:
     element = _element(press)
-    form = LoadForm(_filled(press, data))
+    version = _chosen_recipe(data)
+    form = LoadForm(_filled(press, data), initial=initial_load(None, version))
     context = {
         "press": press,
         "element": element,
@@ -79,7 +80,6 @@ def _setting(request, press: Press, data) -> dict:
         "state": queries.state(press),
     }
     context["state_words"] = words.state_text(context["state"], press.name, context["by_feel"])
-    version = _chosen_recipe(data)
     if version is not None and not form.is_bound:
         context["ask_blank"] = version
     if form.is_bound and form.is_valid():

@@ -4,7 +4,7 @@ from django import forms
 from django.core.exceptions import ValidationError
 
 from tempermark.core.pressing.limits import refusal
-from tempermark.core.recipes.blank_types import blank_types
+from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.core.thermal.receivers import BARE, receiver_code
 from tempermark.core.vocabulary import DYE_METHODS
 from tempermark.web.setup.heat import core_blank, material_of
@@ -15,6 +15,8 @@ from tempermark.web.setup.models import Blank, RecipeVersion
 LIKE = "like:"
 # Cloth whose share of polyester is further off than this is another cloth.
 OTHER_CLOTH = 0.4
+# So is cloth more than so many times as thick or as thin.
+OTHER_WEIGHT = 3.0
 # What a blank of a shipped kind begins with; its limits are inherited and not copied.
 COPIED = (
     "kind",
@@ -55,13 +57,20 @@ def suits(version: RecipeVersion, blank: Blank) -> bool:
     if kind is None or blank.like == version.blank_like:
         return True
     material = material_of(blank, library)
-    if kind.polyester is not None and abs((blank.polyester or 0.0) - kind.polyester) > OTHER_CLOTH:
+    if kind.polyester is not None and _is_other_cloth(blank, kind):
         return False
     if version.recipe.method in DYE_METHODS:
         stack = tuple(version.stack)
         own = receiver_code(blank.kind, blank.coating, material, stack)
         return own == receiver_code(kind.kind, kind.coating, kind.material, stack) != BARE
     return library[material].group == library[kind.material].group
+
+
+def _is_other_cloth(blank: Blank, kind: BlankType) -> bool:
+    """Whether cloth is of another make than a library kind's: in polyester or in weight."""
+    times = (blank.thickness_mm or kind.thickness_mm) / kind.thickness_mm
+    share = abs((blank.polyester or 0.0) - kind.polyester)
+    return share > OTHER_CLOTH or not 1 / OTHER_WEIGHT <= times <= OTHER_WEIGHT
 
 
 def suitable(version: RecipeVersion) -> list[Blank]:

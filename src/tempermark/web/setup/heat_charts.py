@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from django.utils.text import Truncator
 
 from tempermark.core.pressing.chain import Chain
 from tempermark.core.pressing.closing import Pressed, profile
@@ -21,6 +22,8 @@ SECTION_WIDTH, SECTION_HEIGHT, LABELS = 560.0, 470.0, 210.0
 LEAST_DRAWN, MOST_DRAWN = 30.0, 130.0
 COURSE_WIDTH, COURSE_HEIGHT, LEFT, BOTTOM = 560.0, 200.0, 48.0, 26.0
 MOMENTS = 160
+# So many letters have room beside a layer.
+NAME_CHARS = 30
 HATCHES = {
     "transfer": "paper",
     "cover": "paper",
@@ -79,7 +82,7 @@ def stack_section(
             round(float(tops[i]), 1),
             round(float(tops[i + 1] - tops[i]), 1),
             _name(made, i, library),
-            f"{layer.thickness_mm:g} mm",
+            _thickness(made, i, library),
             HATCHES.get(library[layer.name].group, "solid"),
             i == made.interface + 1,
             numbers[i],
@@ -96,13 +99,22 @@ def stack_section(
 
 
 def _name(made: Pressed, at: int, library: Mapping[str, Material]) -> str:
-    """The layer's name with the words behind it; a blank's own name where it is the blank."""
+    """The layer's name with the words behind it, as long as there is room for; a blank's own name
+    where it is the blank.
+    """
     label = library[made.closing.layers[at].name].label
+    if at == made.layout.blank_at:
+        label = made.request.blank.name
     words = made.layout.entries[at].partition(" ")[2]
     words = THICKNESS.sub("", words).strip()
-    if at == made.layout.blank_at:
-        label = f"{made.request.blank.name} ({label})"
-    return f"{label}, {words}" if words else label
+    return Truncator(f"{label}, {words}" if words else label).chars(NAME_CHARS)
+
+
+def _thickness(made: Pressed, at: int, library: Mapping[str, Material]) -> str:
+    """A layer's thickness; of a blank, which bears its own name, what it is made of too."""
+    layer = made.closing.layers[at]
+    of = f" {library[layer.name].label}" if at == made.layout.blank_at else ""
+    return f"{layer.thickness_mm:g} mm{of}"
 
 
 def _drawn(thickness_mm: float, is_pad: bool) -> float:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from tempermark.core.pressing.closing import Pressed
 from tempermark.core.pressing.verdict import GOOD, PALE, WEAK_BOND, verdict_of
+from tempermark.core.pressure.contact import class_of
 from tempermark.web.floor.models import Element
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.setup.heat_words import outcome_word
@@ -38,7 +39,8 @@ def disagreement(
     """What scored pieces near a setting say against the computed outcome; None where they agree or
     there are too few.
     """
-    pieces = near_pieces(version, element, blank, set_c, made.request.dwell_s)
+    request = made.request
+    pieces = near_pieces(version, element, blank, set_c, request.dwell_s, request.kpa)
     if len(pieces) < FEWEST:
         return None
     code = verdict_of(made).code
@@ -67,13 +69,21 @@ def disagreement(
 
 
 def near_pieces(
-    version: RecipeVersion, element: Element, blank: Blank, set_c: float, dwell_s: float
+    version: RecipeVersion,
+    element: Element,
+    blank: Blank,
+    set_c: float,
+    dwell_s: float,
+    kpa: float,
 ) -> list[TestPress]:
-    """Scored pieces of a recipe on such a blank, pressed on an element near a setting."""
+    """Scored pieces of a recipe on such a blank, pressed on an element near a setting and in its
+    class of pressure, where theirs was told.
+    """
     pieces = (
         TestPress.objects.filter(element=element, recipe__recipe=version.recipe)
         .exclude(outcome=Outcome.OPEN)
         .filter(set_c__range=(set_c - NEAR_K, set_c + NEAR_K))
+        .filter(pressure__in=("unknown", class_of(kpa)))
         .filter(dwell_s__range=((1 - NEAR_TIME_SHARE) * dwell_s, (1 + NEAR_TIME_SHARE) * dwell_s))
         .select_related("blank")
         .prefetch_related("marks")
@@ -85,7 +95,9 @@ def near_pieces(
 
 
 def _came_out_short(piece: TestPress, is_dye: bool) -> bool:
-    """Whether a piece was pale (or did not bond), by its marks or its scores."""
+    """Whether a piece that was not good was pale (or did not bond), by its marks or its scores."""
+    if piece.outcome == Outcome.GOOD:
+        return False
     symptoms = {mark.symptom for mark in piece.marks.all()}
     score = piece.scores.get("black" if is_dye else "bond")
     low = score is not None and score <= PALE_SCORE
