@@ -71,7 +71,7 @@ def outcome_word(made: Pressed) -> str:
         return "Bonded"
     if made.reached.flows_s[0] <= 0:
         return "The adhesive stays cold"
-    return "Bond slightly weak" if filled >= SLIGHTLY_FROM else "Half bonded"
+    return "Bond slightly weak" if filled >= SLIGHTLY_FROM else "Weakly bonded"
 
 
 def outcome_rows(made: Pressed, drawn: Sampled | None = None) -> list[dict]:

@@ -72,10 +72,11 @@ def window_chart(told: WindowAnswer, unit: str, summary: str) -> WindowChart:
         area.time_s, area.warm_c, area.outcome.worst_risk, fill_type=FillType.OuterOffset
     )
     lines, labels = [], []
-    for level in LEVELS:
+    for place, level in enumerate(LEVELS, 1):
         for points in enough.lines(level):
             lines.append(Line(view.path(points), "target" if level == SLIGHTLY_FROM else "even"))
-            at = points[len(points) // 2]
+            # Each label further along its line than the one before, so that none covers another.
+            at = points[len(points) * place // (len(LEVELS) + 1)]
             labels.append(Text(view.x(at[0]), view.y(at[1]) + 4, f"{100 * level:.0f} %", "target"))
     hatched = [Line(p, "below") for p in filled_paths(enough, -np.inf, SLIGHTLY_FROM, view)]
     hatched += [Line(p, "above") for p in filled_paths(over, RISK_LIMIT, np.inf, view)]
