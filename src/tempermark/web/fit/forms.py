@@ -39,6 +39,12 @@ class LoadForm(PlainForm):
         choices=[(n, f"{n}, {low:g}–{high:g} kPa") for n, (low, high) in CLASS_KPA.items()],
     )
 
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        if self.is_bound:
+            # A blank is chosen: nothing stands before the list's own names any more.
+            self.fields["blank"].empty_label = None
+
 
 def initial_load(blank: Blank | None, version: RecipeVersion | None = None) -> dict:
     """A load as it usually is for a blank, and a recipe where one is asked for; without a blank it
