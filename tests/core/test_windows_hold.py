@@ -196,6 +196,11 @@ def test_a_timer_s_ceiling_costs_a_little_and_is_one_result():
 def test_a_plastic_that_softens_far_too_early_is_refused():
     refused = {code for code in blank_types() if refusal(shipped_blank(code))}
     assert refused == {"pla_tag"}
+    # Nor does a kind or a limit of another plastic excuse it.
+    tag = shipped_blank("petg_tag")
+    assert refusal(replace(tag, material="pla"))
+    assert refusal(replace(tag, material="pla", softens_c=120.0))
+    assert refusal(replace(tag, softens_c=55.0))
 
 
 def test_a_film_is_a_window_of_its_own():

@@ -8,6 +8,8 @@ from difflib import get_close_matches
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError, Problem
 
+# So many codes are named where one is unknown.
+MOST_KNOWN = 12
 TEXT_LIMIT_BYTES = 64 * 1024 * 1024
 MOST_PROBLEMS = 50
 REQUIRED = object()
@@ -117,7 +119,7 @@ class Fields:
         if not isinstance(value, str) or value not in codes:
             shown = value[:60] if isinstance(value, str) else _kind(value)
             near = _nearest(value, codes) if isinstance(value, str) else None
-            hint = f"did you mean {near}" if near else "known are " + ", ".join(codes[:12])
+            hint = f"the nearest is {near}" if near else _known(codes)
             self.problem(key, f"is “{shown}”, which is unknown; {hint}", "unknown_code")
             return None
         return value
@@ -214,6 +216,13 @@ def read_format(data: object, expected: str) -> Fields:
             "format", f"format is “{shown}”: “{expected}” is needed.", "unknown_format"
         )
     return fields
+
+
+def _known(codes: Sequence[str]) -> str:
+    """The first codes of a list, and how many more there are."""
+    more = len(codes) - MOST_KNOWN
+    shown = "known are " + ", ".join(codes[:MOST_KNOWN])
+    return f"{shown} and {more} more" if more > 0 else shown
 
 
 def _span(low: float, high: float, unit: str, above: bool) -> str:

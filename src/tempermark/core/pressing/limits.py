@@ -33,8 +33,13 @@ def softens_c(blank: Blank, library: Mapping[str, Material] | None = None) -> fl
 
 
 def refusal(blank: Blank, library: Mapping[str, Material] | None = None) -> Refusal | None:
-    """Why a blank may not be pressed at all; None where it may."""
+    """Why a blank may not be pressed at all; None where it may. A limit of the blank's own does not
+    excuse a material that gives way: a plastic that stands more is a material of its own.
+    """
     softens = softens_c(blank, library)
+    gives_way = refused_layers((blank.material,), library)
+    if gives_way:
+        softens = min(softens or np.inf, *(m.softens_c or np.inf for m in gives_way))
     if softens is None or softens >= REFUSED_BELOW_C:
         return None
     return Refusal(

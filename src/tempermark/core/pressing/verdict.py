@@ -77,7 +77,7 @@ def _too_much(made: Pressed, name: str) -> str:
     return {
         "scorch": f"{hottest:.0f} °C for this long marks it: its limit is {p.scorch_c:.0f} °C",
         "blowout": "more dye arrives than the surface takes up: "
-        f"{made.uptake / p.spreads_from:.1f} of where gas spreads",
+        f"{made.uptake / p.spreads_from:.1f} times the uptake from which gas spreads",
         "rim": "too much adhesive is pressed out",
         "migration": f"the dye of the cloth moves into the film from {p.migrates_c or 0:.0f} °C",
         "dents": f"soft from {p.softens_c or 0:.0f} °C and under {kpa:.0f} kPa",
