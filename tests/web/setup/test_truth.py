@@ -304,3 +304,25 @@ def test_a_sweatshirt_is_no_shirt(browse, element, recipes):
     like("hooded_sweatshirt")
     page = browse.get("/recipes/dye-on-a-half-polyester-shirt/heat/")
     assert "None of your blanks is for this recipe" in room.words(page)
+
+
+def test_a_recipe_opens_on_the_press_it_was_proven_on_or_that_is_made_for_it(
+    browse, technician, element, recipes
+):
+    plate = room.element("Wren", mechanism="hand", place=9)
+    plate.press.kind = "handheld"
+    plate.press.save()
+    chosen = "[name=element] option[selected]"
+
+    def opens_on(slug):
+        return room.soup(browse.get(f"/recipes/{slug}/heat/")).select_one(chosen)["value"]
+
+    assert opens_on("film-on-a-cotton-bag") == str(element.pk)
+    assert opens_on("film-on-a-caps-peak-by-hand-plate") == str(plate.pk)
+    made, bag = version("film-on-a-cotton-bag"), like("cotton_bag")
+    piece = room.piece(technician, plate, recipe=made, blank=bag, stack=made.stack)
+    assert opens_on("film-on-a-cotton-bag") == str(element.pk)
+    runs.score(technician, piece, "good", {"bond": 5})
+    assert opens_on("film-on-a-cotton-bag") == str(plate.pk)
+    asked = room.soup(browse.get("/recipes/film-on-a-cotton-bag/heat/?press=heron"))
+    assert asked.select_one(chosen)["value"] == str(element.pk)

@@ -20,7 +20,7 @@ from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS
 from tempermark.core.recipes.steps import MAIN, Step
 from tempermark.core.units import fahrenheit_from_celsius
-from tempermark.web.floor.models import Element, ElementRole
+from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import (
     DwellField,
     LengthField,
@@ -35,7 +35,7 @@ from tempermark.web.setup.heat import core_blank
 from tempermark.web.setup.heat_words import RISK_NAMES
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import RecipeVersion
-from tempermark.web.setup.queries import takes
+from tempermark.web.setup.queries import elements_for
 from tempermark.web.setup.stack_building import changed
 
 HUMIDITY = 100 * USUAL_HUMIDITY
@@ -138,16 +138,15 @@ def art_of(element: Element, data: dict) -> Rectangle:
 
 
 def usual_element(data, version: RecipeVersion) -> Element | None:
-    """The element asked for, else the first in a press that takes the recipe's kind of blank."""
-    elements = Element.objects.filter(taken_out_on=None).select_related("press")
-    elements = elements.order_by("press__place", "pk")
-    asked = elements.filter(press__slug=data.get("press", ""))
-    kind = version.recipe.blank_kind
-    for found in (asked, elements):
-        fitting = [e for e in found if takes(e, kind) and e.role != ElementRole.LOWER]
-        if fitting:
-            return fitting[0]
-    return asked.first() or elements.first()
+    """The element asked for where it takes the recipe's kind of blank, else the one that suits it
+    best; any at all where none takes it.
+    """
+    slug, fitting = data.get("press", ""), elements_for(version)
+    best = [e for e in fitting if e.press.slug == slug] or fitting
+    if best:
+        return best[0]
+    any_press = Element.objects.filter(taken_out_on=None).order_by("press__place", "pk")
+    return any_press.filter(press__slug=slug).first() or any_press.first()
 
 
 def usual(data, version: RecipeVersion, step: Step, unit: str) -> dict:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from django.db.models import Count, OuterRef, Subquery
+from django.db.models import Count, OuterRef, Q, Subquery
 from django.utils import timezone
 
 from tempermark.web.floor.models import Element, ElementRole, PressKind
@@ -12,6 +12,9 @@ from tempermark.web.run.proven import Proven, proven_on
 from tempermark.web.setup.models import LessonRequest, Recipe, RecipeVersion
 
 VESSELS = ("mug", "tumbler")
+# The kind of press a kind of blank, or one of the library's, has of its own.
+MADE_FOR = {"cap_peak": PressKind.HANDHELD, "cap": PressKind.CAP}
+IS_GOOD = Q(test_presses__outcome="good")
 
 
 def current_versions():
@@ -65,6 +68,19 @@ def takes(element: Element, blank_kind: str) -> bool:
     if element.role == ElementRole.SLEEVE:
         return False
     return blank_kind == "cap" or element.press.kind != PressKind.CAP
+
+
+def elements_for(version: RecipeVersion) -> list[Element]:
+    """Elements in use that take a recipe's kind of blank from above: those with the most good
+    pieces of it first, then those in a press made for it, then by their place on the floor.
+    """
+    recipe = version.recipe
+    good = Count("test_presses", filter=Q(test_presses__recipe__recipe=recipe) & IS_GOOD)
+    elements = Element.objects.filter(taken_out_on=None).select_related("press")
+    elements = elements.exclude(role=ElementRole.LOWER).annotate(good_pieces=good)
+    made_for = MADE_FOR.get(version.blank_like) or MADE_FOR.get(recipe.blank_kind)
+    found = [e for e in elements.order_by("press__place", "pk") if takes(e, recipe.blank_kind)]
+    return sorted(found, key=lambda e: (-e.good_pieces, e.press.kind != made_for))
 
 
 def settings_on_presses(version: RecipeVersion) -> list[OnPress]:
