@@ -1,7 +1,7 @@
 """Facts of a case, for and against, each with where it came from."""
 
 from tempermark.web.fit.under import OTHER_THICKNESS_MM, PressureUnder
-from tempermark.web.run.models import TestPress
+from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.trace.lot_facts import lot_denials, lot_facts
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.place_facts import place_facts
@@ -29,9 +29,9 @@ def _pressure_facts(piece: TestPress, pressed: PressureUnder) -> set[str]:
     return told
 
 
-def sourced_facts(case: FaultCase, pressed: PressureUnder) -> dict[str, str]:
-    """What was noted, answered, or follows from where art and marks lay and from other pieces, each
-    fact with where it came from. A person's answer leads over what is computed.
+def sourced_facts(case: FaultCase, pressed: PressureUnder, others: list[Mark]) -> dict[str, str]:
+    """What was noted, answered, or follows from where art and marks lay and from `others`, marks of
+    other pieces: each fact with where it came from. A person's answer leads over what is computed.
     """
     piece = case.test_press
     denied = {*piece.not_facts, *case.not_facts}
@@ -40,7 +40,7 @@ def sourced_facts(case: FaultCase, pressed: PressureUnder) -> dict[str, str]:
     computed |= dict.fromkeys(series_facts(piece), BY_SERIES)
     computed |= dict.fromkeys(_compatible(stack_facts(piece), told), BY_STACK)
     computed |= dict.fromkeys(lot_facts(piece), BY_LOT)
-    follows_one = recurring(piece)
+    follows_one = recurring(piece, others)
     if follows_one and not {"follows_platen", "follows_blank"} & {*told, *denied}:
         computed[follows_one] = BY_PIECES
     computed |= {fact: BY_PLACE for fact, so in place_facts(piece).items() if so}

@@ -21,7 +21,7 @@ from tempermark.web.fit.under import PressureUnder, pressure_under
 from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.words import rectangle_words, verdict
 from tempermark.web.run import queries as runs
-from tempermark.web.run.models import TestPress
+from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.setup.heat import material_of
 from tempermark.web.setup.library import shop_materials
@@ -29,6 +29,7 @@ from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.trace.evidence import LastGood, UnderTransfer, last_good, under_transfer
 from tempermark.web.trace.facts import denied_facts, sourced_facts
 from tempermark.web.trace.models import CheckRecord, FaultCase
+from tempermark.web.trace.queries import same_marks
 
 # Pad readings and maps agree at best to this (standard, K).
 LEAST_UNCERTAINTY_C = 0.5
@@ -37,8 +38,8 @@ LEAST_UNCERTAINTY_C = 0.5
 @dataclass(frozen=True)
 class Gathered:
     """A case for the engine, and what was computed for it: heat under the art and the transfer, the
-    last good piece,
-    pressure, and facts that hold and that are computed not to, each with where it came from.
+    last good piece, pressure, facts that hold and that are computed not to, each with where it came
+    from, and marks of the same kinds on other pieces.
     """
 
     case: Case
@@ -48,6 +49,7 @@ class Gathered:
     facts: dict[str, str]
     denied: dict[str, str]
     last: LastGood | None
+    others: list[Mark]
 
 
 def gathered(case: FaultCase) -> Gathered:
@@ -58,7 +60,8 @@ def gathered(case: FaultCase) -> Gathered:
     pressed = pressure_of(piece)
     through = under_transfer(piece, under)
     last = last_good(piece, history)
-    facts = sourced_facts(case, pressed)
+    others = same_marks(piece)
+    facts = sourced_facts(case, pressed, others)
     denied = {f: s for f, s in denied_facts(piece, pressed).items() if f not in facts}
     built = Case(
         method=piece.recipe.recipe.method,
@@ -89,7 +92,7 @@ def gathered(case: FaultCase) -> Gathered:
         ),
     )
     whole = _with_figures(built, case.figures)
-    return Gathered(whole, under, through, pressed, facts, denied, last)
+    return Gathered(whole, under, through, pressed, facts, denied, last, others)
 
 
 def pressure_of(piece: TestPress) -> PressureUnder:

@@ -61,6 +61,7 @@ def by_pk(text: str | None) -> FaultCase | None:
         FaultCase.objects.select_related(
             "test_press__recipe__recipe", "test_press__blank", "test_press__element__press"
         )
+        .prefetch_related("test_press__marks")
         .filter(pk=text)
         .first()
     )

@@ -1,13 +1,11 @@
 """Whether a fault comes again at one place, by marks on other pieces."""
 
 from tempermark.core.diagnosis.recurrence import PlacedMark, Recurrence, follows, recurrence
-from tempermark.web.run.models import TestPress
-from tempermark.web.trace import queries
+from tempermark.web.run.models import Mark, TestPress
 
 
-def recurring(piece: TestPress) -> str | None:
+def recurring(piece: TestPress, others: list[Mark]) -> str | None:
     """Whether the piece's marks follow the platen or the blank, by other pieces' marks."""
-    others = queries.same_marks(piece)
     told = {
         follows(_placed(mark, piece), [_placed(o, o.test_press) for o in others if _alike(o, mark)])
         for mark in piece.marks.all()
@@ -16,15 +14,15 @@ def recurring(piece: TestPress) -> str | None:
     return told.pop() if len(told) == 1 else None
 
 
-def recurrence_of(piece: TestPress) -> Recurrence | None:
+def recurrence_of(piece: TestPress, others: list[Mark]) -> Recurrence | None:
     """What other pieces' marks tell of the piece's plainest mark, with the chance of accident."""
     placed = [m for m in piece.marks.all() if m.x_mm is not None]
     if not placed:
         return None
     mark = max(placed, key=lambda m: m.severity)
-    others = [_placed(o, o.test_press) for o in queries.same_marks(piece) if _alike(o, mark)]
+    same = [_placed(o, o.test_press) for o in others if _alike(o, mark)]
     size = (piece.art_width_mm, piece.art_height_mm)
-    told = recurrence(_placed(mark, piece), others, size)
+    told = recurrence(_placed(mark, piece), same, size)
     return told if told.looked else None
 
 
