@@ -5,7 +5,7 @@ from html import unescape
 import pytest
 
 from tempermark.web.run import placing
-from tempermark.web.run.words import place_sentence
+from tempermark.web.run.words import place_told
 from tempermark.web.setup.models import Recipe, RecipeVersion
 from tests.support import room
 
@@ -24,17 +24,21 @@ def told(browse, version, **fields):
 
 
 def test_without_a_map_it_says_so(browse, element, version):
-    assert told(browse, version).content.decode().startswith("Heron has no map")
+    page = room.soup(told(browse, version))
+    assert page.get_text().startswith("Heron has no map")
+    assert page.select_one(".watch")
 
 
 def test_the_cold_corner_is_named(browse, technician, element, version):
     room.survey(technician, element)
     cold = unescape(told(browse, version, set_c="203").content.decode())
     assert "below the window at the platen's back left corner" in cold
-    good = told(browse, version, set_c="206", art_x_mm="150", art_y_mm="60").content.decode()
-    assert good.endswith("inside the window.")
-    hot = told(browse, version, set_c="222", art_x_mm="150", art_y_mm="60").content.decode()
-    assert "above the window" in hot
+    good = room.soup(told(browse, version, set_c="206", art_x_mm="150", art_y_mm="60"))
+    assert good.get_text().strip().endswith("inside the window.")
+    assert not good.select_one(".watch")
+    hot = room.soup(told(browse, version, set_c="222", art_x_mm="150", art_y_mm="60"))
+    assert "above the window" in hot.get_text()
+    assert hot.select_one(".watch")
 
 
 def test_art_past_the_plate_is_said(browse, technician, element, version):
@@ -85,4 +89,4 @@ def test_sentence_is_in_the_reader_s_unit(technician, element, version):
     under = placing.queries.heat_at(
         placing.queries.Place(element, 150, 60, 50, 50, 206.0, room.timezone.now())
     )
-    assert "°F" in place_sentence(under, version, element, "f")
+    assert "°F" in place_told(under, version, element, "f").text

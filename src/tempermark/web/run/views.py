@@ -6,7 +6,6 @@ from uuid import uuid4
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
@@ -17,7 +16,7 @@ from tempermark.web.run import actions, lots, placing, queries
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.forms import MarkForm, OutcomeForm, PlaceForm, TestPressForm
 from tempermark.web.run.models import Outcome, TestPress
-from tempermark.web.run.words import place_sentence
+from tempermark.web.run.words import place_told
 from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.models import Blank, RecipeVersion
 from tempermark.web.trace import queries as cases
@@ -102,8 +101,8 @@ def art_sentence(request, slug):
     under = queries.heat_at(form.place(element, timezone.now()))
     version = _version(request.GET.get("recipe"), None)
     data = form.cleaned_data
-    said = place_sentence(under, version, element, unit, data["dwell_s"], data["pressure"])
-    return HttpResponse(escape(said))
+    told = place_told(under, version, element, unit, data["dwell_s"], data["pressure"])
+    return render(request, "run/_art.html", {"told": told})
 
 
 @require_GET

@@ -1,5 +1,7 @@
 """What a place on the platen will do to a recipe, in words with numbers."""
 
+from dataclasses import dataclass
+
 from tempermark.core.pressing.window_check import outside_window
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.core.vocabulary import PRESSURE_CLASSES
@@ -13,26 +15,35 @@ from tempermark.web.setup.models import RecipeVersion
 GRACE_C = 1.0
 
 
-def place_sentence(
+@dataclass(frozen=True)
+class PlaceTold:
+    """What the art's place will do, and whether that leaves the recipe's window or the plate."""
+
+    text: str
+    is_off: bool
+
+
+def place_told(
     under: UnderArt | None,
     version: RecipeVersion | None,
     element: Element,
     unit: str,
     dwell_s: float | None = None,
     pressure: str = "",
-) -> str:
+) -> PlaceTold:
     """True temperatures under the art, and where they, the dwell and the pressure leave the
     recipe's window.
     """
     if under is None:
-        return f"{element.press.name} has no map: what is under the art is not known."
+        unknown = f"{element.press.name} has no map: what is under the art is not known."
+        return PlaceTold(unknown, is_off=True)
     low, high = (temperature_text(v, unit) for v in (under.coolest_c, under.hottest_c))
     span = f"{low} true under the art" if low == high else f"{low} to {high} true under the art"
     off = _out_of_window(under, version, element, unit) if version else []
     off += _not_as_asked(version, dwell_s, pressure) if version else []
     told = "; ".join(off) if off else "inside the window" if version else ""
     hung = " Part of the art hangs past the plate." if under.past_plate else ""
-    return f"{span}{': ' if told else ''}{told}.{hung}"
+    return PlaceTold(f"{span}{': ' if told else ''}{told}.{hung}", bool(off or hung))
 
 
 def _out_of_window(under: UnderArt, version: RecipeVersion, element: Element, unit: str):
