@@ -1,10 +1,11 @@
 """A press's state in words, from the surveys and spot checks of its element."""
 
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 
 import numpy as np
 
+from tempermark.core.days import later
 from tempermark.core.metrology.drift import (
     ControlChart,
     Instruments,
@@ -100,8 +101,8 @@ def element_state(
     found = trend(day, offset, read_with)
     charted = without_instruments(day, offset, read_with)
     leaves = found.days_until(tolerance_c) if found is not None and found.is_one else None
-    by_rule = full.day + timedelta(days=every_days)
-    by_trend = full.day + timedelta(days=int(min(leaves[1], 3650))) if leaves else by_rule
+    by_rule = later(full.day, every_days)
+    by_trend = later(full.day, int(min(leaves[1], 3650))) if leaves else by_rule
     due = min(by_rule, by_trend)
     return ElementState(
         reads_high_c=-last.offset_c,

@@ -1,7 +1,9 @@
 """How long a pad or cover lasts: closings, age and hardness against what it stands."""
 
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
+
+from tempermark.core.days import later
 
 # What they stand where the shop noted nothing: closings and days. Starting values.
 USUAL_LIFE = {
@@ -50,12 +52,12 @@ def life(
     if since is not None:
         age = max((today - since).days, 0)
         shares["age"] = age / life_days
-        due["age"] = since + timedelta(days=life_days)
+        due["age"] = later(since, life_days)
         pace = recent_closings / max(min(age, PACE_DAYS), 1)
         if pace > 0 and closings < life_closings:
             days = (life_closings - closings) / pace
             if days < 36_500:
-                due["closings"] = today + timedelta(days=int(days))
+                due["closings"] = later(today, int(days))
     if closings >= life_closings:
         due["closings"] = today
     if hardened is not None:

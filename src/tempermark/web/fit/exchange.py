@@ -7,7 +7,6 @@ from uuid import NAMESPACE_URL, uuid5
 import numpy as np
 from django.db import transaction
 from django.utils import timezone
-from django.utils.dateparse import parse_datetime
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.pulls import PULL_STEPS
@@ -18,6 +17,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.fit import actions
 from tempermark.web.fit.models import PressureSurvey
 from tempermark.web.floor.models import Element
+from tempermark.web.kit.moments import read_moment
 from tempermark.web.kit.tables import read_rows
 from tempermark.web.measure.grids import Place
 
@@ -99,13 +99,7 @@ def _header(fields: Fields) -> dict:
     stack = head.number("stack_mm", 0, 200, default=None, unit=" mm")
     text = head.text("taken_at", default=None, limit=40)
     head.done()
-    try:
-        taken = parse_datetime(text) if text else None
-    except ValueError:
-        taken = None
-    if taken is not None and timezone.is_naive(taken):
-        taken = timezone.make_aware(taken)
-    return {"stack_mm": stack, "taken_at": taken}
+    return {"stack_mm": stack, "taken_at": read_moment(text, "survey.taken_at")}
 
 
 @transaction.atomic

@@ -12,6 +12,7 @@ from tempermark.web.fit.forms import MOST_SHIMS, RaisedForm
 from tempermark.web.fit.models import ContactReading, KnobLesson, Means, RaisedPart
 from tempermark.web.floor.models import Press
 from tempermark.web.kit import tables
+from tempermark.web.kit.moments import MomentField
 from tempermark.web.setup.models import Blank
 
 
@@ -23,7 +24,7 @@ class LessonRow(forms.Form):
     """A session at a knob: what it teaches is learned anew."""
 
     press = _press()
-    at = forms.DateTimeField()
+    at = MomentField()
     shims = forms.CharField(max_length=400)
 
     def clean_shims(self):
@@ -38,7 +39,7 @@ class ReadingRow(forms.Form):
     """A contact pressure."""
 
     press = _press()
-    at = forms.DateTimeField()
+    at = MomentField()
     means = forms.ChoiceField(choices=Means.choices)
     contact_kpa = forms.FloatField(min_value=0.5, max_value=2000)
     figure = forms.FloatField(min_value=0.5, max_value=12, required=False)

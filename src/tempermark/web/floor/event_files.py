@@ -7,6 +7,7 @@ from django.db.models import Q
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.floor.models import EventKind, Press, PressEvent
 from tempermark.web.kit import tables
+from tempermark.web.kit.moments import MomentField
 
 FORMAT, KEY = "tempermark.events/1", "events"
 
@@ -16,7 +17,7 @@ class EventRow(forms.Form):
 
     press = forms.ModelChoiceField(queryset=Press.objects.all(), to_field_name="name")
     kind = forms.ChoiceField(choices=EventKind.choices)
-    at = forms.DateTimeField()
+    at = MomentField()
     note = forms.CharField(required=False, max_length=400)
 
 

@@ -14,6 +14,7 @@ from tempermark.web.kit.forms import (
     TemperatureField,
     UnitForm,
 )
+from tempermark.web.kit.moments import DayField
 
 
 def _choice(name: str, label: str) -> forms.ChoiceField:
@@ -24,9 +25,9 @@ def _choice(name: str, label: str) -> forms.ChoiceField:
     )
 
 
-def _day(label: str) -> forms.DateField:
+def _day(label: str) -> DayField:
     widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
-    return forms.DateField(label=label, required=False, widget=widget)
+    return DayField(label=label, required=False, widget=widget)
 
 
 class PressForm(UnitForm):

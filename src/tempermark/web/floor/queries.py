@@ -84,7 +84,7 @@ def _surveys(today: date) -> dict[int, list]:
         _survey_model()
         .objects.exclude(finished_at=None)
         .exclude(mean_true_c=None)
-        .filter(taken_at__date__gte=since)
+        .filter(taken_at__date__range=(since, today))
         .filter(Q(element__map_since=None) | Q(taken_at__gte=F("element__map_since")))
         .order_by("taken_at", "pk")
         .values(

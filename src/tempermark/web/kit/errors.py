@@ -1,11 +1,15 @@
-"""Error pages: what happened and what to do, in the application's own frame."""
+"""Error pages: what happened and what to do. They ask nothing of the database, which may be what
+failed: no frame, no strip of presses, nobody's name.
+"""
 
-from django.shortcuts import render
+from django.http import HttpResponse
+from django.template.loader import render_to_string
 
 
 def _page(request, status, title, text):
-    context = {"status": status, "title": title, "text": text}
-    return render(request, "errors/error.html", context, status=status)
+    # Without the request no context processor runs, so that nothing is read.
+    page = render_to_string("errors/error.html", {"title": title, "text": text})
+    return HttpResponse(page, status=status)
 
 
 def bad_request(request, exception=None):

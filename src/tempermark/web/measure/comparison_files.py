@@ -8,6 +8,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.models import Press
 from tempermark.web.kit import tables
 from tempermark.web.kit.forms import DifferenceField, TemperatureField, UnitForm
+from tempermark.web.kit.moments import MomentField
 from tempermark.web.measure import comparisons
 from tempermark.web.measure.fields import EmissivityField
 from tempermark.web.measure.models import Instrument, InstrumentKind, PadComparison
@@ -25,7 +26,7 @@ class ComparisonRow(UnitForm):
     probe = forms.ModelChoiceField(
         queryset=Instrument.objects.filter(kind=InstrumentKind.CONTACT), to_field_name="name"
     )
-    taken_at = forms.DateTimeField()
+    taken_at = MomentField()
     set_c = TemperatureField()
     ambient_c = TemperatureField(low=-30, high=60)
     emissivity_setting = EmissivityField()

@@ -6,7 +6,6 @@ from uuid import UUID, uuid5
 
 from django.db import transaction
 from django.utils import timezone
-from django.utils.dateparse import parse_datetime
 
 from tempermark.core.errors import InputError, Problem
 from tempermark.files import survey as survey_format
@@ -16,6 +15,7 @@ from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
+from tempermark.web.kit.moments import read_moment
 from tempermark.web.measure import actions
 from tempermark.web.measure.export import HEADER_NUMBERS
 from tempermark.web.measure.grids import MOST_POINTS
@@ -75,7 +75,9 @@ def _from_csv(text: str, element: Element) -> ImportedSurvey:
     bounded = any(r.is_bounded for r in parsed.readings)
     method = Method.STRIP if bounded else Method.CORRECTED
     header = {"grid": "own", "method": method, **_comment_numbers(parsed.comments)}
-    return ImportedSurvey(header, stations, taken_at=_when(parsed.comments.get("taken_at")))
+    return ImportedSurvey(
+        header, stations, taken_at=read_moment(parsed.comments.get("taken_at"), "taken_at")
+    )
 
 
 def _csv_shown(row: survey_csv.CsvReading) -> Shown:
@@ -111,14 +113,6 @@ def _few_enough(count: int) -> None:
         )
 
 
-def _when(text) -> datetime | None:
-    try:
-        moment = parse_datetime(text) if isinstance(text, str) else None
-    except ValueError:
-        return None
-    return timezone.make_aware(moment) if moment and timezone.is_naive(moment) else moment
-
-
 def _from_json(data: object, element: Element) -> ImportedSurvey:
     fields = read_format(data, survey_format.FORMAT)
     if fields.choice("quantity", ("temperature", "pull"), default="temperature") == "pull":
@@ -144,7 +138,7 @@ def _from_json(data: object, element: Element) -> ImportedSurvey:
     return ImportedSurvey(
         header,
         stations,
-        taken_at=_when(head.text("taken_at", None)) if head else None,
+        taken_at=read_moment(head.text("taken_at", None), "survey.taken_at") if head else None,
         taken_by=head.text("taken_by", None) if head else None,
         finished=head.flag("finished", True) if head else True,
     )

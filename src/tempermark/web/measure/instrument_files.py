@@ -6,6 +6,7 @@ from django.db import transaction
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit import tables
+from tempermark.web.kit.moments import DayField
 from tempermark.web.measure import instruments
 from tempermark.web.measure.instrument_forms import InstrumentForm
 from tempermark.web.measure.models import Instrument
@@ -17,7 +18,7 @@ MOST_CORRECTIONS = 100
 class InstrumentRow(InstrumentForm):
     """A row: what people fill, and what checks have given."""
 
-    checked_on = forms.DateField(required=False)
+    checked_on = DayField(required=False)
     corrections = forms.CharField(required=False, max_length=2000)
 
     def clean_corrections(self):

@@ -1,6 +1,6 @@
 """Surveys: what was read, where, by whom. Readings are only ever added or taken back."""
 
-from datetime import date, timedelta
+from datetime import date
 
 from django.db import models
 from django.db.models import F, Q
@@ -8,6 +8,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR, EMISSIVITY_RANGE, TEMPERATURE_RANGE_C
+from tempermark.core.days import later
 from tempermark.web.floor.models import Element, Press
 
 
@@ -67,7 +68,7 @@ class Instrument(models.Model):
     @property
     def due_on(self) -> date | None:
         """When it is to be checked again; None while it never was."""
-        return self.checked_on and self.checked_on + timedelta(days=self.check_every_days)
+        return self.checked_on and later(self.checked_on, self.check_every_days)
 
     def reads(self, value_c: float) -> bool:
         """Whether a figure lies in its range, as far as that is noted."""

@@ -7,6 +7,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.moments import DayField
 from tempermark.web.run import lots
 from tempermark.web.run.models import Lot, LotKind
 
@@ -18,7 +19,7 @@ class LotForm(forms.Form):
 
     kind = forms.ChoiceField(label="What", choices=LotKind.choices)
     code = forms.CharField(label="Name written on it", max_length=40)
-    since = forms.DateField(label="Received, mixed or first used", widget=DATE)
+    since = DayField(label="Received, mixed or first used", widget=DATE)
     keeps_months = forms.IntegerField(
         label="Keeps, months",
         required=False,
@@ -30,13 +31,6 @@ class LotForm(forms.Form):
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, label_suffix="", **kwargs)
-
-    def clean_since(self):
-        """Not after today."""
-        since = self.cleaned_data["since"]
-        if since > timezone.localdate():
-            raise forms.ValidationError("This day has not come yet.")
-        return since
 
 
 @require_http_methods(["GET", "POST"])

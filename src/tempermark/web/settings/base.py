@@ -77,6 +77,8 @@ DATABASES = {
         "USER": os.environ.get("TEMPERMARK_DB_USER", "tempermark"),
         "PASSWORD": os.environ.get("TEMPERMARK_DB_PASSWORD", ""),
         "ATOMIC_REQUESTS": False,
+        # The pool tries a connection before it hands it out: one that died is replaced.
+        "CONN_HEALTH_CHECKS": True,
         "OPTIONS": {"pool": {"min_size": 1, "max_size": 8, "timeout": 10}},
     }
 }

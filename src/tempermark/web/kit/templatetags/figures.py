@@ -72,8 +72,8 @@ def percent(value):
 
 @register.filter
 def figure(value, digits=0):
-    """A number with a real minus sign."""
-    if value is None:
+    """A number with a real minus sign; a dash for none, as for what a template does not know."""
+    if value is None or value == "":
         return "—"
     shown = f"{float(value):.{int(digits)}f}"
     return minus(shown if float(shown) else shown.removeprefix("-"))
