@@ -1,9 +1,11 @@
 """Entry at the bench: keyboard only, wrong input, files, a lost connection."""
 
 import pytest
+from django.db import OperationalError
 from selenium.webdriver.common.keys import Keys
 
 from tempermark.web.floor.models import Element
+from tempermark.web.measure import actions
 from tempermark.web.measure.models import Reading, Survey
 from tests.support import room
 
@@ -79,6 +81,23 @@ def test_a_lost_connection_keeps_the_figure_and_sends_it_once(signed_in):
     signed_in.sees("The figure is kept here and sent again")
     assert not Reading.objects.exists()
     signed_in.online()
+    signed_in.wait(lambda: signed_in.station() == "B1")
+    assert [r.typed for r in Reading.objects.all()] == ["191,5"]
+
+
+def test_a_database_that_is_away_loses_no_figure(signed_in, monkeypatch):
+    start(signed_in)
+    entered, away = actions.enter_reading, iter((True, True))
+
+    def falling(*args):
+        if next(away, False):
+            raise OperationalError("the server closed the connection")
+        return entered(*args)
+
+    monkeypatch.setattr(actions, "enter_reading", falling)
+    signed_in.find("#typed").send_keys("191,5", Keys.ENTER)
+    signed_in.sees("The server does not answer. The figure is kept here and sent again")
+    assert signed_in.find("#typed").get_attribute("value") == "191,5"
     signed_in.wait(lambda: signed_in.station() == "B1")
     assert [r.typed for r in Reading.objects.all()] == ["191,5"]
 

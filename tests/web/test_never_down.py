@@ -6,7 +6,7 @@ from datetime import UTC, date, datetime, timedelta
 import pytest
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import connection
+from django.db import OperationalError, connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import get_resolver
 from django.utils import timezone
@@ -164,3 +164,15 @@ def test_the_page_of_a_failure_needs_no_database(rf, django_db_blocker):
         answer = server_error(rf.get("/"))
     assert answer.status_code == 500
     assert "Something failed here" in answer.content.decode()
+
+
+def test_a_database_that_is_away_is_said(rf, django_db_blocker):
+    with django_db_blocker.block():
+        try:
+            raise OperationalError("connection refused")
+        except OperationalError:
+            answer = server_error(rf.get("/"))
+    assert answer.status_code == 503
+    assert answer["Retry-After"]
+    assert "The database does not answer" in answer.content.decode()
+    assert "refused" not in answer.content.decode()

@@ -2,8 +2,15 @@
 failed: no frame, no strip of presses, nobody's name.
 """
 
+import sys
+
+from django.db import InterfaceError, OperationalError
 from django.http import HttpResponse
 from django.template.loader import render_to_string
+
+# What is raised where no connection can be had, or one ends in the middle.
+AWAY = (OperationalError, InterfaceError)
+RETRY_AFTER_S = 10
 
 
 def _page(request, status, title, text):
@@ -29,10 +36,14 @@ def not_found(request, exception=None):
 
 
 def server_error(request):
-    """500"""
-    return _page(
-        request, 500, "Something failed here.", "What you typed before is kept. Try again."
-    )
+    """500; 503 where the database does not answer."""
+    if isinstance(sys.exc_info()[1], AWAY):
+        text = "Nothing was kept of this. Go back, what you typed is there, and send it again."
+        page = _page(request, 503, "The database does not answer.", text)
+        page["Retry-After"] = str(RETRY_AFTER_S)
+        return page
+    text = "What was kept before is safe. Go back and try again."
+    return _page(request, 500, "Something failed here.", text)
 
 
 def csrf_failure(request, reason=""):

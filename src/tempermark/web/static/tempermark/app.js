@@ -4,6 +4,7 @@
 // A figure that could not be sent stays in its field and is sent again by itself, with the same key,
 // so that it can neither be lost nor counted twice.
 const RETRY_MS = 3000;
+const SERVER_FAILS = 500;
 
 function notice(form, text) {
   const place = form.querySelector("[data-kept]");
@@ -12,11 +13,15 @@ function notice(form, text) {
 
 document.addEventListener("htmx:sendError", (event) => retryLater(event.target));
 document.addEventListener("htmx:timeout", (event) => retryLater(event.target));
+// A server that fails, or whose database is away, is as good as none.
+document.addEventListener("htmx:responseError", (event) => {
+  if (event.detail.xhr.status >= SERVER_FAILS) retryLater(event.target, "The server does not answer.");
+});
 
-function retryLater(source) {
+function retryLater(source, why = "No connection.") {
   const form = source.closest("form[data-retry]");
   if (!form) return;
-  notice(form, "No connection. The figure is kept here and sent again.");
+  notice(form, `${why} The figure is kept here and sent again.`);
   remember(form);
   window.setTimeout(() => { if (document.contains(form)) form.requestSubmit(); }, RETRY_MS);
 }
@@ -48,7 +53,8 @@ function recall() {
 
 document.addEventListener("htmx:afterRequest", (event) => {
   const form = event.target.closest && event.target.closest("form[data-retry]");
-  if (form && event.detail.xhr && event.detail.xhr.status > 0) {
+  const status = event.detail.xhr ? event.detail.xhr.status : 0;
+  if (form && status > 0 && status < SERVER_FAILS) {
     try { window.localStorage.removeItem(storeKey(form)); } catch { /* as above */ }
   }
 });
