@@ -2,7 +2,7 @@
 
 import json
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from difflib import get_close_matches
 
 from tempermark.core.constants import TEMPERATURE_RANGE_C
@@ -21,7 +21,7 @@ def parse_json(text: bytes | str) -> object:
     if len(raw) > TEXT_LIMIT_BYTES:
         raise InputError.single(None, "The text is over 64 MB: split it.", "too_large")
     try:
-        return json.loads(raw.decode("utf-8-sig"), parse_constant=_refuse_constant)
+        value = json.loads(raw.decode("utf-8-sig"), parse_constant=_refuse_constant)
     except UnicodeDecodeError as error:
         message = f"Not UTF-8 text (byte {error.start + 1}): save it as UTF-8."
     except json.JSONDecodeError as error:
@@ -30,7 +30,30 @@ def parse_json(text: bytes | str) -> object:
         message = "Not a document of ours: nested too deeply."
     except ValueError as error:
         message = f"Not JSON: {error}."
+    else:
+        # Only an escape can bring what UTF-8 itself refuses.
+        if b"\\u" not in raw or all(map(_can_be_kept, _texts(value))):
+            return value
+        message = "Not text: a NUL or half a character stands in it; write it anew as UTF-8."
     raise InputError.single(None, message, "not_json")
+
+
+def _texts(value: object) -> Iterator[str]:
+    """Every text in a value, keys too."""
+    left = [value]
+    while left:
+        one = left.pop()
+        if isinstance(one, str):
+            yield one
+        elif isinstance(one, dict):
+            left += [*one, *one.values()]
+        elif isinstance(one, list):
+            left += one
+
+
+def _can_be_kept(text: str) -> bool:
+    """Whether a text is one that UTF-8 and the database can hold: no NUL, no lone surrogate."""
+    return "\0" not in text and not any("\ud800" <= sign <= "\udfff" for sign in text)
 
 
 def _refuse_constant(name: str):

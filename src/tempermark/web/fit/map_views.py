@@ -21,6 +21,7 @@ from tempermark.web.fit.forms import PrintForm, PullFileForm, PullStartForm
 from tempermark.web.fit.models import PressureSurvey, Pull, PullStation
 from tempermark.web.floor.models import Press
 from tempermark.web.floor.queries import element_in_use
+from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.keys import form_key
 from tempermark.web.measure import queries as temperatures
 from tempermark.web.measure.charts import bare_platen, draw_deviation
@@ -163,7 +164,7 @@ def _bench(request, record: PressureSurvey, station_pk: int | None = None) -> di
 
 def _asked(request) -> int | None:
     text = request.GET.get("station", "")
-    return int(text) if text.isdecimal() else None
+    return whole(text)
 
 
 def _current(stations, station_pk: int | None):
@@ -185,7 +186,7 @@ def _after(request, record: PressureSurvey, station_pk=None, status=200, **more)
 def enter(request, pk):
     """How one strip behaved."""
     record = _survey(pk)
-    station = get_object_or_404(PullStation, pk=request.POST.get("station") or 0, survey=record)
+    station = get_object_or_404(PullStation, pk=row_key(request.POST.get("station")), survey=record)
     typed = request.POST.get("pull") or request.POST.get("typed", "")
     key = form_key(request.POST.get("form_key"))
     try:
@@ -201,7 +202,7 @@ def take_back(request, pk):
     """Take a strip back."""
     record = _survey(pk)
     try:
-        pull = actions.take_back_pull(request.user, record, int(request.POST.get("taken", 0)))
+        pull = actions.take_back_pull(request.user, record, row_key(request.POST.get("taken")))
     except (Pull.DoesNotExist, ValueError):
         raise Http404("There is no such strip.") from None
     return _after(request, record, pull.station_id)
@@ -322,7 +323,7 @@ def both(request, slug):
 def _version(request) -> RecipeVersion | None:
     text = request.GET.get("recipe", "")
     versions = RecipeVersion.objects.select_related("recipe")
-    return versions.filter(pk=int(text)).first() if text.isdecimal() else None
+    return versions.filter(pk=row_key(text)).first()
 
 
 def _warmth(request, element, survey_, version, chart) -> dict | None:

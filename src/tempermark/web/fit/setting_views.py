@@ -25,6 +25,7 @@ from tempermark.web.fit.models import ContactReading, KnobLesson, LeanReading, P
 from tempermark.web.fit.setting import Load, advise
 from tempermark.web.floor.models import Mechanism, Press
 from tempermark.web.floor.queries import fitted_first
+from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.keys import form_key
 from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.models import Blank, RecipeVersion
@@ -120,7 +121,7 @@ def _filled(press: Press, data) -> dict | None:
 def _chosen_blank(data, state, version: RecipeVersion | None) -> Blank | None:
     """The blank asked for; with a recipe one that it is for, else the last one or the first."""
     text = data.get("blank", "")
-    found = Blank.objects.filter(pk=int(text)).first() if text.isdecimal() else None
+    found = Blank.objects.filter(pk=row_key(text)).first()
     if version is not None:
         if found is not None and found.kind == version.recipe.blank_kind:
             return found
@@ -132,7 +133,7 @@ def _chosen_blank(data, state, version: RecipeVersion | None) -> Blank | None:
 
 def _chosen_recipe(data) -> RecipeVersion | None:
     text = data.get("recipe", "")
-    return RecipeVersion.objects.filter(pk=int(text)).first() if text.isdecimal() else None
+    return RecipeVersion.objects.filter(pk=row_key(text)).first()
 
 
 def _advice(press, element, load: Load) -> dict:

@@ -20,6 +20,7 @@ from tempermark.core.metrology.state import (
 )
 from tempermark.web.fit.queries import newest_maps
 from tempermark.web.floor.models import Element, ElementRole, Press
+from tempermark.web.kit.asked import whole
 from tempermark.web.measure.grids import SPOT
 
 # Older surveys say nothing about a press as it is now.
@@ -169,8 +170,8 @@ def element_in_use(slug: str, asked: str = "") -> Element:
     """The heated element in a press now, or the one asked for; Http404 when there is none."""
     press = get_object_or_404(Press, slug=slug)
     fitted = fitted_first().filter(press=press).select_related("press")
-    if asked.isdecimal():
-        fitted = fitted.filter(pk=asked)
+    if (number := whole(asked)) is not None:
+        fitted = fitted.filter(pk=number)
     element = fitted.first()
     if element is None:
         raise Http404("This press has no heated element in it.")

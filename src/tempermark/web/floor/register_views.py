@@ -14,6 +14,7 @@ from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.floor import register
 from tempermark.web.floor.forms import AddressForm, ElementForm, EventForm, PressForm
 from tempermark.web.floor.models import Element, Press
+from tempermark.web.kit.asked import row_key
 
 PRESS_FIELDS = tuple(PressForm.base_fields)
 
@@ -98,7 +99,7 @@ def refit(request, slug):
     """A stored element goes back in."""
     press = get_object_or_404(Press, slug=slug)
     text = request.POST.get("element", "")
-    stored = get_object_or_404(Element, pk=int(text) if text.isdecimal() else 0, press=press)
+    stored = get_object_or_404(Element, pk=row_key(text), press=press)
     try:
         fitted = register.fit_element(request.user, press, stored, {})
     except InputError as error:

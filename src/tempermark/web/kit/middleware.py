@@ -1,12 +1,18 @@
-"""A ceiling on what one request may bring."""
+"""What one request may bring: so much, and text that the database can hold."""
 
 from asgiref.sync import iscoroutinefunction, markcoroutinefunction
 from django.conf import settings
 from django.http import HttpResponse
 
+from tempermark.web.kit.errors import bad_request
+
+FORM_TYPES = ("application/x-www-form-urlencoded", "multipart/form-data")
+
 
 class BoundedRequests:
-    """Refuses a body over `REQUEST_LIMIT_BYTES` before reading it; sync and async."""
+    """Refuses a body over `REQUEST_LIMIT_BYTES` before reading it, and text with a NUL; sync and
+    async.
+    """
 
     sync_capable = True
     async_capable = True
@@ -20,6 +26,13 @@ class BoundedRequests:
         if iscoroutinefunction(self):
             return self._answer_async(request)
         return self._refusal(request) or self.get_response(request)
+
+    def process_view(self, request, view, args, kwargs):
+        """Refuse text with a NUL, which no person types and no database keeps."""
+        given = [request.GET, request.POST] if request.content_type in FORM_TYPES else [request.GET]
+        texts = [name + value for data in given for name, many in data.lists() for value in many]
+        texts += [str(value) for value in kwargs.values()]
+        return bad_request(request) if any("\0" in text for text in texts) else None
 
     async def _answer_async(self, request):
         return self._refusal(request) or await self.get_response(request)

@@ -11,6 +11,7 @@ from django_htmx.http import trigger_client_event
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
+from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.keys import form_key
 from tempermark.web.measure import actions, comparisons, exchange, export, queries
 from tempermark.web.measure.budget import bars
@@ -119,7 +120,7 @@ def chart_fragment(request, pk):
 def enter(request, pk):
     """One figure for one station."""
     record = get_object_or_404(Survey.objects.select_related("element__press"), pk=pk)
-    station = get_object_or_404(Station, pk=request.POST.get("station") or 0, survey=record)
+    station = get_object_or_404(Station, pk=row_key(request.POST.get("station")), survey=record)
     typed = request.POST.get("typed", "")
     key = form_key(request.POST.get("form_key"))
     try:
@@ -135,7 +136,7 @@ def take_back(request, pk):
     """Take a reading back."""
     record = _survey(pk)
     try:
-        reading = actions.take_back(request.user, record, int(request.POST.get("reading", 0)))
+        reading = actions.take_back(request.user, record, row_key(request.POST.get("reading")))
     except (Reading.DoesNotExist, ValueError):
         raise Http404("There is no such reading.") from None
     return _entry(request, record, reading.station_id)
@@ -235,7 +236,7 @@ def bench_context(request, record: Survey, station_pk: int | None = None) -> dic
 
 def _asked_station(request) -> int | None:
     text = request.GET.get("station", "")
-    return int(text) if text.isdecimal() else None
+    return whole(text)
 
 
 def _current(computed: Measured, station_pk: int | None) -> StationValue | None:

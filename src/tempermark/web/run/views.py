@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.fit.sleeves import sleeve_sentence
 from tempermark.web.floor.queries import element_in_use
+from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.keys import form_key
 from tempermark.web.run import actions, lots, placing, queries
 from tempermark.web.run.charts import piece_chart
@@ -85,8 +86,8 @@ def new_test_press(request, slug):
 
 
 def _version(text: str | None, case) -> RecipeVersion | None:
-    if text and text.isdecimal():
-        return RecipeVersion.objects.filter(pk=text).select_related("recipe").first()
+    if (number := whole(text)) is not None:
+        return RecipeVersion.objects.filter(pk=number).select_related("recipe").first()
     return case.test_press.recipe if case else None
 
 
@@ -168,7 +169,7 @@ def remove_mark(request, pk):
     """Take a mark off."""
     piece = _piece(pk)
     text = request.POST.get("mark", "")
-    actions.unmark(request.user, piece, int(text) if text.isdecimal() else 0)
+    actions.unmark(request.user, piece, row_key(text))
     return redirect(piece)
 
 

@@ -7,6 +7,7 @@ from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.core.thermal.receivers import BARE, receiver_code
 from tempermark.core.vocabulary import DYE_METHODS
+from tempermark.web.kit.asked import row_key
 from tempermark.web.setup.heat import core_blank, material_of
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank, RecipeVersion
@@ -45,7 +46,7 @@ def blank_from(text: str) -> Blank | None:
     """The blank a form's value names."""
     if text.startswith(LIKE):
         return library_blank(text.removeprefix(LIKE))
-    return Blank.objects.filter(pk=text).first() if text.isdecimal() else None
+    return Blank.objects.filter(pk=row_key(text)).first()
 
 
 def suits(version: RecipeVersion, blank: Blank) -> bool:

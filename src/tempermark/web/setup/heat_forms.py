@@ -21,6 +21,7 @@ from tempermark.core.recipes.layers import MOST_LAYERS
 from tempermark.core.recipes.steps import MAIN, Step
 from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.floor.models import Element
+from tempermark.web.kit.asked import whole
 from tempermark.web.kit.forms import (
     DwellField,
     LengthField,
@@ -108,7 +109,8 @@ def chosen(data, version: RecipeVersion, library) -> Chosen:
     sheet = version.sheet
     main_at = sheet.steps.index(sheet.main)
     text = data.get("step", "")
-    at = int(text) if text.isdecimal() and int(text) < len(sheet.steps) else main_at
+    asked_at = whole(text)
+    at = asked_at if asked_at is not None and asked_at < len(sheet.steps) else main_at
     step = sheet.steps[at]
     if not (step.is_heated and step.stack):
         at, step = main_at, sheet.main

@@ -12,6 +12,7 @@ from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS, entry_text, read_layer
 from tempermark.core.recipes.steps import KINDS, MAIN, School, Sheet, Step
 from tempermark.core.vocabulary import METHOD_WORDS
+from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.forms import DwellField, LengthField, TemperatureField, UnitForm
 
 MOST_STEPS, MOST_SCHOOLS, MOST_LINES = 30, 4, 12
@@ -282,11 +283,12 @@ class Parts:
     def count(self, data) -> int:
         """How many forms were sent."""
         text = data.get(f"{self.prefix}-count", "0")
-        return min(int(text), self.most) if text.isdecimal() else 0
+        return min(row_key(text), self.most)
 
     def _moved(self, order: list, doing: list[str]) -> list:
         act = doing[0] if doing else ""
-        at = int(doing[1]) if len(doing) > 1 and doing[1].isdecimal() else -1
+        number = whole(doing[1]) if len(doing) > 1 else None
+        at = -1 if number is None else number
         if act == "add" and len(order) < self.most:
             return [*order, None]
         if not 0 <= at < len(order):

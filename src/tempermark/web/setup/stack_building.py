@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from tempermark.core.recipes.layers import MOST_LAYERS, code_of
 from tempermark.core.recipes.stack_rules import BLANKS
 from tempermark.core.thermal.materials import Material
+from tempermark.web.kit.asked import whole
 
 FACE_UP, BARE_SIDE, INSIDE = "face up", "uncoated side up", "inside"
 # What stands behind a layer and how it reads when turned over.
@@ -19,7 +20,7 @@ def changed(
     What cannot be done leaves it as it is. `material` is what is put in or swapped for.
     """
     act, *numbers = doing.split(":")
-    places = [int(n) for n in numbers if n.isdecimal()]
+    places = [at for n in numbers if (at := whole(n)) is not None]
     layers = list(stack)
     if act == "put" and material in library and len(layers) < MOST_LAYERS:
         return (material, *stack)

@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET
 
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.pressing.request import main_request
+from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries as surveys
@@ -52,7 +53,7 @@ class WindowForm(OnPressForm):
             field.queryset = versions
             field.choices = [("", field.empty_label)] * bool(field.empty_label) + rows
         first = self.data.get("recipe") or self.initial.get("recipe")
-        version = self.fields["recipe"].queryset.filter(pk=first or None).first()
+        version = self.fields["recipe"].queryset.filter(pk=row_key(str(first or ""))).first()
         if version is not None:
             self.offer(version)
         covers = sorted((m for m in library.values() if m.group == "cover"), key=lambda m: m.label)

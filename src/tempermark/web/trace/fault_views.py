@@ -8,6 +8,7 @@ from django.views.decorators.http import require_GET
 
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.diagnosis.strengths import often
+from tempermark.web.kit.asked import whole
 from tempermark.web.trace.fault_pictures import SEVERITIES, picture
 from tempermark.web.trace.fault_shapes import SIZE
 from tempermark.web.trace.knowledge import shop_knowledge
@@ -20,7 +21,7 @@ NAMED_FROM = 0.15
 def _came_from(request) -> dict:
     """`case` or `piece` that a person came from, and both as `carried` on to the next link."""
     found = {name: request.GET.get(name, "") for name in ("case", "piece")}
-    known = {name: value for name, value in found.items() if value.isdecimal()}
+    known = {name: value for name, value in found.items() if whole(value) is not None}
     return {**known, "carried": f"?{urlencode(known)}" if known else ""}
 
 

@@ -6,6 +6,7 @@ from django.db.models import Exists, F, OuterRef, Q
 
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.web.floor.models import Press
+from tempermark.web.kit.asked import whole
 from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.trace.models import FaultCase
 
@@ -55,14 +56,15 @@ def of_piece(piece: TestPress) -> FaultCase | None:
 
 def by_pk(text: str | None) -> FaultCase | None:
     """The case a link names, or None."""
-    if not text or not text.isdecimal():
+    number = whole(text)
+    if number is None:
         return None
     return (
         FaultCase.objects.select_related(
             "test_press__recipe__recipe", "test_press__blank", "test_press__element__press"
         )
         .prefetch_related("test_press__marks")
-        .filter(pk=text)
+        .filter(pk=number)
         .first()
     )
 

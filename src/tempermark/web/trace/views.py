@@ -12,6 +12,7 @@ from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.diagnosis.reversals import reversals
 from tempermark.core.errors import InputError
 from tempermark.files.case import case_document
+from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.keys import form_key
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.lots import named
@@ -251,7 +252,7 @@ def take_check_back(request, pk):
     """Take a check back."""
     record = _case(pk)
     text = request.POST.get("check", "")
-    number = int(text) if text.isdecimal() else 0
+    number = row_key(text)
     return _done(request, record, lambda: actions.take_check_back(request.user, record, number))
 
 
@@ -260,7 +261,7 @@ def close(request, pk):
     """Close with cause and proof."""
     record = _case(pk)
     text = request.POST.get("proof", "")
-    proof = TestPress.objects.filter(pk=text).first() if text.isdecimal() else None
+    proof = TestPress.objects.filter(pk=row_key(text)).first()
     cause, second = request.POST.get("cause", ""), request.POST.get("second", "")
     note = request.POST.get("note", "")
     return _done(

@@ -1,0 +1,105 @@
+"""Whatever is sent to any address, the answer is a page: never a failure of the server."""
+
+import re
+from pathlib import Path
+
+import pytest
+from django.urls import get_resolver
+
+import tempermark.web
+from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.trace.actions import open_case
+from tempermark.web.trace.models import FaultCase
+from tests.support import room
+
+pytestmark = pytest.mark.django_db
+WEB = Path(tempermark.web.__file__).parent
+ASKED = re.compile(r"(?:request|data)\.?(?:GET|POST)?(?:\.get(?:list)?\(|\[)\"(\w+)\"")
+FIELD = re.compile(r"^    (\w+) = (?:\w+\.)?\w*(?:Field|_choice|_day|_press)\(", re.M)
+JUNK = (
+    "",
+    "-1",
+    "x",
+    "9" * 5000,
+    "٣",
+    "1e400",
+    "nan",
+    "9999-12-31T23:59",
+    "a" * 100_000,
+    "\0",
+    "😀 ’“<script>",
+)
+# Streams do not end by themselves; they are tested with the hub.
+ENDLESS = ("stream",)
+
+
+def asked_names():
+    """Every name a request or a form is asked for, by the source."""
+    names = set()
+    for path in WEB.rglob("*.py"):
+        if "migrations" not in path.parts:
+            text = path.read_text()
+            names |= {*ASKED.findall(text), *FIELD.findall(text)}
+    return sorted(names)
+
+
+def routes():
+    """Every route that ends."""
+    found = [
+        str(pattern.pattern)
+        for included in get_resolver().url_patterns
+        for pattern in getattr(included, "url_patterns", [included])
+    ]
+    return [route for route in found if not any(word in route for word in ENDLESS)]
+
+
+@pytest.fixture
+def rows(technician, element):
+    """A key of a row for every kind of page; pages of other kinds meet a key without a row."""
+    survey = room.survey(technician, element)
+    going = room.survey(technician, element, grid="3x3", finish=False)
+    piece = room.piece(technician, element)
+    room.mark(technician, piece)
+    case = open_case(technician, piece)
+    keys = {"test-presses": piece.pk, "cases": case.pk, "blanks": piece.blank_id}
+    return [keys | {"surveys": survey.pk}, keys | {"surveys": going.pk}]
+
+
+def all_addresses(rows):
+    """Every address for every set of rows, once for a press and once for a recipe."""
+    found = set()
+    for keys in rows:
+        for slug in ("heron", "dye-on-a-polyester-vest"):
+            known = {"slug": slug, "number": "1", "code": "parchment", "subject": "heat"}
+            for route in routes():
+                pk = str(keys.get(route.split("/")[0], 1))
+                filled = re.sub(r"<(?:\w+:)?(\w+)>", lambda m, pk=pk: known.get(m[1], pk), route)
+                found.add(f"/{filled}")
+    return sorted(found)
+
+
+def test_names_and_addresses_are_found(rows):
+    assert len(asked_names()) > 120
+    assert {"station", "set_c", "recipe", "taken_at"} <= set(asked_names())
+    assert len(all_addresses(rows)) > 150
+    assert RecipeVersion.objects.exists()
+    assert FaultCase.objects.exists()
+
+
+@pytest.mark.parametrize("junk", JUNK, ids=lambda j: repr(j[:12]))
+@pytest.mark.parametrize("method", ["get", "post"])
+def test_whatever_is_sent_is_answered(browse_as, lead, rows, junk, method):
+    leads = browse_as(lead)
+    leads.raise_request_exception = False
+    names = asked_names()
+    # An address line has an end long before a body has.
+    value = junk[:40] if method == "get" else junk
+    sent = dict.fromkeys(names, value if len(junk) < 50_000 else junk[:1000])
+    failed = []
+    for address in all_addresses(rows):
+        if address.startswith("/sign-out"):
+            continue
+        answer = getattr(leads, method)(address, sent)
+        if answer.status_code >= 500:
+            failed.append(f"{address} {answer.exc_info[1]!r:.150}")
+    assert not failed, "\n".join(failed)
