@@ -65,6 +65,11 @@ def rows(technician, element):
     return [keys | {"surveys": survey.pk}, keys | {"surveys": going.pk}]
 
 
+def filled(route, known):
+    """A route with what is known in its places, 1 where nothing is."""
+    return re.sub(r"<(?:\w+:)?(\w+)>", lambda part: known.get(part[1], "1"), route)
+
+
 def all_addresses(rows):
     """Every address for every set of rows, once for a press and once for a recipe."""
     found = set()
@@ -73,8 +78,7 @@ def all_addresses(rows):
             known = {"slug": slug, "number": "1", "code": "parchment", "subject": "heat"}
             for route in routes():
                 pk = str(keys.get(route.split("/")[0], 1))
-                filled = re.sub(r"<(?:\w+:)?(\w+)>", lambda m, pk=pk: known.get(m[1], pk), route)
-                found.add(f"/{filled}")
+                found.add("/" + filled(route, known | {"pk": pk}))
     return sorted(found)
 
 
