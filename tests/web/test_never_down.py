@@ -118,6 +118,7 @@ def test_a_survey_kept_by_a_wrong_clock_does_not_hide_a_later_truth(technician, 
     wrong = room.survey(technician, element, truth=lambda x, y: 150.0)
     Survey.objects.filter(pk=wrong.pk).update(taken_at=datetime(9999, 12, 31, 22, tzinfo=UTC))
     assert "never measured" in room.words(browse.get("/"))
+    assert "has never been measured" in room.words(browse.get("/presses/heron/"), "h1")
     room.survey(technician, element, truth=lambda x, y: 195.0)
     assert "true" in room.words(browse.get("/"))
 

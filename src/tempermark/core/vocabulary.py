@@ -36,6 +36,9 @@ BLANK_KINDS = (
     "leather",
 )
 
+# Blanks that are hollow and go into a sleeve.
+VESSEL_KINDS = ("mug", "tumbler")
+
 BLANK_COLOURS = (
     "white",
     "light",

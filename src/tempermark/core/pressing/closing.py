@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tempermark.core.pressing.layout import PADS, StackLayout, build_layout
+from tempermark.core.pressing.limits import softens_c
 from tempermark.core.pressing.request import ROOM_C, PressRequest
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.recipes.steps import WITHOUT_CONTACT
@@ -25,9 +26,8 @@ from tempermark.core.thermal.outcome import (
 from tempermark.core.thermal.press import Closing
 from tempermark.core.thermal.receivers import BARE, CLOTH_KINDS, Receiver, receiver_code, receivers
 from tempermark.core.thermal.stack import CONTACT_LEAST_KPA
-from tempermark.core.vocabulary import DYE_METHODS, FILM_METHODS
+from tempermark.core.vocabulary import DYE_METHODS, FILM_METHODS, VESSEL_KINDS
 
-VESSELS = ("mug", "tumbler")
 SOFT = (*CLOTH_KINDS, "plastic")
 # Still air inside a vessel, W/m²K (handbook 3, "Cooling and touch": about 10 near hand heat).
 INSIDE_W_M2K = 10.0
@@ -180,7 +180,7 @@ def piece_of(request: PressRequest, layout: StackLayout, library: Mapping[str, M
         is_dye=dyes,
         adhesive=adhesive,
         scorch_c=blank.scorch_c or material.scorch_c or USUAL_SCORCH_C,
-        softens_c=blank.softens_c or material.softens_c,
+        softens_c=softens_c(blank, library),
         migrates_c=blank.migrates_c,
         dyed=0.0 if blank.colour in ("", "white") else blank.polyester or 0.0,
         is_soft=receiver.is_soft if dyes else blank.kind in SOFT,
@@ -230,7 +230,7 @@ def closing_of(request: PressRequest, layout: StackLayout) -> Closing:
     lower_c, lower_contact = ROOM_C, 0.0
     if request.step.lower_c:
         lower_c = sum(request.step.lower_c) / 2
-    elif request.blank.kind in VESSELS and not any(y.name in PADS for y in layout.layers):
+    elif request.blank.kind in VESSEL_KINDS and not any(y.name in PADS for y in layout.layers):
         lower_contact = 1.0 / INSIDE_W_M2K
     gap = request.step.gap_mm or HOVER_GAP_MM
     return Closing(

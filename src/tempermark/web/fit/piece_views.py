@@ -13,11 +13,12 @@ from tempermark.core.pressure import shadow as shadows
 from tempermark.core.pressure import vessel as vessels
 from tempermark.core.pressure.placing import Step, grown, nearest_clear, overlaps
 from tempermark.core.pressure.spring import usual_pad
+from tempermark.core.vocabulary import VESSEL_KINDS
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.fit import actions, charts, mapping, queries
 from tempermark.web.fit.forms import CapForm, PieceForm, RaisedForm, VesselForm
 from tempermark.web.fit.models import RaisedPart
-from tempermark.web.fit.sleeves import VESSEL_KINDS, tube_of
+from tempermark.web.fit.sleeves import tube_of
 from tempermark.web.floor.models import Element, Press, PressKind
 from tempermark.web.measure import queries as temperatures
 from tempermark.web.setup.models import Blank

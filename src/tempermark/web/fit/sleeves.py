@@ -2,10 +2,9 @@
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure import vessel as vessels
+from tempermark.core.vocabulary import VESSEL_KINDS
 from tempermark.web.floor.models import Element, ElementRole
 from tempermark.web.setup.models import Blank
-
-VESSEL_KINDS = ("mug", "tumbler")
 
 
 def tube_of(thing: Blank | Element) -> vessels.Tube | None:

@@ -5,6 +5,7 @@ from datetime import timedelta
 
 import numpy as np
 from django.db.models import Prefetch
+from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.calibration import (
@@ -16,6 +17,7 @@ from tempermark.core.metrology.calibration import (
     level_shift,
 )
 from tempermark.web.floor.models import Element
+from tempermark.web.kit.moments import CLOCK_SKEW
 from tempermark.web.measure.grids import SPOT
 from tempermark.web.measure.mapping import Measured, measured
 from tempermark.web.measure.models import Reading, Survey
@@ -68,7 +70,9 @@ class SurveyHistory:
 
     def __init__(self, element: Element):
         self.element = element
-        rows = element.surveys.exclude(finished_at=None).order_by("-taken_at", "-pk")
+        # What a wrong clock dated ahead tells nothing before its day (as on the floor).
+        rows = element.surveys.filter(taken_at__lte=timezone.now() + CLOCK_SKEW)
+        rows = rows.exclude(finished_at=None).order_by("-taken_at", "-pk")
         rows = list(rows.select_related("element__press", "taken_by", "instrument"))
         self.maps = [row for row in rows if row.grid != SPOT]
         self.spots = [r for r in rows if r.grid == SPOT and r.mean_true_c is not None]

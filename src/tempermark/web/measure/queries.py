@@ -4,9 +4,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from django.db.models import F
+from django.utils import timezone
 
 from tempermark.core.metrology.calibration import AnchoredLine
 from tempermark.web.floor.models import Element
+from tempermark.web.kit.moments import CLOCK_SKEW
 from tempermark.web.measure.grids import SPOT
 from tempermark.web.measure.history import (
     LevelShift,
@@ -63,8 +65,7 @@ def holding(element: Element, when=None):
     Those from before an exchange, a repair or a changed pad are history once that happened.
     """
     surveys = finished(element).exclude(grid=SPOT)
-    if when is not None:
-        surveys = surveys.filter(taken_at__lte=when)
+    surveys = surveys.filter(taken_at__lte=when or timezone.now() + CLOCK_SKEW)
     since = element.map_since
     if since is not None and (when is None or when >= since):
         surveys = surveys.filter(taken_at__gte=since)

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from django.db.models import Count, OuterRef, Q, Subquery
 from django.utils import timezone
 
+from tempermark.core.vocabulary import VESSEL_KINDS
 from tempermark.web.floor.models import Element, ElementRole, PressKind
 from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.queries import Advice, advice
 from tempermark.web.run.proven import Proven, proven_on
 from tempermark.web.setup.models import LessonRequest, Recipe, RecipeVersion
 
-VESSELS = ("mug", "tumbler")
 # The kind of press a kind of blank, or one of the library's, has of its own.
 MADE_FOR = {"cap_peak": PressKind.HANDHELD, "cap": PressKind.CAP}
 IS_GOOD = Q(test_presses__outcome="good")
@@ -63,7 +63,7 @@ class OnPress:
 
 def takes(element: Element, blank_kind: str) -> bool:
     """Whether a kind of blank can be pressed with an element at all."""
-    if blank_kind in VESSELS:
+    if blank_kind in VESSEL_KINDS:
         return element.role == ElementRole.SLEEVE
     if element.role == ElementRole.SLEEVE:
         return False
