@@ -78,7 +78,7 @@ def test_a_lost_connection_keeps_the_figure_and_sends_it_once(signed_in):
     start(signed_in)
     signed_in.offline()
     signed_in.find("#typed").send_keys("191,5", Keys.ENTER)
-    signed_in.sees("The figure is kept here and sent again")
+    signed_in.sees("What you typed is kept here and sent again")
     assert not Reading.objects.exists()
     signed_in.online()
     signed_in.wait(lambda: signed_in.station() == "B1")
@@ -96,7 +96,7 @@ def test_a_database_that_is_away_loses_no_figure(signed_in, monkeypatch):
 
     monkeypatch.setattr(actions, "enter_reading", falling)
     signed_in.find("#typed").send_keys("191,5", Keys.ENTER)
-    signed_in.sees("The server does not answer. The figure is kept here and sent again")
+    signed_in.sees("The server does not answer. What you typed is kept here and sent again")
     assert signed_in.find("#typed").get_attribute("value") == "191,5"
     signed_in.wait(lambda: signed_in.station() == "B1")
     assert [r.typed for r in Reading.objects.all()] == ["191,5"]

@@ -14,10 +14,8 @@ GOOD = "x_mm,y_mm,value_c\n20,20,188.4\n380,20,190.1\n20,480,181.0\n380,480,189.
 
 def send(browse, raw, name="survey.csv", **fields):
     raw = raw.encode() if isinstance(raw, str) else raw
-    key = room.soup(browse.get("/presses/heron/surveys/import/")).select_one("[name=form_key]")[
-        "value"
-    ]
-    data = {"set_c": "195", "target_c": "195", "tolerance_c": "5", "form_key": key, **fields}
+    key = room.soup(browse.get("/presses/heron/surveys/import/")).select_one("[name=once]")["value"]
+    data = {"set_c": "195", "target_c": "195", "tolerance_c": "5", "once": key, **fields}
     return browse.post(
         "/presses/heron/surveys/import/", data | {"file": SimpleUploadedFile(name, raw)}
     )
@@ -76,8 +74,8 @@ def test_a_body_beyond_all_measure_is_not_even_read(browse, element, settings):
 
 def test_the_same_form_twice_is_one_survey(browse, element):
     key = "5f2c1c9e-6d0e-4e55-9a53-1d9a3a2f9a10"
-    send(browse, GOOD, form_key=key)
-    send(browse, GOOD, form_key=key)
+    send(browse, GOOD, once=key)
+    send(browse, GOOD, once=key)
     assert Survey.objects.count() == 1
 
 

@@ -51,7 +51,7 @@ def test_the_page_shows_what_strips_leave_open(browse, technician, element):
 def test_contradicting_strips_at_one_place_are_refused_and_kept_typed(browse, technician, element):
     survey = strip_survey(technician, element)
     station = survey.stations.first()
-    form = {"station": station.pk, "typed": "below 182", "form_key": uuid4()}
+    form = {"station": station.pk, "typed": "below 182", "once": uuid4()}
     answer = browse.post(f"/surveys/{survey.pk}/readings/", form, headers={"HX-Request": "true"})
     assert answer.status_code == 422
     assert "A1 cannot be at least 188 °C and below 182 °C: take one back first" in room.words(

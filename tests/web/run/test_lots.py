@@ -52,7 +52,7 @@ def test_a_coat_is_described_found_past_its_date_and_retired(browse):
     browse.post(f"/lots/{lot.pk}/retire/")
     page = room.soup(browse.get("/lots/"))
     assert "Nothing in use is past its date" in page.h1.text
-    browse.post(f"/lots/{lot.pk}/retire/")
+    browse.post(f"/lots/{lot.pk}/retire/", {"back": "1"})
     assert Lot.objects.get().retired_on is None
 
 

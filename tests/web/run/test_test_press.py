@@ -80,21 +80,21 @@ def test_wrong_entries_are_said_and_kept(browse, element, recipe, change, said):
 def test_a_tapped_mark_gets_its_place_in_words(browse, technician, element):
     piece = room.piece(technician, element)
     page = room.soup(browse.get(piece.get_absolute_url()))
-    key = page.select_one("form#mark [name=form_key]")["value"]
+    key = page.select_one("form#mark [name=once]")["value"]
     data = {
         "symptom": "edge_fade",
         "when": "on_opening",
         "severity": "2",
         "x_mm": "30",
         "y_mm": "470",
-        "form_key": key,
+        "once": key,
     }
     for _ in range(2):
         browse.post(f"/test-presses/{piece.pk}/marks/", data)
     mark = Mark.objects.get()
     assert mark.where == "corner_back_left"
     assert "back left" in room.words(browse.get(piece.get_absolute_url()))
-    browse.post(f"/test-presses/{piece.pk}/marks/remove/", {"mark": mark.pk})
+    browse.post(f"/marks/{mark.pk}/withdraw/", {"why": "tapped by mistake"})
     assert not Mark.objects.exists()
 
 

@@ -160,7 +160,7 @@ def test_a_retired_recipe_is_no_longer_offered_and_comes_back(leads, browse, ele
     assert name in room.words(browse.get("/recipes/?retired=1"))
     assert name not in room.words(browse.get("/presses/heron/test-presses/new/"))
     assert "Retired" in room.words(browse.get(BAG))
-    leads.post(f"{BAG}retire/")
+    leads.post(f"{BAG}retire/", {"back": "1"})
     assert name in room.words(browse.get("/recipes/"))
 
 

@@ -9,6 +9,13 @@ def must_work(user) -> None:
         raise PermissionDenied("A clerk looks; a technician or lead enters readings and cases.")
 
 
+def must_be_author(user, author_id: int) -> None:
+    """Raise PermissionDenied unless the person entered it or leads."""
+    must_work(user)
+    if user.pk != author_id and not user.may_lead:
+        raise PermissionDenied("Only the person who entered this or a lead changes it.")
+
+
 def must_lead(user) -> None:
     """Raise PermissionDenied unless the person leads."""
     if not user.may_lead:

@@ -1,7 +1,5 @@
 """Mapping pressure: strips station by station, scanned prints, and both maps on one platen."""
 
-from uuid import uuid4
-
 import numpy as np
 from django.contrib import messages
 from django.http import Http404, HttpResponse
@@ -71,7 +69,7 @@ def import_pulls(request, slug):
     if form.is_valid():
         try:
             given = exchange.read_pulls(form.cleaned_data["file"].read(), element)
-            key = form_key(request.POST.get("form_key"))
+            key = form_key(request)
             record = exchange.import_pulls(request.user, element, given, key, _stack(element.press))
         except InputError as error:
             problems = error.problems
@@ -93,7 +91,6 @@ def _pulls_page(element, form) -> dict:
         "element": element,
         "form": form,
         "file_form": PullFileForm(),
-        "form_key": uuid4(),
     }
 
 
@@ -140,7 +137,6 @@ def _bench(request, record: PressureSurvey, station_pk: int | None = None) -> di
         "press": record.element.press,
         "computed": computed,
         "may_enter": open_now and request.user.may_work and record.kind == "strips",
-        "form_key": uuid4(),
     }
     if computed is not None:
         name = record.element.called
@@ -188,11 +184,11 @@ def enter(request, pk):
     record = _survey(pk)
     station = get_object_or_404(PullStation, pk=row_key(request.POST.get("station")), survey=record)
     typed = request.POST.get("pull") or request.POST.get("typed", "")
-    key = form_key(request.POST.get("form_key"))
+    key = form_key(request)
     try:
         actions.enter_pull(request.user, station, typed, key)
     except InputError as error:
-        wrong = {"error": str(error), "typed": typed, "form_key": key}
+        wrong = {"error": str(error), "typed": typed}
         return _after(request, record, station.pk, status=422, **wrong)
     return _after(request, record)
 

@@ -1,7 +1,5 @@
 """Setting a press for a blank, and learning its pressure."""
 
-from uuid import uuid4
-
 from django.contrib import messages
 from django.forms import formset_factory
 from django.shortcuts import get_object_or_404, redirect, render
@@ -76,7 +74,6 @@ def _setting(request, press: Press, data) -> dict:
         "press": press,
         "element": element,
         "form": form,
-        "form_key": uuid4(),
         "by_feel": queries.lesson(press) is None,
         "state": queries.state(press),
     }
@@ -178,7 +175,7 @@ def set_pressure(request, slug):
         return redirect("fit:pressure", slug)
     try:
         advice = advise(press, _element(press), _load(request, press, form))
-        state = actions.set_pressure(request.user, advice, form_key(request.POST.get("form_key")))
+        state = actions.set_pressure(request.user, advice, form_key(request))
     except InputError as error:
         messages.error(request, str(error))
     else:

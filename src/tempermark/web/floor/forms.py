@@ -6,13 +6,13 @@ from django import forms
 
 from tempermark.core.constants import PLATEN_RANGE_MM
 from tempermark.web.floor.models import Element, ElementRole, EventKind, Press
+from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import (
     DifferenceField,
     LengthField,
     NumberField,
     PressureField,
     TemperatureField,
-    UnitForm,
 )
 from tempermark.web.kit.moments import DayField
 
@@ -30,7 +30,7 @@ def _day(label: str) -> DayField:
     return DayField(label=label, required=False, widget=widget)
 
 
-class PressForm(UnitForm):
+class PressForm(EditForm):
     """Everything about a press but its elements."""
 
     name = forms.CharField(label="Name", max_length=40)

@@ -57,7 +57,10 @@ def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -
         Press.objects.annotate(
             open_cases=Count(
                 "elements__test_presses__fault_case",
-                filter=Q(elements__test_presses__fault_case__closed_at=None),
+                filter=Q(
+                    elements__test_presses__fault_case__closed_at=None,
+                    elements__test_presses__withdrawn_at=None,
+                ),
                 distinct=True,
             )
         )

@@ -15,6 +15,8 @@ from tempermark.web.floor import register
 from tempermark.web.floor.forms import AddressForm, ElementForm, EventForm, PressForm
 from tempermark.web.floor.models import Element, Press
 from tempermark.web.kit.asked import row_key
+from tempermark.web.kit.editing import for_change
+from tempermark.web.kit.units import form_units
 
 PRESS_FIELDS = tuple(PressForm.base_fields)
 
@@ -23,7 +25,7 @@ PRESS_FIELDS = tuple(PressForm.base_fields)
 def new_press(request):
     """Add a press with the element in it."""
     must_lead(request.user)
-    unit = request.user.temperature_unit
+    unit = form_units(request)
     form = PressForm(request.POST or None, initial=_defaults(), unit=unit)
     element = ElementForm(request.POST or None, initial={"role": "upper", "shape": "flat"})
     if request.method == "POST" and form.is_valid() and element.is_valid():
@@ -51,9 +53,9 @@ def _defaults() -> dict:
 def change_press(request, slug):
     """Change a press's properties."""
     must_lead(request.user)
-    press = get_object_or_404(Press, slug=slug)
+    press = for_change(request, Press.objects, slug=slug)
     initial = {name: getattr(press, name) for name in PRESS_FIELDS}
-    form = PressForm(request.POST or None, initial=initial, unit=request.user.temperature_unit)
+    form = PressForm(request.POST or None, initial=initial, unit=form_units(request), record=press)
     if request.method == "POST" and form.is_valid():
         try:
             register.change_press(request.user, press, form.cleaned_data)

@@ -22,5 +22,9 @@ class AuditEntry(models.Model):
 
 def record(who, did: str, subject: models.Model, **detail) -> AuditEntry:
     """Write an entry; call it inside the transaction of the change."""
-    label = f"{subject._meta.label_lower}:{subject.pk}"
-    return AuditEntry.objects.create(who=who, did=did, subject=label, detail=detail)
+    return AuditEntry.objects.create(who=who, did=did, subject=label_of(subject), detail=detail)
+
+
+def label_of(subject: models.Model) -> str:
+    """How the record names a row: `run.testpress:12`."""
+    return f"{subject._meta.label_lower}:{subject.pk}"

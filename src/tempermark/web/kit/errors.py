@@ -35,6 +35,12 @@ def not_found(request, exception=None):
     return _page(request, 404, "There is no such page.", "It may have been renamed or removed.")
 
 
+def conflict(request):
+    """409: two people did what only one can do."""
+    text = "Somebody else saved the same at this moment. Go back, reload the page and look first."
+    return _page(request, 409, "Nothing was saved.", text)
+
+
 def server_error(request):
     """500; 503 where the database does not answer."""
     if isinstance(sys.exc_info()[1], AWAY):

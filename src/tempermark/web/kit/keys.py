@@ -1,11 +1,15 @@
-"""Idempotency keys of forms: the same form sent twice is one entry."""
+"""Idempotency keys of entries: the same form sent twice is one entry."""
 
 from uuid import UUID, uuid4
 
+from tempermark.web.kit.once import ONCE_FIELD
 
-def form_key(text: str | None) -> UUID:
-    """The form's key; a broken or missing one gets a fresh key, so nothing is lost."""
+
+def form_key(request) -> UUID:
+    """The key of the form that was sent; a broken or missing one gets a fresh key, so nothing is
+    lost.
+    """
     try:
-        return UUID(text or "")
+        return UUID(request.POST.get(ONCE_FIELD, ""))
     except ValueError:
         return uuid4()

@@ -1,5 +1,6 @@
 """Models that Django looks for here."""
 
 from tempermark.web.kit.audit import AuditEntry
+from tempermark.web.kit.once import SentForm
 
-__all__ = ["AuditEntry"]
+__all__ = ["AuditEntry", "SentForm"]

@@ -11,6 +11,7 @@ from tempermark.core.days import EARLIEST_YEAR
 from tempermark.core.errors import InputError
 
 # Clocks of a room differ by so much at most; what they tell is taken as it is.
+TYPED_FORMAT = "%Y-%m-%dT%H:%M:%S"
 CLOCK_SKEW = timedelta(minutes=10)
 
 
@@ -57,6 +58,16 @@ def read_moment(text: str | None, path: str | None = None) -> datetime | None:
 
 class MomentField(forms.DateTimeField):
     """When something happened."""
+
+    def __init__(self, **kwargs):
+        attrs = {"type": "datetime-local", "step": "1"}
+        kwargs.setdefault("widget", forms.DateTimeInput(attrs=attrs, format=TYPED_FORMAT))
+        super().__init__(**kwargs)
+
+    def prepare_value(self, value):
+        """The moment in the room's zone, to the second, as a browser types it."""
+        shown = super().prepare_value(value)
+        return shown if shown is None or isinstance(shown, str) else f"{shown:{TYPED_FORMAT}}"
 
     def clean(self, value):
         """The moment, refused where it cannot have been."""

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.web.floor.queries import element_in_use
+from tempermark.web.kit.units import form_units
 from tempermark.web.live import actions, export, keys, queries
 from tempermark.web.live.charts import live_platen, traces_chart
 from tempermark.web.live.forms import KeepForm, KeyForm
@@ -156,7 +157,7 @@ def end_key(request, slug):
 def keep(request, slug):
     """The last minute as a survey."""
     element = element_in_use(slug)
-    form = KeepForm(request.POST, unit=request.user.temperature_unit)
+    form = KeepForm(request.POST, unit=form_units(request))
     view = queries.live(element, timezone.now())
     if form.is_valid() and view is not None:
         try:

@@ -43,8 +43,10 @@ def start_survey(
 
 
 @transaction.atomic
-def enter_reading(user, station: Station, typed: str, form_key: UUID) -> Reading:
-    """Save one figure as typed; InputError when it is none.
+def enter_reading(
+    user, station: Station, typed: str, form_key: UUID, unit: str | None = None
+) -> Reading:
+    """Save one figure as typed, in `unit` or else the person's own; InputError when it is none.
 
     The same form sent again with the same text is the same reading (double click,
     retried request, back button); other text from the same form is another reading.
@@ -60,7 +62,7 @@ def enter_reading(user, station: Station, typed: str, form_key: UUID) -> Reading
             "station": station,
             "typed": typed.strip(),
             "read_by": user,
-            **understood(survey, station, typed, user.temperature_unit),
+            **understood(survey, station, typed, unit or user.temperature_unit),
         },
     )
     if survey.grid == ADAPTIVE:

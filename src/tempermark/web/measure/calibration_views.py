@@ -5,6 +5,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET
 
 from tempermark.web.floor.queries import element_in_use
+from tempermark.web.kit.units import form_units
 from tempermark.web.measure import calibration, queries
 from tempermark.web.measure.forms import TargetForm
 
@@ -17,7 +18,7 @@ def line(request, slug):
     known = queries.correction(element, now)
     usual_c = known.survey.target_c if known and element.own_setting else press.target_c
     given = request.GET if "target_c" in request.GET else None
-    form = TargetForm(given, unit=unit, initial={"target_c": usual_c})
+    form = TargetForm(given, unit=form_units(request), initial={"target_c": usual_c})
     target_c = form.cleaned_data["target_c"] if form.is_valid() else usual_c
     context = {"press": press, "element": element, "form": form}
     if known is not None:

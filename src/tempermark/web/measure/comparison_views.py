@@ -6,6 +6,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
+from tempermark.web.kit.units import form_units
 from tempermark.web.measure import comparisons, queries
 from tempermark.web.measure.forms import initial_header
 from tempermark.web.measure.instrument_forms import ComparisonForm
@@ -21,7 +22,7 @@ def new(request, slug):
     initial = initial_header(element, queries.latest_survey(element))
     initial["gun"] = initial.pop("instrument", None) or _only(InstrumentKind.INFRARED)
     initial["probe"] = _only(InstrumentKind.CONTACT)
-    form = ComparisonForm(request.POST or None, initial=initial, unit=request.user.temperature_unit)
+    form = ComparisonForm(request.POST or None, initial=initial, unit=form_units(request))
     strange = False
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data

@@ -10,6 +10,7 @@ from tempermark.core.metrology.fixed_points import (
     checked,
     pressure_at_kpa,
 )
+from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureField, UnitForm
 from tempermark.web.measure.fields import EmissivityField, TemperatureListField
 from tempermark.web.measure.models import Instrument, InstrumentKind
@@ -17,7 +18,7 @@ from tempermark.web.measure.models import Instrument, InstrumentKind
 MOST_PAIRS = 8
 
 
-class InstrumentForm(UnitForm):
+class InstrumentForm(EditForm):
     """An instrument."""
 
     name = forms.CharField(label="Name", max_length=60)

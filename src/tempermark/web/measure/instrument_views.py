@@ -7,6 +7,8 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.editing import for_change
+from tempermark.web.kit.units import form_units
 from tempermark.web.measure import instruments
 from tempermark.web.measure.instrument_forms import FixedPointForm, InstrumentForm
 from tempermark.web.measure.models import Instrument
@@ -26,9 +28,11 @@ def all_instruments(request):
 def edit(request, pk=None):
     """Add an instrument, or change one."""
     must_work(request.user)
-    record = get_object_or_404(Instrument, pk=pk) if pk else Instrument()
+    record = for_change(request, Instrument.objects, pk=pk) if pk else Instrument()
     initial = {name: getattr(record, name) for name in FIELDS}
-    form = InstrumentForm(request.POST or None, initial=initial, unit=request.user.temperature_unit)
+    form = InstrumentForm(
+        request.POST or None, initial=initial, unit=form_units(request), record=record
+    )
     if request.method == "POST" and form.is_valid():
         try:
             with transaction.atomic():
@@ -45,7 +49,7 @@ def check(request, pk):
     """An ice- and boiling-point check."""
     must_work(request.user)
     record = get_object_or_404(Instrument, pk=pk)
-    unit = request.user.temperature_unit
+    unit = form_units(request)
     form = FixedPointForm(request.POST, unit=unit)
     if form.is_valid():
         instruments.note_check(request.user, record, form.cleaned_data["table"])
@@ -54,7 +58,9 @@ def check(request, pk):
         )
         return redirect("measure:instruments")
     initial = {name: getattr(record, name) for name in FIELDS}
-    return _page(request, record, InstrumentForm(initial=initial, unit=unit), form, True)
+    return _page(
+        request, record, InstrumentForm(initial=initial, unit=unit, record=record), form, True
+    )
 
 
 def _page(request, record, form, check_form, wrong: bool):

@@ -1,7 +1,5 @@
 """Pages of a survey: start, import, read station by station, export."""
 
-from uuid import uuid4
-
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -13,6 +11,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.keys import form_key
+from tempermark.web.kit.units import form_units
 from tempermark.web.measure import actions, comparisons, exchange, export, queries
 from tempermark.web.measure.budget import bars
 from tempermark.web.measure.cautions import cautions
@@ -38,7 +37,7 @@ def new_survey(request, slug):
     """Choose stations, method and settings, and start."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
-    unit = request.user.temperature_unit
+    unit = form_units(request)
     initial = initial_header(element, queries.latest_survey(element))
     form = SurveyForm(request.POST or None, initial=initial, element=element, unit=unit)
     if request.method == "POST" and form.is_valid():
@@ -60,15 +59,13 @@ def import_survey(request, slug):
     """A file in: understood whole or refused with every reason."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
-    form = ImportForm(
-        request.POST or None, request.FILES or None, unit=request.user.temperature_unit
-    )
+    form = ImportForm(request.POST or None, request.FILES or None, unit=form_units(request))
     problems: list = []
     if request.method == "POST" and form.is_valid():
         try:
             imported = exchange.read_file(form.cleaned_data["file"], element)
             _fill_from_form(imported, form)
-            key = form_key(request.POST.get("form_key"))
+            key = form_key(request)
             survey = exchange.import_survey(request.user, element, imported, key)
         except InputError as error:
             problems = error.problems
@@ -80,7 +77,6 @@ def import_survey(request, slug):
         "element": element,
         "form": form,
         "problems": problems,
-        "form_key": form_key(request.POST.get("form_key")),
     }
     status = 422 if request.method == "POST" else 200
     return render(request, "measure/import.html", context, status=status)
@@ -122,11 +118,11 @@ def enter(request, pk):
     record = get_object_or_404(Survey.objects.select_related("element__press"), pk=pk)
     station = get_object_or_404(Station, pk=row_key(request.POST.get("station")), survey=record)
     typed = request.POST.get("typed", "")
-    key = form_key(request.POST.get("form_key"))
+    key = form_key(request)
     try:
-        actions.enter_reading(request.user, station, typed, key)
+        actions.enter_reading(request.user, station, typed, key, form_units(request))
     except InputError as error:
-        wrong = {"error": str(error), "typed": typed, "form_key": key}
+        wrong = {"error": str(error), "typed": typed}
         return _entry(request, record, station.pk, status=422, **wrong)
     return _entry(request, record)
 
@@ -206,7 +202,6 @@ def entry_context(request, record: Survey, computed: Measured, station_pk=None) 
         "computed": computed,
         "current": _current(computed, station_pk or _asked_station(request)),
         "last": queries.last_reading(record, request.user) if open_now else None,
-        "form_key": uuid4(),
         "may_enter": open_now and request.user.may_work,
         "unit": request.user.temperature_unit,
     }

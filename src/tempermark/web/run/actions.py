@@ -36,17 +36,14 @@ def log_test_press(
 ) -> TestPress:
     """A new test press; the same form sent twice is one piece."""
     must_work(user)
-    humidity = data.get("relative_humidity")
-    piece, fresh = TestPress.objects.get_or_create(
+    piece, fresh = TestPress.every.get_or_create(
         entry_key=form_key,
         defaults={
-            **{name: data.get(name) for name in LOGGED_FIELDS},
-            "peel": data.get("peel") or "",
-            **{name: (data.get(name) or "").strip() for name in LOT_FIELDS.values()},
-            "relative_humidity": None if humidity is None else humidity / 100,
+            **piece_values(data),
             "element": element,
             "pressed_by": user,
-            "pressed_at": pressed_at or timezone.now(),
+            "logged_at": pressed_at or timezone.now(),
+            "pressed_at": pressed_at or data.get("pressed_at") or timezone.now(),
         },
     )
     if fresh:
@@ -54,36 +51,54 @@ def log_test_press(
     return piece
 
 
+def piece_values(data: dict) -> dict:
+    """What was set and done, by field of a piece, of what the form holds."""
+    humidity = data.get("relative_humidity")
+    return {
+        **{name: data.get(name) for name in LOGGED_FIELDS},
+        "peel": data.get("peel") or "",
+        **{name: (data.get(name) or "").strip() for name in LOT_FIELDS.values()},
+        "relative_humidity": None if humidity is None else humidity / 100,
+    }
+
+
 @transaction.atomic
 def mark(user, piece: TestPress, data: dict, form_key: UUID) -> Mark:
     """A mark on the piece; without a place in words it gets the one it was tapped at."""
     must_work(user)
-    x, y, half_x, half_y = _extent(data)
-    where = data.get("where") or where_code(
-        (x - piece.art_x_mm) / piece.art_width_mm, (y - piece.art_y_mm) / piece.art_height_mm
-    )
-    placed = x is not None and y is not None
-    content = f"{data['symptom']}:{where}:{data['when']}:{x}:{y}"
+    values = mark_values(piece, data)
+    x, y = values["x_mm"], values["y_mm"]
+    half_x, half_y = values["half_x_mm"], values["half_y_mm"]
+    content = f"{values['symptom']}:{values['where']}:{values['when']}:{x}:{y}"
     if half_x or half_y:
         content += f":{half_x}:{half_y}"
-    found, fresh = Mark.objects.get_or_create(
+    found, fresh = Mark.every.get_or_create(
         entry_key=uuid5(form_key, content),
-        defaults={
-            "test_press": piece,
-            "symptom": data["symptom"],
-            "where": where,
-            "when": data["when"],
-            "severity": data["severity"],
-            "x_mm": x if placed else None,
-            "y_mm": y if placed else None,
-            "shape": data.get("shape") or MarkShape.POINT,
-            "half_x_mm": half_x,
-            "half_y_mm": half_y,
-        },
+        defaults={"test_press": piece, "marked_by": user, **values},
     )
     if fresh:
-        record(user, "marked", piece, symptom=found.symptom, where=where)
+        record(user, "marked", piece, symptom=found.symptom, where=found.where)
     return found
+
+
+def mark_values(piece: TestPress, data: dict) -> dict:
+    """What is seen and where, by field of a mark, of what the form holds."""
+    x, y, half_x, half_y = _extent(data)
+    placed = x is not None and y is not None
+    return {
+        "symptom": data["symptom"],
+        "where": data.get("where")
+        or where_code(
+            (x - piece.art_x_mm) / piece.art_width_mm, (y - piece.art_y_mm) / piece.art_height_mm
+        ),
+        "when": data["when"],
+        "severity": data["severity"],
+        "x_mm": x if placed else None,
+        "y_mm": y if placed else None,
+        "shape": data.get("shape") or MarkShape.POINT,
+        "half_x_mm": half_x,
+        "half_y_mm": half_y,
+    }
 
 
 def _extent(data: dict) -> tuple[float | None, float | None, float, float]:
@@ -97,21 +112,14 @@ def _extent(data: dict) -> tuple[float | None, float | None, float, float]:
 
 
 @transaction.atomic
-def unmark(user, piece: TestPress, mark_pk: int) -> None:
-    """Take a mark off again; on record only in the audit."""
-    must_work(user)
-    for found in Mark.objects.filter(pk=mark_pk, test_press=piece):
-        record(user, "took mark off", piece, symptom=found.symptom, where=found.where)
-        found.delete()
-
-
-@transaction.atomic
 def score(
     user, piece: TestPress, outcome: str, scores: dict[str, int], density: float | None = None
 ) -> TestPress:
     """Note how the piece came out; `density` of its black where it was measured, 1 the proof's."""
     must_work(user)
+    was = {"outcome": piece.outcome, "scores": piece.scores, "density": piece.density}
     piece.outcome, piece.scores, piece.density = outcome, scores, density
     piece.save(update_fields=["outcome", "scores", "density"])
-    record(user, "scored test press", piece, outcome=outcome, scores=scores, density=density)
+    now = {"outcome": outcome, "scores": scores, "density": density}
+    record(user, "scored test press", piece, **now, before=was)
     return piece

@@ -29,6 +29,7 @@ class DrawnMark:
     when: str
     severity: int
     symptom: str
+    by: int | None
     line: str
     area: dict | None
 
@@ -106,6 +107,7 @@ def _mark(mark, number, view, x0, y0) -> DrawnMark:
         TIME_WORDS[mark.when],
         mark.severity,
         mark.symptom,
+        mark.marked_by_id,
         _line(mark, view, x0, y0) if placed and mark.shape == MarkShape.LINE else "",
         _area(mark, view, x0, y0) if placed and mark.shape == MarkShape.AREA else None,
     )

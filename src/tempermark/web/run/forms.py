@@ -1,13 +1,15 @@
 """The log of a test press, its marks and its scores."""
 
 from django import forms
+from django.db.models import Q
 
 from tempermark.core import vocabulary as codes
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.pressing.limits import refusal
-from tempermark.core.recipes.layers import read_layer
+from tempermark.core.recipes.layers import entry_text, read_layer
 from tempermark.web.floor.models import Element
+from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import (
     DwellField,
     LengthField,
@@ -15,13 +17,22 @@ from tempermark.web.kit.forms import (
     TemperatureField,
     UnitForm,
 )
+from tempermark.web.kit.moments import MomentField
 from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.withdrawals import LONGEST_REASON
 from tempermark.web.run.facts import EITHER_OR, SINGLE
-from tempermark.web.run.models import LOT_FIELDS, SCORES, MarkShape, Outcome
+from tempermark.web.run.models import (
+    LOT_FIELDS,
+    SCORES,
+    Mark,
+    MarkShape,
+    Outcome,
+    TestPress,
+)
 from tempermark.web.run.queries import Place
 from tempermark.web.setup.heat import core_blank
 from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import Blank
+from tempermark.web.setup.models import Blank, RecipeVersion
 from tempermark.web.setup.queries import current_versions
 
 UNKNOWN = [("", "not noted")]
@@ -92,6 +103,7 @@ class TestPressForm(PlaceForm):
         label="Also so", required=False, widget=forms.CheckboxSelectMultiple, choices=()
     )
     note = forms.CharField(label="Note", required=False, max_length=1000)
+    pressed_at = MomentField(label="Time pressed", required=False, help_text="empty: just now")
     confirmed = forms.CharField(required=False, max_length=200, widget=forms.HiddenInput)
     blank_lot = forms.CharField(label="Lot of blanks", required=False, max_length=40)
     film_lot = forms.CharField(label="Lot of film or paper", required=False, max_length=40)
@@ -194,6 +206,55 @@ def _layer(line: str, library) -> str:
         return line
 
 
+class WhyField(forms.CharField):
+    """Why something is corrected or withdrawn."""
+
+    def __init__(self):
+        super().__init__(label="Reason", max_length=LONGEST_REASON, help_text="kept on record")
+
+
+class PieceCorrectionForm(EditForm, TestPressForm):
+    """What was set and done, as it should have been logged."""
+
+    why = WhyField()
+
+    def __init__(self, *args, record: TestPress, **kwargs):
+        super().__init__(*args, element=record.element, record=record, **kwargs)
+        recipe = self.fields["recipe"]
+        recipe.widget, recipe.empty_label = forms.Select(), None
+        versions = current_versions().values("pk")
+        recipe.queryset = RecipeVersion.objects.filter(
+            Q(pk__in=versions) | Q(pk=record.recipe_id)
+        ).select_related("recipe")
+        recipe.label_from_instance = lambda version: f"{version.recipe.name}, v{version.number}"
+        self.fields["pressed_at"].required, self.fields["pressed_at"].help_text = True, ""
+
+    def clean_pressed_at(self):
+        """The moment; as kept where only what a browser does not show differs."""
+        moment, kept = self.cleaned_data["pressed_at"], self.record.pressed_at
+        is_same = moment is not None and moment == kept.replace(microsecond=0)
+        return kept if is_same else moment
+
+
+def logged(piece: TestPress) -> dict:
+    """What was logged of a piece, as the form shows it."""
+    library = shop_materials()
+    humidity = piece.relative_humidity
+    names = [name for name in TestPressForm.base_fields if hasattr(piece, name)]
+    values = {name: getattr(piece, name) for name in names}
+    either = {
+        f"either_{label.lower()}": next((f for f in facts if f in piece.facts), "")
+        for label, facts in EITHER_OR.items()
+    }
+    return {
+        **values,
+        **either,
+        "stack": "\n".join(entry_text(entry, library) for entry in piece.stack),
+        "relative_humidity": None if humidity is None else round(100 * humidity, 3),
+        "done": [fact for fact in SINGLE if fact in piece.facts],
+    }
+
+
 class MarkForm(forms.Form):
     """One mark on the piece: tapped, or placed by words."""
 
@@ -234,7 +295,27 @@ class MarkForm(forms.Form):
         return data
 
 
-class OutcomeForm(forms.Form):
+class MarkCorrectionForm(MarkForm):
+    """A mark as it should have been made."""
+
+    why = WhyField()
+
+
+def marked(mark: Mark) -> dict:
+    """A mark as its form shows it: a line or an area by both its ends."""
+    names = ("symptom", "where", "when", "severity", "shape")
+    values = {name: getattr(mark, name) for name in names}
+    if mark.x_mm is None or mark.y_mm is None:
+        return values
+    return values | {
+        "x_mm": mark.x_mm - mark.half_x_mm,
+        "y_mm": mark.y_mm - mark.half_y_mm,
+        "x2_mm": mark.x_mm + mark.half_x_mm if mark.half_x_mm or mark.half_y_mm else None,
+        "y2_mm": mark.y_mm + mark.half_y_mm if mark.half_x_mm or mark.half_y_mm else None,
+    }
+
+
+class OutcomeForm(EditForm):
     """How it came out: good or faulty, and scores from 1 to 5."""
 
     outcome = forms.ChoiceField(
@@ -251,7 +332,7 @@ class OutcomeForm(forms.Form):
     )
 
     def __init__(self, *args, **kwargs):
-        super().__init__(*args, label_suffix="", **kwargs)
+        super().__init__(*args, **kwargs)
         for code, label in SCORES:
             self.fields[f"score_{code}"] = forms.TypedChoiceField(
                 label=label,

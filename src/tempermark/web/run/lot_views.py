@@ -7,6 +7,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.moments import DayField
 from tempermark.web.run import lots
 from tempermark.web.run.models import Lot, LotKind
@@ -14,7 +15,7 @@ from tempermark.web.run.models import Lot, LotKind
 DATE = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
 
 
-class LotForm(forms.Form):
+class LotForm(EditForm):
     """One lot; a known name is brought up to date."""
 
     kind = forms.ChoiceField(label="What", choices=LotKind.choices)
@@ -29,15 +30,12 @@ class LotForm(forms.Form):
     )
     note = forms.CharField(label="Note", required=False, max_length=300)
 
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, label_suffix="", **kwargs)
-
 
 @require_http_methods(["GET", "POST"])
 def overview(request):
     """Every lot with its age and how its pieces came out, and a form for one more."""
-    initial = {"since": timezone.localdate(), **_asked(request)}
-    form = LotForm(request.POST or None, initial=initial)
+    record = _named(request)
+    form = LotForm(request.POST or None, initial=_initial(request, record), record=record)
     if request.method == "POST":
         must_work(request.user)
         if form.is_valid():
@@ -50,17 +48,30 @@ def overview(request):
     return render(request, "run/lots.html", {**context, "form": form}, status=status)
 
 
-def _asked(request) -> dict:
-    """A lot named in the link: one to change, or a name on a piece that nobody described."""
-    kind, code = request.GET.get("kind", ""), request.GET.get("code", "")[:40]
-    if kind not in LotKind.values or not code:
-        return {}
-    known = Lot.objects.filter(kind=kind, code=code).values(*LotForm.base_fields).first()
-    return known or {"kind": kind, "code": code}
+def _asked(request) -> tuple[str, str]:
+    """Kind and name of the lot in the form or the link; empty where none is meant."""
+    asked = request.POST if request.method == "POST" else request.GET
+    kind, code = asked.get("kind", ""), asked.get("code", "").strip()[:40]
+    return (kind, code) if kind in LotKind.values and code else ("", "")
+
+
+def _named(request) -> Lot | None:
+    """The lot to change."""
+    kind, code = _asked(request)
+    return Lot.objects.filter(kind=kind, code=code).first()
+
+
+def _initial(request, record: Lot | None) -> dict:
+    """The lot as it is, or a name on a piece that nobody described."""
+    if record is not None:
+        return {name: getattr(record, name) for name in LotForm.base_fields}
+    kind, code = _asked(request)
+    return {"since": timezone.localdate(), **({"kind": kind, "code": code} if code else {})}
 
 
 @require_POST
 def retire(request, pk):
     """Out of use, or back."""
-    lots.retire(request.user, get_object_or_404(Lot, pk=pk))
+    retired = request.POST.get("back") != "1"
+    lots.retire(request.user, get_object_or_404(Lot, pk=pk), retired)
     return redirect("run:lots")

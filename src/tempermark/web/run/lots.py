@@ -187,9 +187,11 @@ def describe(user, data: dict) -> Lot:
 
 
 @transaction.atomic
-def retire(user, lot: Lot) -> None:
-    """Take a lot out of use, or back into it."""
+def retire(user, lot: Lot, retired: bool) -> None:
+    """Take a lot out of use, or back into it; nothing where it is so already."""
     must_work(user)
-    lot.retired_on = None if lot.retired_on else timezone.localdate()
+    if retired == (lot.retired_on is not None):
+        return
+    lot.retired_on = timezone.localdate() if retired else None
     lot.save(update_fields=["retired_on"])
     record(user, "retired lot" if lot.retired_on else "took lot back", lot, code=lot.code)

@@ -7,10 +7,12 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
+from django.utils import timezone
 
 from tempermark.core import vocabulary as codes
 from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
 from tempermark.web.floor.models import Element
+from tempermark.web.kit.withdrawals import Withdrawable
 from tempermark.web.setup.models import Blank, RecipeVersion
 
 SCORES = (
@@ -35,7 +37,7 @@ def _choices(values):
     return [(value, value) for value in values]
 
 
-class TestPress(models.Model):
+class TestPress(Withdrawable):
     """One piece pressed to see how it comes out."""
 
     __test__ = False  # a model, whatever a test runner makes of its name
@@ -45,6 +47,7 @@ class TestPress(models.Model):
     blank = models.ForeignKey(Blank, on_delete=models.PROTECT, related_name="test_presses")
     entry_key = models.UUIDField(unique=True)
     pressed_at = models.DateTimeField()
+    logged_at = models.DateTimeField(default=timezone.now)
     pressed_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
     set_c = models.FloatField()
     dwell_s = models.FloatField(help_text="in all, over the closings")
@@ -69,7 +72,8 @@ class TestPress(models.Model):
     coat_lot = models.CharField(max_length=40, blank=True, help_text="as its bottle is labelled")
     cover_sheet = models.CharField(max_length=40, blank=True, help_text="as the sheet is marked")
 
-    class Meta:
+    class Meta(Withdrawable.Meta):
+        abstract = False
         ordering = ["-pressed_at", "-pk"]
         indexes = [models.Index(fields=["element", "-pressed_at"], name="test_press_latest")]
         constraints = [
@@ -157,7 +161,7 @@ class MarkShape(models.TextChoices):
     AREA = "area", "over an area"
 
 
-class Mark(models.Model):
+class Mark(Withdrawable):
     """Something seen on the piece, at a place on the art as it lay in the press.
 
     `x_mm`, `y_mm` are its middle; a line or an area reaches `half_x_mm`, `half_y_mm` to each side.
@@ -174,8 +178,12 @@ class Mark(models.Model):
     shape = models.CharField(max_length=6, choices=MarkShape.choices, default=MarkShape.POINT)
     half_x_mm = models.FloatField(default=0.0)
     half_y_mm = models.FloatField(default=0.0)
+    marked_by = models.ForeignKey(
+        "accounts.User", on_delete=models.PROTECT, related_name="+", null=True, blank=True
+    )
 
-    class Meta:
+    class Meta(Withdrawable.Meta):
+        abstract = False
         ordering = ["pk"]
         constraints = [
             models.CheckConstraint(

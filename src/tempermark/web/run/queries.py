@@ -13,6 +13,7 @@ from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.setup.models import RecipeVersion
 
 ART_LINES = 9
+PAGE_ROWS = ("element__press", "recipe__recipe", "blank", "pressed_by")
 
 
 @dataclass(frozen=True)
@@ -42,9 +43,7 @@ def of_press(press: Press):
 
 def page(pk: int) -> TestPress:
     """A test press with what its page shows; raises TestPress.DoesNotExist."""
-    return TestPress.objects.select_related(
-        "element__press", "recipe__recipe", "blank", "pressed_by"
-    ).get(pk=pk)
+    return TestPress.every.select_related(*PAGE_ROWS).get(pk=pk)
 
 
 @dataclass(frozen=True)

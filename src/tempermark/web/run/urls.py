@@ -13,6 +13,5 @@ urlpatterns = [
     path("lots/<int:pk>/retire/", lot_views.retire, name="retire-lot"),
     path("test-presses/<int:pk>/", views.test_press, name="test-press"),
     path("test-presses/<int:pk>/marks/", views.add_mark, name="mark"),
-    path("test-presses/<int:pk>/marks/remove/", views.remove_mark, name="unmark"),
     path("test-presses/<int:pk>/outcome/", views.score, name="score"),
 ]

@@ -1,8 +1,9 @@
 """Pages of test presses: log, mark, score."""
 
+from datetime import timedelta
 from urllib.parse import urlencode
-from uuid import uuid4
 
+from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -11,17 +12,23 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.fit.sleeves import sleeve_sentence
 from tempermark.web.floor.queries import element_in_use
-from tempermark.web.kit.asked import row_key, whole
+from tempermark.web.kit.asked import whole
+from tempermark.web.kit.correction_words import Correction, corrections
+from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.keys import form_key
+from tempermark.web.kit.units import form_units
 from tempermark.web.run import actions, lots, placing, queries
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.forms import MarkForm, OutcomeForm, PlaceForm, TestPressForm
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.run.words import place_told
 from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.trace import consequences
 from tempermark.web.trace import queries as cases
 
+# Logged so long after it was pressed, both times are shown.
+LOGGED_LATER = timedelta(minutes=15)
 # What a mark hands on to the next one tapped.
 SAME_AGAIN = ("symptom", "when", "severity", "shape")
 
@@ -49,7 +56,7 @@ def new_test_press(request, slug):
     """Log a test press on the press one stands at."""
     must_work(request.user)
     element = element_in_use(slug)
-    unit = request.user.temperature_unit
+    unit = form_units(request)
     case = cases.by_pk(request.GET.get("case"))
     version = _version(request.POST.get("recipe") or request.GET.get("recipe"), case)
     if version is None and request.method == "GET":
@@ -64,14 +71,13 @@ def new_test_press(request, slug):
         unit=unit,
     )
     if request.method == "POST" and form.is_valid():
-        key = form_key(request.POST.get("form_key"))
+        key = form_key(request)
         piece = actions.log_test_press(request.user, element, form.cleaned_data, key)
         return redirect(piece)
     context = {
         "press": element.press,
         "element": element,
         "form": form,
-        "form_key": form_key(request.POST.get("form_key")),
         "placing": placing.drawing(element),
         "chosen": version,
         "advised": advised,
@@ -96,7 +102,7 @@ def art_sentence(request, slug):
     """What the art's place will do at this dial, while it is being placed."""
     element = element_in_use(slug)
     unit = request.user.temperature_unit
-    form = PlaceForm(request.GET, unit=unit)
+    form = PlaceForm(request.GET, unit=form_units(request))
     if not form.is_valid():
         return HttpResponse(status=204)
     under = queries.heat_at(form.place(element, timezone.now()))
@@ -127,11 +133,24 @@ def _context(request, piece: TestPress, **more) -> dict:
         "under": queries.under_art(piece),
         "lots": lots.named(piece),
         "mark_form": MarkForm(initial=_again(request)),
-        "outcome_form": OutcomeForm(initial=_scored(piece)),
-        "form_key": uuid4(),
+        "outcome_form": OutcomeForm(initial=_scored(piece), record=piece),
         "case": cases.of_piece(piece),
+        "logged_later": piece.logged_at - piece.pressed_at > LOGGED_LATER,
+        "may_mark": request.user.may_work and piece.withdrawn_at is None,
+        "may_correct": request.user.may_lead or request.user.pk == piece.pressed_by_id,
+        "corrections": _corrections(request, piece),
         **more,
     }
+
+
+def _corrections(request, piece: TestPress) -> list[Correction]:
+    """What was corrected of a piece and of its marks, newest first."""
+    unit = request.user.temperature_unit
+    form = TestPressForm(element=piece.element, unit=unit)
+    found = corrections(piece, form)
+    for mark in Mark.every.filter(test_press=piece):
+        found += corrections(mark, MarkForm())
+    return sorted(found, key=lambda row: row.at, reverse=True)
 
 
 def _again(request) -> dict:
@@ -152,9 +171,9 @@ def add_mark(request, pk):
     """A mark tapped or chosen."""
     piece = _piece(pk)
     form = MarkForm(request.POST)
-    key = form_key(request.POST.get("form_key"))
+    key = form_key(request)
     if not form.is_valid():
-        context = _context(request, piece, mark_form=form, form_key=key)
+        context = _context(request, piece, mark_form=form)
         return render(request, "run/test_press.html", context, status=422)
     actions.mark(request.user, piece, form.cleaned_data, key)
     if form.cleaned_data["x_mm"] is None:
@@ -165,22 +184,19 @@ def add_mark(request, pk):
 
 
 @require_POST
-def remove_mark(request, pk):
-    """Take a mark off."""
-    piece = _piece(pk)
-    text = request.POST.get("mark", "")
-    actions.unmark(request.user, piece, row_key(text))
-    return redirect(piece)
-
-
-@require_POST
 def score(request, pk):
     """Outcome and scores."""
-    piece = _piece(pk)
-    form = OutcomeForm(request.POST)
+    piece = for_change(request, TestPress.objects.select_related(*queries.PAGE_ROWS), pk=pk)
+    form = OutcomeForm(request.POST, initial=_scored(piece), record=piece)
     if not form.is_valid():
         context = _context(request, piece, outcome_form=form)
         return render(request, "run/test_press.html", context, status=422)
-    data = form.cleaned_data
+    data, before = form.cleaned_data, None
+    if piece.outcome != Outcome.OPEN:
+        before = consequences.resting_on(piece)
     actions.score(request.user, piece, data["outcome"], form.scores(), data["density"])
+    if before is not None:
+        why, unit = f"piece {piece.pk} was scored again", request.user.temperature_unit
+        for text in consequences.computed_again(request.user, piece, before, why, unit):
+            messages.info(request, text)
     return redirect(piece)

@@ -46,6 +46,8 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
+    # The last: a form that carries a key is run here, once.
+    "tempermark.web.kit.once.OnceOnly",
 ]
 
 ROOT_URLCONF = "tempermark.web.urls"
@@ -63,7 +65,10 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
                 "tempermark.web.floor.context.presses",
             ],
-            "builtins": ["tempermark.web.kit.templatetags.figures"],
+            "builtins": [
+                "tempermark.web.kit.templatetags.figures",
+                "tempermark.web.kit.templatetags.sending",
+            ],
         },
     }
 ]

@@ -146,14 +146,14 @@ def restore_version(user, version: RecipeVersion) -> RecipeVersion:
 
 
 @transaction.atomic
-def retire_recipe(user, recipe: Recipe) -> bool:
-    """Take a recipe out of what is offered, or bring it back; whether it is retired now."""
+def retire_recipe(user, recipe: Recipe, retired: bool) -> None:
+    """Take a recipe out of what is offered, or bring it back; nothing where it is so already."""
     must_lead(user)
-    recipe.retired_at = None if recipe.retired_at else timezone.now()
+    if retired == (recipe.retired_at is not None):
+        return
+    recipe.retired_at = timezone.now() if retired else None
     recipe.save(update_fields=["retired_at"])
-    retired = recipe.retired_at is not None
     record(user, "retired recipe" if retired else "brought recipe back", recipe)
-    return retired
 
 
 @transaction.atomic

@@ -4,12 +4,12 @@ from django import forms
 
 from tempermark.core.constants import PLATEN_RANGE_MM
 from tempermark.core.recipes.blank_types import BlankType, blank_types
+from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import (
     LengthField,
     NumberField,
     PressureField,
     TemperatureField,
-    UnitForm,
 )
 from tempermark.web.setup.library import INHERITED
 from tempermark.web.setup.models import Blank
@@ -19,7 +19,7 @@ MOST_MM = PLATEN_RANGE_MM[1]
 KIND, COLOUR, COATING = (Blank._meta.get_field(n) for n in ("kind", "colour", "coating"))
 
 
-class BlankForm(UnitForm):
+class BlankForm(EditForm):
     """A blank: what it is of, how large and thick, and what it stands."""
 
     name = forms.CharField(label="Name", max_length=80)

@@ -18,6 +18,7 @@ from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.sampled import sample
 from tempermark.web.fit.sleeves import sleeve_sentence
 from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.units import form_units
 from tempermark.web.setup import heat, heat_charts, heat_words, learning, pressing, queries
 from tempermark.web.setup.heat_forms import Chosen, HeatForm, art_of, chosen, usual
 from tempermark.web.setup.heat_platen import (
@@ -77,7 +78,7 @@ def _scored(context: dict, made) -> Spoken | None:
 
 
 def _context(request, slug, over_platen: bool = False) -> dict:
-    unit = request.user.temperature_unit
+    unit = form_units(request)
     recipe = get_object_or_404(Recipe, slug=slug)
     version = queries.current_version(recipe)
     library = shop_materials()

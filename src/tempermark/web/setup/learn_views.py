@@ -15,6 +15,7 @@ from tempermark.web.kit.forms import (
     NumberField,
     PressureField,
 )
+from tempermark.web.kit.units import form_units
 from tempermark.web.setup import learn_charts, learning, lessons, queries
 from tempermark.web.setup.heat_forms import OnPressForm
 from tempermark.web.setup.models import Lesson, StackTrace, subject_label
@@ -179,7 +180,7 @@ def revert(request, subject):
 def new_trace(request):
     """Take a trace in."""
     must_work(request.user)
-    unit = request.user.temperature_unit
+    unit = form_units(request)
     initial = {"contact_kpa": 32.0, "humidity": 50.0, "place": "transfer"}
     form = TraceForm(request.POST or None, request.FILES or None, initial=initial, unit=unit)
     if request.method == "POST" and form.is_valid():
@@ -194,5 +195,5 @@ def new_trace(request):
 def drop_trace(request, pk):
     """Leave a trace out, or take it in again."""
     trace = get_object_or_404(StackTrace, pk=pk)
-    lessons.turn_trace(request.user, trace)
+    lessons.turn_trace(request.user, trace, request.POST.get("back") != "1")
     return redirect("setup:learn")

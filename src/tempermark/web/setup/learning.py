@@ -1,6 +1,7 @@
 """What the shop's scored pieces and traces teach, and what of it was accepted and holds."""
 
 from dataclasses import dataclass, replace
+from datetime import datetime
 from functools import lru_cache
 
 import numpy as np
@@ -132,6 +133,12 @@ class Learned:
         return bool(off > NEWS_SDS * known.rate_share or surer)
 
 
+def surface_of_piece(piece: TestPress) -> str:
+    """The surface that a logged piece speaks about."""
+    stack = tuple(piece.stack) or tuple(piece.recipe.stack)
+    return surface_of(piece.blank, stack, shop_materials())
+
+
 def law_values(taught: Taught) -> dict[str, float]:
     """A law as a lesson stores it."""
     return {
@@ -143,9 +150,11 @@ def law_values(taught: Taught) -> dict[str, float]:
     }
 
 
-def learned(surface: str) -> Learned:
-    """What the scored pieces of a surface teach, all of them against its starting law."""
-    return learned_of(surface, trials_by_surface().get(surface, []))
+def learned(surface: str, until: datetime | None = None) -> Learned:
+    """What the scored pieces of a surface teach, all of them against its starting law; only those
+    pressed `until` a moment where one is given.
+    """
+    return learned_of(surface, trials_by_surface(until).get(surface, []))
 
 
 def learned_of(surface: str, pairs: list[tuple[TestPress, Trial]]) -> Learned:
@@ -163,7 +172,9 @@ def _taught(trials: tuple[Trial, ...], law: dye.Law, known: LawKnown) -> Taught:
     return teach_law(list(trials), law, known)
 
 
-def trials_by_surface() -> dict[str, list[tuple[TestPress, Trial]]]:
+def trials_by_surface(
+    until: datetime | None = None,
+) -> dict[str, list[tuple[TestPress, Trial]]]:
     """Scored pieces whose true temperature is known, newest first, by their surface."""
     scored = (
         TestPress.objects.filter(recipe__recipe__method__in=DYE_METHODS)
@@ -171,6 +182,8 @@ def trials_by_surface() -> dict[str, list[tuple[TestPress, Trial]]]:
         .select_related("element__press", "recipe__recipe", "blank")
         .prefetch_related("marks")
     )
+    if until is not None:
+        scored = scored.filter(pressed_at__lte=until)
     found: dict[str, list[tuple[TestPress, Trial]]] = {}
     library, histories = shop_materials(), Histories()
     for piece in scored[: MOST_PIECES * len(receivers())]:

@@ -36,6 +36,32 @@ def accept_lesson(user, subject: str) -> Lesson | None:
 
 
 @transaction.atomic
+def compute_lesson_again(user, lesson: Lesson, why: str) -> Lesson | None:
+    """A lesson on a surface from the pieces of its time that still stand, after one of them was
+    corrected or withdrawn; None where none is left to teach it. The one before stays on record.
+    """
+    must_work(user)
+    told = learning.learned(lesson.subject, lesson.at)
+    lesson.withdrawn_at = timezone.now()
+    lesson.save(update_fields=["withdrawn_at"])
+    if told.taught is None:
+        record(user, "took lesson back", lesson, of=lesson.subject, why=why)
+        return None
+    values, count = learning.law_values(told.taught), told.taught.pieces
+    again = Lesson.objects.create(
+        subject=lesson.subject,
+        values=values,
+        before=lesson.values,
+        pieces=count,
+        seen=f"{count} scored piece{'s' if count > 1 else ''}, computed again: {why}"[:200],
+        at=lesson.at,
+        by=lesson.by,
+    )
+    record(user, "computed lesson again", again, of=lesson.subject, values=values, why=why)
+    return again
+
+
+@transaction.atomic
 def request_lesson(user, subject: str, note: str = "") -> LessonRequest:
     """Ask a lead to look at what pieces teach; a request that is open already stays."""
     must_work(user)
@@ -99,9 +125,11 @@ def keep_trace(user, data: dict) -> StackTrace:
 
 
 @transaction.atomic
-def turn_trace(user, trace: StackTrace) -> None:
-    """Leave a trace out, or take it in again."""
+def turn_trace(user, trace: StackTrace, left_out: bool) -> None:
+    """Leave a trace out, or take it in again; nothing where it is so already."""
     must_work(user)
-    trace.withdrawn_at = None if trace.withdrawn_at else timezone.now()
+    if left_out == (trace.withdrawn_at is not None):
+        return
+    trace.withdrawn_at = timezone.now() if left_out else None
     trace.save(update_fields=["withdrawn_at"])
     record(user, "left trace out" if trace.withdrawn_at else "took trace in", trace)

@@ -12,7 +12,9 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.thermal.materials import GROUPS, LIMITS, materials
 from tempermark.web.accounts.permissions import must_lead
-from tempermark.web.kit.forms import LengthField, NumberField, TemperatureField, UnitForm
+from tempermark.web.kit.editing import EditForm
+from tempermark.web.kit.forms import LengthField, NumberField, TemperatureField
+from tempermark.web.kit.units import form_units
 from tempermark.web.setup import actions
 from tempermark.web.setup.library import (
     OWN_FIELDS,
@@ -26,7 +28,7 @@ from tempermark.web.setup.models import OwnMaterial
 FORMAT = "tempermark.library/1"
 
 
-class MaterialForm(UnitForm):
+class MaterialForm(EditForm):
     """A shop's own values; what is left empty is as shipped."""
 
     label = forms.CharField(label="Name", max_length=60, required=False)
@@ -119,8 +121,9 @@ def material(request, code=None):
     form = MaterialForm(
         request.POST or None,
         initial=initial,
-        unit=request.user.temperature_unit,
+        unit=form_units(request),
         is_new=code is None or code not in materials(),
+        record=own,
     )
     held = provenance(code) if code else {}
     form.show_shipped(held)

@@ -14,7 +14,8 @@ from tempermark.web.setup.models import LessonRequest, Recipe, RecipeVersion
 
 # The kind of press a kind of blank, or one of the library's, has of its own.
 MADE_FOR = {"cap_peak": PressKind.HANDHELD, "cap": PressKind.CAP}
-IS_GOOD = Q(test_presses__outcome="good")
+STANDS = Q(test_presses__withdrawn_at=None)
+IS_GOOD = Q(test_presses__outcome="good") & STANDS
 
 
 def current_versions():
@@ -42,7 +43,9 @@ def open_requests():
 
 def versions_with_pieces(recipe: Recipe):
     """Versions of a recipe, newest first, with `pieces` pressed by each."""
-    return recipe.versions.select_related("made_by").annotate(pieces=Count("test_presses"))
+    return recipe.versions.select_related("made_by").annotate(
+        pieces=Count("test_presses", filter=STANDS)
+    )
 
 
 def current_version(recipe: Recipe) -> RecipeVersion | None:

@@ -15,6 +15,9 @@ from tempermark.core.recipes.steps import Sheet, Step
 from tempermark.core.vocabulary import BLANK_KINDS, METHOD_WORDS
 from tempermark.files.recipe import read_recipe, to_document
 from tempermark.web.accounts.permissions import must_lead
+from tempermark.web.kit.asked import whole
+from tempermark.web.kit.editing import for_change
+from tempermark.web.kit.units import form_units
 from tempermark.web.setup import actions, queries
 from tempermark.web.setup.blank_choice import blank_from, usual_blank
 from tempermark.web.setup.heat import core_blank
@@ -30,6 +33,7 @@ from tempermark.web.setup.recipe_forms import (
     head_initial,
 )
 from tempermark.web.setup.school_words import computed
+from tempermark.web.setup.version_words import what_changed
 
 MOST_FILE_BYTES = 200_000
 EMPTY = Sheet("", "dye_sublimation", "garment", (Step("prepare"), Step("press"), Step("peel")))
@@ -102,21 +106,22 @@ def versions(request, slug):
 def edit(request, slug=None):
     """Change a recipe, or make one: anew, or as a copy of another."""
     must_lead(request.user)
-    record = get_object_or_404(Recipe, slug=slug) if slug else None
+    record = for_change(request, Recipe.objects, slug=slug) if slug else None
     like = Recipe.objects.filter(slug=request.GET.get("like", "")).first()
     of = record or like
     version = queries.current_version(of) if of else None
     library = shop_materials()
     sheet = version.sheet if version else EMPTY
-    more = {"unit": request.user.temperature_unit, "library": library}
+    more = {"unit": form_units(request), "library": library}
     steps = Parts("step", StepForm, MOST_STEPS, **more)
     schools = Parts("school", SchoolForm, MOST_SCHOOLS, **more)
     problems: list[str] = []
+    meanwhile = _meanwhile(request, record, version, library)
     if request.method == "POST":
         head = HeadForm(request.POST)
         steps.bind(request.POST)
         schools.bind(request.POST)
-        if request.POST.get("op", "save") == "save":
+        if request.POST.get("op", "save") == "save" and not meanwhile:
             kept = _keep(request, record, head, steps, schools, problems)
             if kept is not None:
                 return redirect(kept)
@@ -133,9 +138,19 @@ def edit(request, slug=None):
         "schools": schools,
         "library": sorted(library.values(), key=lambda m: m.label),
         "problems": problems,
+        "meanwhile": meanwhile,
     }
     wrong = request.method == "POST" and request.POST.get("op", "save") == "save"
     return render(request, "setup/edit_recipe.html", context, status=422 if wrong else 200)
+
+
+def _meanwhile(request, record, version, library) -> list[str]:
+    """What newer versions changed since this form was drawn from another."""
+    drawn = whole(request.POST.get("from_version"))
+    if record is None or drawn is None or drawn == version.number:
+        return []
+    was = record.versions.filter(number=drawn).first()
+    return what_changed(was.sheet, version.sheet, form_units(request), library) if was else []
 
 
 def _keep(request, record, head, steps: Parts, schools: Parts, problems: list[str]):
@@ -178,7 +193,8 @@ def stack_cautions(sheet: Sheet) -> list[str]:
 def retire(request, slug):
     """Take a recipe out of what is offered, or bring it back."""
     record = get_object_or_404(Recipe, slug=slug)
-    retired = actions.retire_recipe(request.user, record)
+    retired = request.POST.get("back") != "1"
+    actions.retire_recipe(request.user, record, retired)
     messages.success(request, f"{record.name} is {'retired' if retired else 'offered again'}.")
     return redirect(record)
 

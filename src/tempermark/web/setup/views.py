@@ -1,13 +1,15 @@
 """Blanks to add and change."""
 
 from django.contrib import messages
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.fit.actions import add_usual_raised
+from tempermark.web.kit.editing import for_change
+from tempermark.web.kit.units import form_units
 from tempermark.web.setup import actions
 from tempermark.web.setup.blank_choice import COPIED
 from tempermark.web.setup.forms import BlankForm
@@ -19,11 +21,14 @@ from tempermark.web.setup.models import Blank
 def blank(request, pk=None):
     """Add a blank, or change one."""
     must_work(request.user)
-    record = get_object_or_404(Blank, pk=pk) if pk else None
+    record = for_change(request, Blank.objects, pk=pk) if pk else None
     like = request.POST.get("like") or request.GET.get("like") or (record.like if record else "")
     kind = blank_types().get(like)
     form = BlankForm(
-        request.POST or None, initial=_initial(record, kind), unit=request.user.temperature_unit
+        request.POST or None,
+        initial=_initial(record, kind),
+        unit=form_units(request),
+        record=record,
     )
     form.show_inherited(kind)
     if request.method == "POST" and form.is_valid():

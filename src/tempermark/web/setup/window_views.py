@@ -10,6 +10,7 @@ from tempermark.core.pressing.request import main_request
 from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField
 from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.units import form_units
 from tempermark.web.measure import queries as surveys
 from tempermark.web.setup import heat, learning, pressing, queries, window_words, windows
 from tempermark.web.setup.blank_choice import usual_blank
@@ -75,7 +76,8 @@ def fragment(request):
 def _context(request) -> dict:
     unit, library = request.user.temperature_unit, shop_materials()
     asked = request.GET if "dwell_s" in request.GET else None
-    form = WindowForm(asked or _usual(request, unit), unit=unit, library=library)
+    drawn = form_units(request)
+    form = WindowForm(asked or _usual(request, drawn), unit=drawn, library=library)
     context = {"form": form}
     if not form.is_valid():
         return context

@@ -115,13 +115,17 @@ def answer_seen(user, case: FaultCase, symptom: str, answer: str) -> FaultCase:
 
 
 @transaction.atomic
-def answer_figure(user, case: FaultCase, about: str, typed: str) -> FaultCase:
-    """A figure or word for something the case did not know; empty forgets it."""
+def answer_figure(
+    user, case: FaultCase, about: str, typed: str, unit: str | None = None
+) -> FaultCase:
+    """A figure, in `unit` or else the person's own, or a word for something the case did not know;
+    empty forgets it.
+    """
     must_work(user)
     case = _open(case)
     if about not in figures.FIGURES:
         raise InputError.single(None, "There is no such question.")
-    unit = user.temperature_unit
+    unit = unit or user.temperature_unit
     value = figures.read(about, typed, unit) if typed.strip() else None
     _step(case, figures.told(about, value, unit))
     others = {k: v for k, v in case.figures.items() if k != about}

@@ -68,7 +68,9 @@ def same_fault_elsewhere(piece: TestPress):
     """Recent pieces on other presses with the same symptoms and recipe."""
     symptoms = {mark.symptom for mark in piece.marks.all()}
     found = TestPress.objects.filter(
-        marks__symptom__in=symptoms, recipe__recipe=piece.recipe.recipe
+        marks__symptom__in=symptoms,
+        marks__withdrawn_at=None,
+        recipe__recipe=piece.recipe.recipe,
     ).exclude(element=piece.element)
     found = found.select_related("element__press", "blank").distinct()
     return found.order_by("-pressed_at")[:MOST_ELSEWHERE]

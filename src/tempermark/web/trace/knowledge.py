@@ -28,7 +28,8 @@ def holding_changes() -> list[KnowledgeChange]:
 def closed_cases(without: FaultCase | None = None) -> list[ClosedCase]:
     """Cases closed with proof, or found to be normal."""
     rows = (
-        FaultCase.objects.exclude(closed_at=None)
+        FaultCase.objects.filter(test_press__withdrawn_at=None)
+        .exclude(closed_at=None)
         .exclude(pk=without.pk if without else None)
         .select_related("test_press__recipe__recipe")
         .prefetch_related("test_press__marks")

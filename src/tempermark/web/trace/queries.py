@@ -17,7 +17,8 @@ RECENT_DAYS = 90
 def all_cases():
     """Every case, open ones first, newest first."""
     return (
-        FaultCase.objects.select_related(
+        FaultCase.objects.filter(test_press__withdrawn_at=None)
+        .select_related(
             "test_press__element__press", "test_press__recipe__recipe", "test_press__blank"
         )
         .prefetch_related("test_press__marks")
@@ -111,5 +112,6 @@ def same_marks(piece: TestPress) -> list[Mark]:
         x_mm__isnull=False,
         test_press__element=piece.element,
         test_press__pressed_at__gte=since,
+        test_press__withdrawn_at=None,
     )
     return list(others.exclude(test_press=piece).select_related("test_press")[:200])

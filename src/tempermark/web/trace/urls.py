@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from tempermark.web.trace import fault_views, knowledge_views, views
+from tempermark.web.trace import correction_views, fault_views, knowledge_views, views
 
 app_name = "trace"
 urlpatterns = [
@@ -14,6 +14,10 @@ urlpatterns = [
     path("knowledge/changes/<int:pk>/withdraw/", knowledge_views.withdraw, name="withdraw-change"),
     path("knowledge/<slug:code>/", knowledge_views.cause, name="cause"),
     path("cases/", views.cases, name="cases"),
+    path("test-presses/<int:pk>/correct/", correction_views.correct_piece, name="correct-piece"),
+    path("test-presses/<int:pk>/withdraw/", correction_views.withdraw_piece, name="withdraw-piece"),
+    path("marks/<int:pk>/correct/", correction_views.correct_mark, name="correct-mark"),
+    path("marks/<int:pk>/withdraw/", correction_views.withdraw_mark, name="withdraw-mark"),
     path("test-presses/<int:pk>/trace/", views.open_case, name="open"),
     path("cases/<int:pk>/", views.case, name="case"),
     path("cases/<int:pk>/case.json", views.case_file, name="case-file"),

@@ -1,7 +1,5 @@
 """The trace board and the list of cases."""
 
-from uuid import uuid4
-
 from django.contrib import messages
 from django.http import Http404, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -14,6 +12,7 @@ from tempermark.core.errors import InputError
 from tempermark.files.case import case_document
 from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.keys import form_key
+from tempermark.web.kit.units import form_units
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.lots import named
 from tempermark.web.run.models import TestPress
@@ -119,7 +118,6 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "proofs": queries.proofs(record)[:10],
         "closing_causes": _closing_causes(diagnosis),
         "figures": [(about, told(about, v, unit)) for about, v in record.figures.items()],
-        "form_key": uuid4(),
         "may_enter": request.user.may_work and record.closed_at is None,
         **more,
     }
@@ -222,9 +220,10 @@ def answer(request, pk):
     """Answer a question, by yes or no or by a figure."""
     record = _case(pk)
     if "about" in request.POST:
+        unit = form_units(request)
         about, typed = request.POST["about"], request.POST.get("typed", "")
         return _done(
-            request, record, lambda: actions.answer_figure(request.user, record, about, typed)
+            request, record, lambda: actions.answer_figure(request.user, record, about, typed, unit)
         )
     said = request.POST.get("answer", "")
     if "symptom" in request.POST:
@@ -240,7 +239,7 @@ def answer(request, pk):
 def check(request, pk):
     """Record a check's outcome."""
     record = _case(pk)
-    key = form_key(request.POST.get("form_key"))
+    key = form_key(request)
     code, outcome = request.POST.get("check", ""), request.POST.get("outcome", "")
     return _done(
         request, record, lambda: actions.record_check(request.user, record, code, outcome, key)

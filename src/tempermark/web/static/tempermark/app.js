@@ -1,64 +1,6 @@
 // Small helpers; every page also works without them.
 "use strict";
 
-// A figure that could not be sent stays in its field and is sent again by itself, with the same key,
-// so that it can neither be lost nor counted twice.
-const RETRY_MS = 3000;
-const SERVER_FAILS = 500;
-
-function notice(form, text) {
-  const place = form.querySelector("[data-kept]");
-  if (place) place.textContent = text;
-}
-
-document.addEventListener("htmx:sendError", (event) => retryLater(event.target));
-document.addEventListener("htmx:timeout", (event) => retryLater(event.target));
-// A server that fails, or whose database is away, is as good as none.
-document.addEventListener("htmx:responseError", (event) => {
-  if (event.detail.xhr.status >= SERVER_FAILS) retryLater(event.target, "The server does not answer.");
-});
-
-function retryLater(source, why = "No connection.") {
-  const form = source.closest("form[data-retry]");
-  if (!form) return;
-  notice(form, `${why} The figure is kept here and sent again.`);
-  remember(form);
-  window.setTimeout(() => { if (document.contains(form)) form.requestSubmit(); }, RETRY_MS);
-}
-
-function storeKey(form) { return "tempermark:" + form.getAttribute("action"); }
-
-function remember(form) {
-  try {
-    const kept = Object.fromEntries(new FormData(form));
-    delete kept.csrfmiddlewaretoken;
-    window.localStorage.setItem(storeKey(form), JSON.stringify(kept));
-  } catch { /* private windows may refuse storage; the field itself still holds the figure */ }
-}
-
-// After a reload or a dead battery: what was never sent comes back into its field.
-function recall() {
-  for (const form of document.querySelectorAll("form[data-retry]")) {
-    let kept = null;
-    try { kept = JSON.parse(window.localStorage.getItem(storeKey(form)) || "null"); } catch { kept = null; }
-    if (!kept) continue;
-    window.localStorage.removeItem(storeKey(form));
-    for (const [name, value] of Object.entries(kept)) {
-      const field = form.elements.namedItem(name);
-      if (field && "value" in field) field.value = value;
-    }
-    notice(form, "This figure was never sent. Press Enter to send it.");
-  }
-}
-
-document.addEventListener("htmx:afterRequest", (event) => {
-  const form = event.target.closest && event.target.closest("form[data-retry]");
-  const status = event.detail.xhr ? event.detail.xhr.status : 0;
-  if (form && status > 0 && status < SERVER_FAILS) {
-    try { window.localStorage.removeItem(storeKey(form)); } catch { /* as above */ }
-  }
-});
-
 // Answers with 422 carry the form with its error: show them too.
 document.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.xhr.status === 422) { event.detail.shouldSwap = true; event.detail.isError = false; }
@@ -164,15 +106,4 @@ document.addEventListener("change", (event) => {
   if (event.target.matches && event.target.matches("[data-send]")) event.target.form.requestSubmit();
 });
 
-// One click is one entry: a second one within the same page does nothing.
-document.addEventListener("submit", (event) => {
-  const form = event.target;
-  if (form.hasAttribute("hx-post") || form.method !== "post") return;
-  if (form.dataset.sent) { event.preventDefault(); return; }
-  form.dataset.sent = "1";
-});
-window.addEventListener("pageshow", () => {
-  for (const form of document.querySelectorAll("form[data-sent]")) delete form.dataset.sent;
-});
-
-document.addEventListener("DOMContentLoaded", () => { recall(); drawArt(); });
+document.addEventListener("DOMContentLoaded", drawArt);

@@ -1,0 +1,112 @@
+"""One form is one act: what was sent already is answered as it was the first time."""
+
+import hashlib
+from datetime import timedelta
+from uuid import UUID, uuid5
+
+from asgiref.sync import iscoroutinefunction, markcoroutinefunction
+from django.db import IntegrityError, models, transaction
+from django.http import HttpResponse
+from django.utils import timezone
+
+from tempermark.web.kit.errors import conflict
+
+ONCE_FIELD = "once"
+# The token of the session changes while a form waits; it is no part of what was meant.
+NOT_CONTENT = ("csrfmiddlewaretoken",)
+KEPT_FOR = timedelta(days=2)
+REFUSED = 400
+# A script that sends a form cannot read where it is redirected to.
+BY_SCRIPT, GO_TO = "X-By-Script", "X-Go-To"
+KEPT_HEADERS = ("Content-Type", "Content-Disposition", "Location", "HX-Trigger")
+
+
+class SentForm(models.Model):
+    """A form that was sent and what was answered: where to, or the page itself."""
+
+    key = models.UUIDField(unique=True)
+    at = models.DateTimeField(default=timezone.now, db_index=True)
+    status = models.PositiveSmallIntegerField(default=0)
+    headers = models.JSONField(default=dict)
+    page = models.TextField(blank=True)
+
+    def __str__(self) -> str:
+        return f"{self.key}, {self.at:%Y-%m-%d %H:%M}"
+
+
+class OnceOnly:
+    """Runs the view of a form that carries a key in one transaction with the key.
+
+    The same form sent again, even at the same time, gets the first answer and does nothing. The
+    same key with other content, as after the back button, is another act. What is refused is not
+    kept, so that it can be sent again. The last of the middleware: the others look at it first.
+    """
+
+    sync_capable = True
+    async_capable = True
+
+    def __init__(self, get_response):
+        self.get_response = get_response
+        if iscoroutinefunction(get_response):
+            markcoroutinefunction(self)
+
+    def __call__(self, request):
+        return self.get_response(request)
+
+    def process_view(self, request, view, args, kwargs):
+        """The answer of the view, or of the first time."""
+        key = sent_key(request)
+        if key is None or iscoroutinefunction(view):
+            return None
+        try:
+            with transaction.atomic():
+                response = _answer(key, lambda: view(request, *args, **kwargs))
+        except IntegrityError:
+            return conflict(request)
+        return _for_script(response) if BY_SCRIPT in request.headers else response
+
+
+def sent_key(request) -> UUID | None:
+    """The key of a form that was sent, with all that it says; None where it carries none."""
+    if request.method != "POST":
+        return None
+    try:
+        once = UUID(request.POST.get(ONCE_FIELD, ""))
+    except ValueError:
+        return None
+    content = hashlib.sha256(f"{request.path} {request.user.pk}".encode())
+    for name, values in sorted(request.POST.lists()):
+        if name not in NOT_CONTENT:
+            content.update(repr((name, values)).encode())
+    for name, files in sorted(request.FILES.lists()):
+        content.update(repr((name, [(f.name, f.size) for f in files])).encode())
+    return uuid5(once, content.hexdigest())
+
+
+def _answer(key: UUID, act) -> HttpResponse:
+    SentForm.objects.filter(at__lt=timezone.now() - KEPT_FOR).delete()
+    # A second one waits here until the first is done.
+    _, is_first = SentForm.objects.get_or_create(key=key)
+    if not is_first:
+        return _again(SentForm.objects.get(key=key))
+    response = act()
+    if response.status_code >= REFUSED:
+        transaction.set_rollback(True)
+        return response
+    SentForm.objects.filter(key=key).update(
+        status=response.status_code,
+        headers={name: response[name] for name in KEPT_HEADERS if response.has_header(name)},
+        page=response.content.decode(errors="replace"),
+    )
+    return response
+
+
+def _for_script(response: HttpResponse) -> HttpResponse:
+    """Where to go, said so that a script can read it."""
+    if not response.has_header("Location"):
+        return response
+    return HttpResponse(status=204, headers={GO_TO: response["Location"]})
+
+
+def _again(sent: SentForm) -> HttpResponse:
+    return HttpResponse(sent.page, status=sent.status, headers=sent.headers)

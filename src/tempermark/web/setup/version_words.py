@@ -1,0 +1,50 @@
+"""What one version of a recipe changed in another, in words."""
+
+from tempermark.core.recipes.differences import Difference, differences
+from tempermark.core.recipes.layers import entry_text
+from tempermark.core.recipes.steps import School, Sheet, Step
+from tempermark.web.kit.templatetags.figures import temperature_text
+
+LABELS = {
+    "temperature_c": "true temperature",
+    "time_s": "dwell",
+    "gap_mm": "hovers above",
+    "lower_c": "lower platen",
+    "do": "what is done",
+    "look_for": "look for",
+    "blank_kind": "kind of blank",
+    "equal_dose": "dwell like the main press",
+    "upper_only": "lower platen off",
+}
+
+
+def what_changed(before: Sheet, after: Sheet, unit: str, library: dict) -> list[str]:
+    """One sentence a field: `step 3, press: dwell 45–60 s, was 40–60 s`."""
+    return [_sentence(one, unit, library) for one in differences(before, after)]
+
+
+def _sentence(one: Difference, unit: str, library: dict) -> str:
+    where = f"{one.where}: " if one.where else ""
+    if isinstance(one.before or one.after, (Step, School)):
+        return f"{one.where} {'was taken out' if one.after is None else 'is new'}"
+    label = LABELS.get(one.name, one.name)
+    before, after = (_text(one.name, value, unit, library) for value in (one.before, one.after))
+    return f"{where}{label} {after}, was {before}"
+
+
+def _text(name: str, value, unit: str, library: dict) -> str:
+    if value is None or value in ("", ()):
+        text = "empty"
+    elif name in ("temperature_c", "lower_c"):
+        text = " to ".join(temperature_text(v, unit) for v in value)
+    elif name == "time_s":
+        text = f"{value[0]:g}–{value[1]:g}\u00a0s"
+    elif name == "stack":
+        text = ", ".join(entry_text(entry, library) for entry in value)
+    elif isinstance(value, bool):
+        text = "yes" if value else "no"
+    elif isinstance(value, tuple):
+        text = "; ".join(str(part) for part in value)
+    else:
+        text = f"{value:g}\u00a0mm" if name == "gap_mm" else str(value)
+    return text

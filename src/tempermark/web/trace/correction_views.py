@@ -1,0 +1,88 @@
+"""Pages that correct or withdraw a piece or a mark."""
+
+from django.contrib import messages
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.permissions import must_be_author
+from tempermark.web.kit.editing import for_change
+from tempermark.web.kit.units import form_units
+from tempermark.web.run.forms import (
+    MarkCorrectionForm,
+    PieceCorrectionForm,
+    logged,
+    marked,
+)
+from tempermark.web.run.models import Mark, TestPress
+from tempermark.web.run.queries import PAGE_ROWS
+from tempermark.web.trace import corrections
+
+
+@require_http_methods(["GET", "POST"])
+def correct_piece(request, pk):
+    """What was logged of a piece, to be corrected."""
+    piece = for_change(request, TestPress.objects.select_related(*PAGE_ROWS), pk=pk)
+    must_be_author(request.user, piece.pressed_by_id)
+    unit = form_units(request)
+    form = PieceCorrectionForm(request.POST or None, initial=logged(piece), record=piece, unit=unit)
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        said = corrections.correct_piece(
+            request.user, piece, data, data["why"], request.user.temperature_unit
+        )
+        return _done(request, piece, "Corrected: what was there before is kept below.", said)
+    context = {"piece": piece, "press": piece.element.press, "form": form}
+    status = 422 if form.errors else 200
+    return render(request, "trace/correct_piece.html", context, status=status)
+
+
+@require_POST
+def withdraw_piece(request, pk):
+    """A piece counts no more."""
+    piece = for_change(request, TestPress.every.select_related(*PAGE_ROWS), pk=pk)
+    return _withdrawn(request, piece, piece, corrections.withdraw_piece)
+
+
+@require_http_methods(["GET", "POST"])
+def correct_mark(request, pk):
+    """A mark, to be corrected."""
+    mark = for_change(request, Mark.objects.select_related("test_press__element__press"), pk=pk)
+    piece = mark.test_press
+    must_be_author(request.user, mark.marked_by_id or piece.pressed_by_id)
+    form = MarkCorrectionForm(request.POST or None, initial=marked(mark))
+    if request.method == "POST" and form.is_valid():
+        data, unit = form.cleaned_data, request.user.temperature_unit
+        try:
+            said = corrections.correct_mark(request.user, mark, data, data["why"], unit)
+        except InputError as error:
+            form.add_error(None, str(error))
+        else:
+            return _done(request, piece, "The mark is corrected.", said)
+    context = {"piece": piece, "press": piece.element.press, "mark": mark, "form": form}
+    status = 422 if form.errors else 200
+    return render(request, "trace/correct_mark.html", context, status=status)
+
+
+@require_POST
+def withdraw_mark(request, pk):
+    """A mark counts no more."""
+    marks = Mark.every.select_related("test_press__element__press")
+    mark = for_change(request, marks, pk=pk)
+    return _withdrawn(request, mark.test_press, mark, corrections.withdraw_mark)
+
+
+def _withdrawn(request, piece: TestPress, row, act):
+    try:
+        said = act(request.user, row, request.POST.get("why", ""), request.user.temperature_unit)
+    except InputError as error:
+        messages.error(request, str(error))
+        return redirect(piece)
+    return _done(request, piece, "Withdrawn: it stays on record and counts no more.", said)
+
+
+def _done(request, piece: TestPress, what: str, said: list[str]):
+    messages.success(request, what)
+    for text in said:
+        messages.info(request, text)
+    return redirect(piece)

@@ -1,0 +1,80 @@
+"""Corrections of pieces and marks: with a reason, keeping what was there, and with what was built
+on them computed again.
+"""
+
+from django.db import transaction
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.permissions import must_be_author
+from tempermark.web.kit.withdrawals import correct, reason
+from tempermark.web.run.actions import LOGGED_FIELDS, mark_values, piece_values
+from tempermark.web.run.models import Mark, TestPress
+from tempermark.web.trace.consequences import computed_again, resting_on
+from tempermark.web.trace.models import FaultCase
+
+CLOSED = "This piece's case is closed: open it again first, so that nobody misses the change."
+
+
+@transaction.atomic
+def correct_piece(user, piece: TestPress, data: dict, why: str, unit: str) -> list[str]:
+    """Change what was logged of a piece; what was computed again, in sentences."""
+    must_be_author(user, piece.pressed_by_id)
+    _not_withdrawn(piece)
+    before = resting_on(piece)
+    values = piece_values(data)
+    kept = {name: values[name] for name in (*LOGGED_FIELDS, *values) if name in values}
+    kept["pressed_at"] = data.get("pressed_at") or piece.pressed_at
+    if not correct(user, piece, kept, why):
+        return []
+    return computed_again(user, piece, before, f"piece {piece.pk} was corrected", unit)
+
+
+@transaction.atomic
+def withdraw_piece(user, piece: TestPress, why: str, unit: str) -> list[str]:
+    """Let a piece count no more; what was computed again, in sentences."""
+    must_be_author(user, piece.pressed_by_id)
+    before = resting_on(piece)
+    if not piece.withdraw(user, why):
+        return []
+    return computed_again(user, piece, before, f"piece {piece.pk} was withdrawn", unit)
+
+
+@transaction.atomic
+def correct_mark(user, mark: Mark, data: dict, why: str, unit: str) -> list[str]:
+    """Change a mark; what was computed again, in sentences."""
+    piece = _piece_of(user, mark)
+    before = resting_on(piece)
+    if not correct(user, mark, mark_values(piece, data), why):
+        return []
+    return computed_again(user, piece, before, f"a mark of piece {piece.pk} was corrected", unit)
+
+
+@transaction.atomic
+def withdraw_mark(user, mark: Mark, why: str, unit: str) -> list[str]:
+    """Let a mark count no more; what was computed again, in sentences."""
+    piece = _piece_of(user, mark)
+    before = resting_on(piece)
+    reason(why)
+    case = FaultCase.objects.filter(test_press=piece).first()
+    if case is not None and piece.marks.count() == 1 and mark.withdrawn_at is None:
+        raise InputError.single(
+            "why", "This is the last mark of a case: correct it, or withdraw the whole piece."
+        )
+    if not mark.withdraw(user, why):
+        return []
+    return computed_again(user, piece, before, f"a mark of piece {piece.pk} was withdrawn", unit)
+
+
+def _piece_of(user, mark: Mark) -> TestPress:
+    piece = mark.test_press
+    must_be_author(user, mark.marked_by_id or piece.pressed_by_id)
+    _not_withdrawn(piece)
+    case = FaultCase.objects.filter(test_press=piece).first()
+    if case is not None and case.closed_at is not None:
+        raise InputError.single(None, CLOSED)
+    return piece
+
+
+def _not_withdrawn(piece: TestPress) -> None:
+    if piece.withdrawn_at is not None:
+        raise InputError.single(None, "This piece was withdrawn: it is changed no more.")
