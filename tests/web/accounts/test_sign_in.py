@@ -86,7 +86,8 @@ def test_a_clerk_changes_nothing(client, clerk, technician, element):
             "when": "on_opening",
             "severity": 2,
         },
-        f"/test-presses/{piece.pk}/marks/remove/": {"mark": found.pk},
+        f"/marks/{found.pk}/withdraw/": {"why": "x"},
+        f"/test-presses/{piece.pk}/withdraw/": {"why": "x"},
         f"/test-presses/{piece.pk}/outcome/": {"outcome": "good"},
         f"/test-presses/{piece.pk}/trace/": {},
     }

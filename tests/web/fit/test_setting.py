@@ -156,7 +156,7 @@ def test_a_new_session_starts_positions_anew(browse, press, tee):
     set_so(browse, ask(browse, tee))
     lesson(browse, [(0, 0), (2, 1.5)])
     assert queries.state(press) is None
-    browse.post(f"/knob-lessons/{queries.lesson(press).pk}/withdraw/")
+    browse.post(f"/knob-lessons/{queries.lesson(press).pk}/withdraw/", {"why": "a shim misread"})
     assert queries.lesson(press).lift_mm_per_turn == pytest.approx(
         learn_knob(*room.columns(SHIMS)).lift_mm_per_turn
     )
@@ -324,7 +324,7 @@ def test_a_withdrawn_session_leaves_the_register_as_it_was(browse, press):
     lesson(browse, SHIMS)
     press.refresh_from_db()
     assert mapping.knob_of(press).tightens == "counterclockwise"
-    browse.post(f"/knob-lessons/{queries.lesson(press).pk}/withdraw/")
+    browse.post(f"/knob-lessons/{queries.lesson(press).pk}/withdraw/", {"why": "a shim misread"})
     press.refresh_from_db()
     knob = mapping.knob_of(press)
     assert (knob.lift_mm_per_turn, knob.tightens) == (1.5, "clockwise")

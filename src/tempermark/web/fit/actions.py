@@ -12,7 +12,7 @@ from tempermark.core.pressure.carbon import FilmCurve, Print, read_print, scaled
 from tempermark.core.pressure.knob import learn_knob
 from tempermark.core.pressure.pulls import PULL_STEPS
 from tempermark.core.recipes.blank_types import blank_types
-from tempermark.web.accounts.permissions import must_lead, must_work
+from tempermark.web.accounts.permissions import must_be_author, must_lead, must_work
 from tempermark.web.fit import mapping, pictures, queries
 from tempermark.web.fit.models import (
     CarbonPrint,
@@ -29,6 +29,7 @@ from tempermark.web.fit.models import (
 from tempermark.web.fit.setting import Advice
 from tempermark.web.floor.models import Element, Press
 from tempermark.web.kit.audit import record
+from tempermark.web.kit.withdrawals import correct
 from tempermark.web.measure.grids import Place
 from tempermark.web.setup.models import Blank
 
@@ -47,20 +48,37 @@ def learn(user, press: Press, shims: list[tuple[float, float]]) -> KnobLesson:
     Raises InputError when nothing follows from them.
     """
     must_work(user)
+    lesson = KnobLesson.objects.create(press=press, by=user, **_taught(shims))
+    _forget_positions(press)
+    record(user, "learned knob", press, lesson=lesson.pk, lift_mm=lesson.lift_mm_per_turn)
+    return lesson
+
+
+def _taught(shims: list[tuple[float, float]]) -> dict:
+    """What shims teach of a knob, by field of a session; InputError when nothing follows."""
     table = np.array(shims, float).reshape(-1, 2)
     knob = learn_knob(table[:, 0], table[:, 1])
-    lesson = KnobLesson.objects.create(
-        press=press,
-        by=user,
-        shims=[list(map(float, row)) for row in shims],
-        lift_mm_per_turn=knob.lift_mm_per_turn,
-        lift_sd_mm=knob.lift_sd_mm,
-        tightens=knob.tightens,
-        zero_clockwise=knob.zero_clockwise,
-        zero_sd_turns=knob.zero_sd_turns,
-    )
-    _forget_positions(press)
-    record(user, "learned knob", press, lesson=lesson.pk, lift_mm=knob.lift_mm_per_turn)
+    return {
+        "shims": [list(map(float, row)) for row in shims],
+        "lift_mm_per_turn": knob.lift_mm_per_turn,
+        "lift_sd_mm": knob.lift_sd_mm,
+        "tightens": knob.tightens,
+        "zero_clockwise": knob.zero_clockwise,
+        "zero_sd_turns": knob.zero_sd_turns,
+    }
+
+
+@transaction.atomic
+def correct_session(
+    user, lesson: KnobLesson, shims: list[tuple[float, float]], why: str
+) -> KnobLesson:
+    """A session's shims as they should have been noted; what was there is kept. InputError when
+    nothing follows from them.
+    """
+    must_be_author(user, lesson.by_id)
+    was_holding = queries.lesson(lesson.press) == lesson
+    if correct(user, lesson, _taught(shims), why) and was_holding:
+        _forget_positions(lesson.press)
     return lesson
 
 
@@ -85,13 +103,12 @@ def withdraw_lean(user, reading: LeanReading) -> None:
 
 
 @transaction.atomic
-def withdraw_lesson(user, lesson: KnobLesson) -> None:
+def withdraw_lesson(user, lesson: KnobLesson, why: str) -> None:
     """A session that was wrong; what it taught no longer counts."""
-    must_work(user)
-    lesson.withdrawn_at = timezone.now()
-    lesson.save(update_fields=["withdrawn_at"])
-    _forget_positions(lesson.press)
-    record(user, "withdrew knob lesson", lesson.press, lesson=lesson.pk)
+    must_be_author(user, lesson.by_id)
+    was_holding = queries.lesson(lesson.press) == lesson
+    if lesson.withdraw(user, why) and was_holding:
+        _forget_positions(lesson.press)
 
 
 def _forget_positions(press: Press) -> None:

@@ -59,6 +59,16 @@ def initial_load(blank: Blank | None, version: RecipeVersion | None = None) -> d
     }
 
 
+class SessionWords(PlainForm):
+    """What a session with shims holds, for the words of its corrections."""
+
+    lift_mm_per_turn = LengthField(label="Lift of a turn")
+    lift_sd_mm = LengthField(label="± of the lift")
+    shims = forms.CharField(label="Shims and turns")
+    zero_clockwise = NumberField(label="Where the empty press touches, turns")
+    zero_sd_turns = NumberField(label="± of that, turns")
+
+
 class ShimForm(PlainForm):
     """One shim: its thickness, and where the knob stood as it just touched."""
 

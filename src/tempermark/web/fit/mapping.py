@@ -48,9 +48,11 @@ def pad_of(press: Press) -> Pad:
     return pad
 
 
-def knob_of(press: Press) -> Knob | None:
-    """The knob as a session learned it, else as the register tells it; None for neither."""
-    lesson = queries.lesson(press)
+def knob_of(press: Press, when=None) -> Knob | None:
+    """The knob as a session before a moment (now) learned it, else as the register tells it; None
+    for neither.
+    """
+    lesson = queries.lesson(press, when)
     if lesson is not None:
         return Knob(
             lesson.lift_mm_per_turn,

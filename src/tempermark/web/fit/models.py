@@ -9,12 +9,13 @@ from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
 from tempermark.core.pressure.pulls import PULL_STEPS
 from tempermark.web.floor.models import Element, Press, Turning
+from tempermark.web.kit.withdrawals import Withdrawable
 from tempermark.web.setup.models import Blank
 
 CLASSES = [(name, name) for name in CLASS_KPA]
 
 
-class KnobLesson(models.Model):
+class KnobLesson(Withdrawable):
     """A session that taught a press its knob; the newest not withdrawn holds.
 
     `shims` are [mm, turns clockwise of the mark] as the knob just touched.
@@ -29,9 +30,9 @@ class KnobLesson(models.Model):
     tightens = models.CharField(max_length=16, choices=Turning.choices)
     zero_clockwise = models.FloatField()
     zero_sd_turns = models.FloatField()
-    withdrawn_at = models.DateTimeField(null=True, blank=True)
 
-    class Meta:
+    class Meta(Withdrawable.Meta):
+        abstract = False
         ordering = ["-at", "-pk"]
         constraints = [
             models.CheckConstraint(condition=Q(lift_mm_per_turn__gt=0), name="knob_lift_positive")

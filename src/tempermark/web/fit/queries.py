@@ -20,9 +20,10 @@ from tempermark.web.floor.models import Element, ElementRole, Press
 from tempermark.web.run.models import TestPress
 
 
-def lesson(press: Press) -> KnobLesson | None:
-    """The knob's session that holds: the newest not withdrawn."""
-    return press.knob_lessons.filter(withdrawn_at=None).select_related("by").first()
+def lesson(press: Press, when=None) -> KnobLesson | None:
+    """The knob's session that holds, now or at a moment: the newest that stands."""
+    found = press.knob_lessons.select_related("by")
+    return (found if when is None else found.filter(at__lte=when)).first()
 
 
 def lean(press: Press, user) -> LeanReading | None:

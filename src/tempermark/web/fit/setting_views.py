@@ -8,13 +8,14 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.contact import class_of
-from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.permissions import must_be_author, must_work
 from tempermark.web.fit import actions, charts, mapping, queries, words
 from tempermark.web.fit.forms import (
     MOST_SHIMS,
     LeanForm,
     LoadForm,
     ReadingForm,
+    SessionWords,
     ShimForm,
     WearForm,
     initial_load,
@@ -24,6 +25,7 @@ from tempermark.web.fit.setting import Load, advise
 from tempermark.web.floor.models import Mechanism, Press
 from tempermark.web.floor.queries import fitted_first
 from tempermark.web.kit.asked import row_key
+from tempermark.web.kit.correction_words import corrections
 from tempermark.web.kit.keys import form_key
 from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.models import Blank, RecipeVersion
@@ -198,30 +200,71 @@ def take_back(request, slug):
 def learn(request, slug):
     """A guided session: shims for a knob, readings for a scale, cylinders, strips."""
     press = _press(slug)
+    session = _to_correct(request, press)
     formset_of = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)
-    formset = formset_of(request.POST or None, initial=None)
+    noted = session.shims if session else []
+    formset = formset_of(
+        request.POST or None, initial=[{"shim_mm": mm, "turns": turns} for mm, turns in noted]
+    )
     problems: list = []
     if request.method == "POST":
         must_work(request.user)
         if formset.is_valid():
             rows = [f.cleaned_data for f in formset if f.cleaned_data.get("shim_mm") is not None]
             try:
-                actions.learn(request.user, press, [(r["shim_mm"], r["turns"]) for r in rows])
+                said = _learn(request, press, session, [(r["shim_mm"], r["turns"]) for r in rows])
             except InputError as error:
                 problems = error.problems
             else:
-                messages.success(request, f"{press.name}’s knob is learned.")
+                messages.success(request, said)
                 return redirect("fit:learn", slug)
     wrong = bool(problems) or (request.method == "POST" and not formset.is_valid())
-    context = _lesson_context(press, request.user) | {"formset": formset, "problems": problems}
+    context = _lesson_context(press, request.user) | {
+        "formset": formset,
+        "problems": problems,
+        "session": session,
+        "why": request.POST.get("why", ""),
+    }
     return render(request, "fit/learn.html", context, status=422 if wrong else 200)
+
+
+def _to_correct(request, press: Press) -> KnobLesson | None:
+    """The session that is corrected, where one is."""
+    asked = request.POST if request.method == "POST" else request.GET
+    session = press.knob_lessons.filter(pk=row_key(asked.get("correct"))).first()
+    if session is not None:
+        must_be_author(request.user, session.by_id)
+    return session
+
+
+def _learn(request, press: Press, session: KnobLesson | None, shims) -> str:
+    """A new session, or another outcome of one; what holds now, in words."""
+    if session is None:
+        actions.learn(request.user, press, shims)
+        return f"{press.name}’s knob is learned."
+    before = mapping.knob_of(press)
+    actions.correct_session(request.user, session, shims, request.POST.get("why", ""))
+    return f"Corrected. {_knob_words(press, before)}"
+
+
+def _knob_words(press: Press, before) -> str:
+    """What counts for a knob now, beside what counted."""
+    now = mapping.knob_of(press)
+    if now == before:
+        return "What counts for the knob stays as it was."
+    was = f", before {before.lift_mm_per_turn:.2f} mm" if before else ""
+    lift = f"a turn counts {now.lift_mm_per_turn:.2f} mm{was}" if now else "its lift is not known"
+    return f"Computed again: {lift}. Note where {press.name}’s knob is set once more."
 
 
 def _lesson_context(press: Press, user) -> dict:
     readings = list(queries.contact_readings(press)[:30])
+    lesson = queries.lesson(press)
     context = {
         "press": press,
-        "lesson": queries.lesson(press),
+        "lesson": lesson,
+        "corrections": corrections(lesson, SessionWords()) if lesson else [],
+        "may_correct": lesson is not None and (user.may_lead or user.pk == lesson.by_id),
         "knob": mapping.knob_of(press) if press.mechanism == "knob" else None,
         "state": queries.state(press),
         "readings": readings,
@@ -276,9 +319,14 @@ def withdraw_lean(request, pk):
 @require_POST
 def withdraw_lesson(request, pk):
     """A session that was wrong."""
-    lesson = get_object_or_404(KnobLesson.objects.select_related("press"), pk=pk)
-    actions.withdraw_lesson(request.user, lesson)
-    messages.success(request, "Withdrawn: the session before it holds again, if there is one.")
+    lesson = get_object_or_404(KnobLesson.every.select_related("press"), pk=pk)
+    before = mapping.knob_of(lesson.press)
+    try:
+        actions.withdraw_lesson(request.user, lesson, request.POST.get("why", ""))
+    except InputError as error:
+        messages.error(request, str(error))
+    else:
+        messages.success(request, f"Withdrawn. {_knob_words(lesson.press, before)}")
     return redirect("fit:learn", lesson.press.slug)
 
 

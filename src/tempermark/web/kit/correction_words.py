@@ -8,6 +8,7 @@ from django.db import models
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 
+from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.kit.moments import MomentField
 from tempermark.web.kit.withdrawals import WITHDREW, corrections_of
 
@@ -28,11 +29,17 @@ def corrections(row: models.Model, form: forms.Form) -> list[Correction]:
         Correction(
             entry.at,
             entry.who.get_short_name() or entry.who.username,
-            "withdrawn." if entry.did == WITHDREW else _sentence(entry.detail["changed"], form),
+            _what(entry, form),
             entry.detail.get("why", ""),
         )
         for entry in corrections_of(row)
     ]
+
+
+def _what(entry: AuditEntry, form: forms.Form) -> str:
+    if entry.did == WITHDREW:
+        return f"withdrew {entry.detail.get('what', 'it')}."
+    return _sentence(entry.detail["changed"], form)
 
 
 def _sentence(changed: dict[str, list], form: forms.Form) -> str:

@@ -1,5 +1,6 @@
 """Rows that can be withdrawn: they stay, with who did it, when and why, and count no more."""
 
+from django import forms
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
@@ -44,6 +45,13 @@ class Withdrawable(models.Model):
         self.save(update_fields=["withdrawn_at", "withdrawn_by", "withdrawn_why"])
         record(user, WITHDREW, self, why=why)
         return True
+
+
+class WhyField(forms.CharField):
+    """Why something is corrected or withdrawn."""
+
+    def __init__(self):
+        super().__init__(label="Reason", max_length=LONGEST_REASON, help_text="kept on record")
 
 
 def reason(text: str) -> str:

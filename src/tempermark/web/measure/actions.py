@@ -55,7 +55,6 @@ def enter_reading(
     survey = Survey.objects.select_for_update().get(pk=station.survey_id)
     if survey.finished_at:
         raise InputError.single(None, "This survey is finished. Open it again to add readings.")
-    understood = _strip if survey.method == Method.STRIP else _figure
     reading, _ = Reading.objects.get_or_create(
         entry_key=uuid5(form_key, f"{station.pk}:{typed.strip()}"),
         defaults={
@@ -68,6 +67,12 @@ def enter_reading(
     if survey.grid == ADAPTIVE:
         extend(survey)
     return reading
+
+
+def understood(survey: Survey, station: Station, typed: str, unit: str) -> dict:
+    """What was typed, by field of a reading; InputError when it is no figure."""
+    read = _strip if survey.method == Method.STRIP else _figure
+    return read(survey, station, typed, unit)
 
 
 def _figure(survey: Survey, station: Station, typed: str, unit: str) -> dict:

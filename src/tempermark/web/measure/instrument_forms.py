@@ -12,6 +12,8 @@ from tempermark.core.metrology.fixed_points import (
 )
 from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureField, UnitForm
+from tempermark.web.kit.moments import DayField
+from tempermark.web.kit.withdrawals import WhyField
 from tempermark.web.measure.fields import EmissivityField, TemperatureListField
 from tempermark.web.measure.models import Instrument, InstrumentKind
 
@@ -112,7 +114,14 @@ class ComparisonForm(UnitForm):
 
 
 class FixedPointForm(UnitForm):
-    """A check in melting ice and boiling water."""
+    """A check in melting ice and boiling water; without a day it is today's."""
+
+    on = DayField(
+        label="Checked on",
+        required=False,
+        help_text="empty: today",
+        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+    )
 
     ice_c = TemperatureField(label="Shown in melting ice", required=False)
     boil_c = TemperatureField(label="Shown in boiling water", required=False)
@@ -149,3 +158,9 @@ class FixedPointForm(UnitForm):
         except InputError as error:
             self.add_error(None, str(error))
         return data
+
+
+class CheckCorrectionForm(FixedPointForm):
+    """A check as it should have been noted."""
+
+    why = WhyField()

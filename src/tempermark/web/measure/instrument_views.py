@@ -7,11 +7,12 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.correction_words import corrections
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure import instruments
 from tempermark.web.measure.instrument_forms import FixedPointForm, InstrumentForm
-from tempermark.web.measure.models import Instrument
+from tempermark.web.measure.models import Instrument, InstrumentCheck
 
 FIELDS = tuple(InstrumentForm.base_fields)
 
@@ -52,7 +53,13 @@ def check(request, pk):
     unit = form_units(request)
     form = FixedPointForm(request.POST, unit=unit)
     if form.is_valid():
-        instruments.note_check(request.user, record, form.cleaned_data["table"])
+        instruments.note_check(
+            request.user,
+            record,
+            form.cleaned_data["table"],
+            on=form.cleaned_data["on"],
+            read=form.cleaned_data,
+        )
         messages.success(
             request, f"{record.name} is checked and due again {record.due_on:%d %b %Y}."
         )
@@ -63,6 +70,28 @@ def check(request, pk):
     )
 
 
+def _checks(user, record: Instrument) -> dict:
+    """Every check of an instrument, withdrawn ones too, and what was corrected of them."""
+    found = InstrumentCheck.every.filter(instrument=record)
+    words = FixedPointForm(unit=user.temperature_unit)
+    rows = [
+        {
+            "check": check,
+            "may_correct": user.may_lead or user.pk == check.by_id,
+            # A check that came in a file does not say what was read.
+            "is_read": check.ice_c is not None or check.boil_c is not None,
+        }
+        for check in found
+    ]
+    changed = [row for check in found for row in corrections(check, words)]
+    return {"checks": rows, "corrections": sorted(changed, key=lambda r: r.at, reverse=True)}
+
+
 def _page(request, record, form, check_form, wrong: bool):
-    context = {"instrument": record, "form": form, "check_form": check_form}
+    context = {
+        "instrument": record,
+        "form": form,
+        "check_form": check_form,
+        **(_checks(request.user, record) if record else {}),
+    }
     return render(request, "measure/instrument.html", context, status=422 if wrong else 200)

@@ -10,6 +10,7 @@ from django.utils import timezone
 from tempermark.core.constants import COVERAGE_FACTOR, EMISSIVITY_RANGE, TEMPERATURE_RANGE_C
 from tempermark.core.days import later
 from tempermark.web.floor.models import Element, Press
+from tempermark.web.kit.withdrawals import LONGEST_REASON, Withdrawable
 
 
 class Method(models.TextChoices):
@@ -65,6 +66,10 @@ class Instrument(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    def get_absolute_url(self) -> str:
+        """The instrument's page."""
+        return reverse("measure:instrument", args=[self.pk])
+
     @property
     def due_on(self) -> date | None:
         """When it is to be checked again; None while it never was."""
@@ -80,6 +85,31 @@ class Instrument(models.Model):
     def days_overdue(self, day: date) -> int:
         """How long past its check it was on a day; 0 when not, or never checked."""
         return max(0, (day - self.due_on).days) if self.due_on else 0
+
+
+class InstrumentCheck(Withdrawable):
+    """A check of an instrument against fixed points, and the corrections it gave; the newest that
+    stands gives the instrument its corrections.
+    """
+
+    instrument = models.ForeignKey(Instrument, on_delete=models.PROTECT, related_name="checks")
+    on = models.DateField()
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey(
+        "accounts.User", on_delete=models.PROTECT, related_name="+", null=True, blank=True
+    )
+    ice_c = models.FloatField(null=True, blank=True)
+    boil_c = models.FloatField(null=True, blank=True)
+    pressure_kpa = models.FloatField(null=True, blank=True)
+    altitude_m = models.FloatField(null=True, blank=True)
+    corrections = models.JSONField(default=list, help_text="rows of shown and correction, °C")
+
+    class Meta(Withdrawable.Meta):
+        abstract = False
+        ordering = ["-on", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.instrument.name}, {self.on:%Y-%m-%d}"
 
 
 class PadComparison(models.Model):
@@ -250,6 +280,7 @@ class Reading(models.Model):
     taken_back_by = models.ForeignKey(
         "accounts.User", on_delete=models.PROTECT, related_name="+", null=True, blank=True
     )
+    taken_back_why = models.CharField(max_length=LONGEST_REASON, blank=True)
 
     class Meta:
         ordering = ["pk"]

@@ -1,5 +1,6 @@
 """Pages of a survey: start, import, read station by station, export."""
 
+from django import forms
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -10,6 +11,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.asked import row_key, whole
+from tempermark.web.kit.correction_words import corrections
 from tempermark.web.kit.keys import form_key
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure import actions, comparisons, exchange, export, queries
@@ -226,6 +228,7 @@ def bench_context(request, record: Survey, station_pk: int | None = None) -> dic
         "cautions": cautions(computed, unit),
         "budgets": bars(computed),
         "seen": queries.change_count(record),
+        "corrections": corrections(record, forms.Form()),
     }
 
 

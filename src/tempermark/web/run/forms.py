@@ -19,7 +19,7 @@ from tempermark.web.kit.forms import (
 )
 from tempermark.web.kit.moments import MomentField
 from tempermark.web.kit.templatetags.figures import temperature_text
-from tempermark.web.kit.withdrawals import LONGEST_REASON
+from tempermark.web.kit.withdrawals import WhyField
 from tempermark.web.run.facts import EITHER_OR, SINGLE
 from tempermark.web.run.models import (
     LOT_FIELDS,
@@ -204,13 +204,6 @@ def _layer(line: str, library) -> str:
         return read_layer(line, library)
     except InputError:
         return line
-
-
-class WhyField(forms.CharField):
-    """Why something is corrected or withdrawn."""
-
-    def __init__(self):
-        super().__init__(label="Reason", max_length=LONGEST_REASON, help_text="kept on record")
 
 
 class PieceCorrectionForm(EditForm, TestPressForm):

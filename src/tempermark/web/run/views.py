@@ -197,6 +197,6 @@ def score(request, pk):
     actions.score(request.user, piece, data["outcome"], form.scores(), data["density"])
     if before is not None:
         why, unit = f"piece {piece.pk} was scored again", request.user.temperature_unit
-        for text in consequences.computed_again(request.user, piece, before, why, unit):
+        for text in consequences.after_piece(request.user, piece, before, why, unit):
             messages.info(request, text)
     return redirect(piece)

@@ -1,14 +1,16 @@
-"""What rests on a piece: its proven setting, the lesson and the rates it helped to teach, the case
-it closed. Compared before and after a correction, in sentences.
+"""What rests on a piece or on a press's surveys: proven settings, lessons, rates, cases that a
+piece closed. Compared before and after a correction, in sentences.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
+from tempermark.web.floor.models import Element
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.run.proven import Proven, proven_on
 from tempermark.web.setup import learning, lessons
-from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.setup.models import Lesson, RecipeVersion
 from tempermark.web.setup.queries import current_version
 from tempermark.web.trace.actions import reopen_case
 from tempermark.web.trace.knowledge import shop_knowledge
@@ -20,30 +22,60 @@ SAME_RATE = 0.02
 
 @dataclass(frozen=True)
 class Resting:
-    """What rests on a piece: proven settings of its recipe by element, rates by cause."""
+    """What rests on something: proven settings by recipe and element, and rates by cause."""
 
-    version: RecipeVersion
-    proven: dict[int, Proven]
+    versions: tuple[RecipeVersion, ...]
+    proven: dict[tuple[int, int], Proven]
     rates: dict[str, float]
 
 
 def resting_on(piece: TestPress) -> Resting:
     """What rests on a piece now."""
-    version = current_version(piece.recipe.recipe) or piece.recipe
+    return _resting([current_version(piece.recipe.recipe) or piece.recipe])
+
+
+def resting_on_element(element: Element) -> Resting:
+    """What rests on an element's surveys now: settings proven on it."""
+    good = element.test_presses.filter(outcome=Outcome.GOOD).select_related("recipe__recipe")
+    recipes = {piece.recipe.recipe_id: piece.recipe.recipe for piece in good}
+    versions = (current_version(recipe) for recipe in recipes.values())
+    return _resting([version for version in versions if version is not None])
+
+
+def _resting(versions: list[RecipeVersion]) -> Resting:
     base = shop_knowledge().base
-    rates = {code: cause.prior for code, cause in base.causes.items()}
-    return Resting(version, proven_on(version), rates)
+    return Resting(
+        tuple(versions),
+        {(v.recipe_id, pk): found for v in versions for pk, found in proven_on(v).items()},
+        {code: cause.prior for code, cause in base.causes.items()},
+    )
 
 
-def computed_again(user, piece: TestPress, before: Resting, why: str, unit: str) -> list[str]:
+def after_piece(user, piece: TestPress, before: Resting, why: str, unit: str) -> list[str]:
     """Compute again what rested on a piece, after it was changed; one sentence for each thing."""
+    own = current_version(piece.recipe.recipe) or piece.recipe
+    others = [v for v in before.versions if v.recipe_id != own.recipe_id]
     said = _cases_again(user, piece)
-    after = resting_on(piece)
-    said += _proven_words(piece, before, after, unit)
-    if after.version.recipe_id != before.version.recipe_id:
-        moved = Resting(before.version, proven_on(before.version), after.rates)
-        said += _proven_words(piece, before, moved, unit)
-    return said + _lesson_words(user, piece, why) + _rate_words(before, after)
+    after = _resting([own, *others])
+    said += _proven_words(before, after, unit)
+    if piece.scores or piece.density is not None:
+        surface = learning.surface_of_piece(piece)
+        said += _lesson_words(user, {surface}, piece.pressed_at, why)
+    return said + _rate_words(before, after)
+
+
+def after_surveys(
+    user, elements: Iterable[Element], before: list[Resting], why: str, unit: str
+) -> list[str]:
+    """Compute again what rested on the surveys of elements, after one was changed."""
+    said, surfaces, first = [], set(), None
+    for element, was in zip(elements, before, strict=True):
+        said += _proven_words(was, resting_on_element(element), unit)
+        scored = element.test_presses.exclude(scores={}, density=None)
+        for piece in scored.select_related("blank", "recipe__recipe"):
+            surfaces.add(learning.surface_of_piece(piece))
+            first = min(first or piece.pressed_at, piece.pressed_at)
+    return said + (_lesson_words(user, surfaces, first, why) if first else [])
 
 
 def _cases_again(user, piece: TestPress) -> list[str]:
@@ -57,21 +89,21 @@ def _cases_again(user, piece: TestPress) -> list[str]:
     return said
 
 
-def _proven_words(piece: TestPress, before: Resting, after: Resting, unit: str) -> list[str]:
+def _proven_words(before: Resting, after: Resting, unit: str) -> list[str]:
     said = []
-    for pk in sorted({*before.proven, *after.proven}):
-        old, new = before.proven.get(pk), after.proven.get(pk)
-        if after.version.recipe_id != before.version.recipe_id:
-            old = None
-        if old == new:
+    names = {v.recipe_id: v.recipe.name for v in (*before.versions, *after.versions)}
+    presses = dict(Element.objects.values_list("pk", "press__name"))
+    known = {v.recipe_id for v in before.versions}
+    for recipe, element in sorted({*before.proven, *after.proven}):
+        old, new = (one.proven.get((recipe, element)) for one in (before, after))
+        if old == new or (recipe not in known and old is None and new is None):
             continue
-        place = piece.element.press.name if pk == piece.element_id else "the other press"
-        subject = f"Proven setting of {after.version.recipe.name} on {place}"
+        subject = f"Proven setting of {names[recipe]} on {presses[element]}"
         if new is None:
             said.append(f"{subject}: none any more.")
         else:
-            was = f" (it was {_setting(old, unit)})" if old else ""
-            said.append(f"{subject}: now {_setting(new, unit)}{was}.")
+            was = f" It was {_setting(old, unit)}." if old else ""
+            said.append(f"{subject}: now {_setting(new, unit)}.{was}")
     return said
 
 
@@ -81,17 +113,19 @@ def _setting(proven: Proven, unit: str) -> str:
     return f"{true} true for {proven.dwell_s:g}\u00a0s, from {pieces}"
 
 
-def _lesson_words(user, piece: TestPress, why: str) -> list[str]:
-    if not piece.scores and piece.density is None:
-        return []
-    lesson = learning.holding(learning.surface_of_piece(piece))
-    if lesson is None or piece.pressed_at > lesson.at:
-        return []
-    again = lessons.compute_lesson_again(user, lesson, why)
-    if again is None:
-        return [f"The lesson on {lesson.label} rested on this piece alone: it holds no more."]
-    pieces = f"{again.pieces} piece{'s' if again.pieces > 1 else ''}"
-    return [f"The lesson on {lesson.label} was computed again, from {pieces}."]
+def _lesson_words(user, surfaces: set[str], since, why: str) -> list[str]:
+    """Lessons that pieces of some surfaces, pressed since a moment, helped to teach."""
+    said = []
+    for lesson in Lesson.objects.filter(subject__in=surfaces, withdrawn_at=None, at__gte=since):
+        if learning.holding(lesson.subject) != lesson:
+            continue
+        again = lessons.compute_lesson_again(user, lesson, why)
+        if again is None:
+            said.append(f"No piece teaches {lesson.label} any more: its lesson holds no longer.")
+        else:
+            pieces = f"{again.pieces} piece{'s' if again.pieces > 1 else ''}"
+            said.append(f"The lesson on {lesson.label} was computed again, from {pieces}.")
+    return said
 
 
 def _rate_words(before: Resting, after: Resting) -> list[str]:

@@ -8,6 +8,9 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_be_author
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.units import form_units
+from tempermark.web.measure.instrument_forms import CheckCorrectionForm
+from tempermark.web.measure.instruments import CHECKED_WITH
+from tempermark.web.measure.models import InstrumentCheck, Reading
 from tempermark.web.run.forms import (
     MarkCorrectionForm,
     PieceCorrectionForm,
@@ -16,7 +19,9 @@ from tempermark.web.run.forms import (
 )
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.queries import PAGE_ROWS
-from tempermark.web.trace import corrections
+from tempermark.web.trace import corrections, survey_corrections
+
+UNMOVED = "Proven settings, lessons and fault rates stay as they were."
 
 
 @require_http_methods(["GET", "POST"])
@@ -82,7 +87,90 @@ def _withdrawn(request, piece: TestPress, row, act):
 
 
 def _done(request, piece: TestPress, what: str, said: list[str]):
+    return _told(request, piece, what, said or [UNMOVED])
+
+
+@require_http_methods(["GET", "POST"])
+def correct_reading(request, pk):
+    """A reading of a survey, to be corrected."""
+    reading = _reading(request, pk)
+    must_be_author(request.user, reading.read_by_id)
+    typed, why, error = reading.typed, "", ""
+    if request.method == "POST":
+        typed, why = request.POST.get("typed", "")[:40], request.POST.get("why", "")
+        shown_in, unit = request.user.temperature_unit, form_units(request)
+        try:
+            said = survey_corrections.correct_reading(
+                request.user, reading, typed, why, unit, shown_in
+            )
+        except InputError as refused:
+            error = str(refused)
+        else:
+            return _told(request, reading.station.survey, "The reading is corrected.", said)
+    context = {
+        "reading": reading,
+        "survey": reading.station.survey,
+        "press": reading.station.survey.element.press,
+        "typed": typed,
+        "why": why,
+        "error": error,
+        "unit": form_units(request),
+    }
+    return render(request, "trace/correct_reading.html", context, status=422 if error else 200)
+
+
+def _reading(request, pk: int) -> Reading:
+    rows = Reading.objects.select_related("station__survey__element__press")
+    return for_change(request, rows, pk=pk)
+
+
+@require_POST
+def withdraw_reading(request, pk):
+    """A reading that counts no more."""
+    reading = _reading(request, pk)
+    survey, unit = reading.station.survey, request.user.temperature_unit
+    try:
+        said = survey_corrections.withdraw_reading(
+            request.user, reading, request.POST.get("why", ""), unit
+        )
+    except InputError as error:
+        messages.error(request, str(error))
+        return redirect(survey)
+    return _told(request, survey, "Withdrawn: the reading stays on record.", said)
+
+
+@require_http_methods(["GET", "POST"])
+def correct_check(request, pk):
+    """A check of an instrument, to be corrected."""
+    rows = InstrumentCheck.objects.select_related("instrument")
+    check = for_change(request, rows, pk=pk)
+    must_be_author(request.user, check.by_id or 0)
+    initial = {name: getattr(check, name) for name in ("on", *CHECKED_WITH)}
+    form = CheckCorrectionForm(request.POST or None, initial=initial, unit=form_units(request))
+    if request.method == "POST" and form.is_valid():
+        unit = request.user.temperature_unit
+        said = survey_corrections.correct_check(request.user, check, form.cleaned_data, unit)
+        return _told(request, check.instrument, "The check is corrected.", said)
+    context = {"check": check, "instrument": check.instrument, "form": form}
+    status = 422 if form.errors else 200
+    return render(request, "trace/correct_check.html", context, status=status)
+
+
+@require_POST
+def withdraw_check(request, pk):
+    """A check that counts no more."""
+    check = for_change(request, InstrumentCheck.every.select_related("instrument"), pk=pk)
+    why, unit = request.POST.get("why", ""), request.user.temperature_unit
+    try:
+        said = survey_corrections.withdraw_check(request.user, check, why, unit)
+    except InputError as error:
+        messages.error(request, str(error))
+        return redirect(check.instrument)
+    return _told(request, check.instrument, "Withdrawn: the check stays on record.", said)
+
+
+def _told(request, where, what: str, said: list[str]):
     messages.success(request, what)
-    for text in said:
+    for text in said or ["Nothing else changed by it."]:
         messages.info(request, text)
-    return redirect(piece)
+    return redirect(where)

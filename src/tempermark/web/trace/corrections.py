@@ -9,7 +9,10 @@ from tempermark.web.accounts.permissions import must_be_author
 from tempermark.web.kit.withdrawals import correct, reason
 from tempermark.web.run.actions import LOGGED_FIELDS, mark_values, piece_values
 from tempermark.web.run.models import Mark, TestPress
-from tempermark.web.trace.consequences import computed_again, resting_on
+from tempermark.web.trace.consequences import (
+    after_piece,
+    resting_on,
+)
 from tempermark.web.trace.models import FaultCase
 
 CLOSED = "This piece's case is closed: open it again first, so that nobody misses the change."
@@ -26,7 +29,7 @@ def correct_piece(user, piece: TestPress, data: dict, why: str, unit: str) -> li
     kept["pressed_at"] = data.get("pressed_at") or piece.pressed_at
     if not correct(user, piece, kept, why):
         return []
-    return computed_again(user, piece, before, f"piece {piece.pk} was corrected", unit)
+    return after_piece(user, piece, before, f"piece {piece.pk} was corrected", unit)
 
 
 @transaction.atomic
@@ -36,7 +39,7 @@ def withdraw_piece(user, piece: TestPress, why: str, unit: str) -> list[str]:
     before = resting_on(piece)
     if not piece.withdraw(user, why):
         return []
-    return computed_again(user, piece, before, f"piece {piece.pk} was withdrawn", unit)
+    return after_piece(user, piece, before, f"piece {piece.pk} was withdrawn", unit)
 
 
 @transaction.atomic
@@ -46,7 +49,7 @@ def correct_mark(user, mark: Mark, data: dict, why: str, unit: str) -> list[str]
     before = resting_on(piece)
     if not correct(user, mark, mark_values(piece, data), why):
         return []
-    return computed_again(user, piece, before, f"a mark of piece {piece.pk} was corrected", unit)
+    return after_piece(user, piece, before, f"a mark of piece {piece.pk} was corrected", unit)
 
 
 @transaction.atomic
@@ -62,7 +65,7 @@ def withdraw_mark(user, mark: Mark, why: str, unit: str) -> list[str]:
         )
     if not mark.withdraw(user, why):
         return []
-    return computed_again(user, piece, before, f"a mark of piece {piece.pk} was withdrawn", unit)
+    return after_piece(user, piece, before, f"a mark of piece {piece.pk} was withdrawn", unit)
 
 
 def _piece_of(user, mark: Mark) -> TestPress:

@@ -103,7 +103,7 @@ def pressure_of(piece: TestPress) -> PressureUnder:
 
 def _press(piece: TestPress, under: UnderArt | None, pressed: PressureUnder) -> Press:
     press = piece.element.press
-    knob = knob_of(press)
+    knob = knob_of(press, piece.pressed_at)
     return Press(
         kind=press.kind,
         name=press.name,

@@ -39,9 +39,11 @@ from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.measure.actions import refresh_summary
 from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.instruments import keep_told_check
 from tempermark.web.measure.models import (
     Certificate,
     Instrument,
+    InstrumentCheck,
     PadComparison,
     Reading,
     Station,
@@ -93,6 +95,7 @@ ROOM = (
     Station,
     Survey,
     PadComparison,
+    InstrumentCheck,
     Instrument,
     PressPhoto,
     PressEvent,
@@ -150,7 +153,8 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
     for row in BLANKS:
         Blank.objects.create(**row)
     for tool, checked_days_ago in INSTRUMENTS:
-        Instrument.objects.create(checked_on=noon.date() - timedelta(days=checked_days_ago), **tool)
+        checked_on = noon.date() - timedelta(days=checked_days_ago)
+        keep_told_check(lead, Instrument.objects.create(checked_on=checked_on, **tool))
     for demo in PRESSES:
         press = Press.objects.create(**demo.record, dial_since=noon - timedelta(days=20))
         element = Element.objects.create(
