@@ -2,11 +2,15 @@
 
 import re
 from pathlib import Path
+from uuid import uuid4
 
 import pytest
 from django.urls import get_resolver
 
 import tempermark.web
+from tempermark.web.fit import actions as pressures
+from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
 from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.trace.actions import open_case
 from tempermark.web.trace.models import FaultCase
@@ -30,6 +34,7 @@ JUNK = (
     "😀 ’“<script>",
 )
 # Streams do not end by themselves; they are tested with the hub.
+SHIMS = [(0.0, 0.0), (2.0, 1.35), (4.0, 2.66)]
 ENDLESS = ("stream",)
 
 
@@ -59,10 +64,35 @@ def rows(technician, element):
     survey = room.survey(technician, element)
     going = room.survey(technician, element, grid="3x3", finish=False)
     piece = room.piece(technician, element)
-    room.mark(technician, piece)
+    mark = room.mark(technician, piece)
     case = open_case(technician, piece)
-    keys = {"test-presses": piece.pk, "cases": case.pk, "blanks": piece.blank_id}
+    gun = Instrument.objects.create(name="Gun 1", kind="infrared", low_c=20.0, high_c=300.0)
+    check = InstrumentCheck.objects.create(
+        instrument=gun, on="2026-10-01", by=technician, ice_c=0.4, corrections=[[0.4, -0.4]]
+    )
+    keys = {
+        "test-presses": piece.pk,
+        "cases": case.pk,
+        "blanks": piece.blank_id,
+        "fit": piece.blank_id,
+        "marks": mark.pk,
+        "instruments": gun.pk,
+        "checks": check.pk,
+        "readings": Reading.objects.filter(station__survey=survey).first().pk,
+        "knob-lessons": pressures.learn(technician, element.press, SHIMS).pk,
+        "pressure-maps": _pulled(technician, element).pk,
+    }
     return [keys | {"surveys": survey.pk}, keys | {"surveys": going.pk}]
+
+
+def _pulled(who, on):
+    """A pressure map with some strips pulled."""
+    places = grid_places("3x3", on.width_mm, on.height_mm)
+    fields = {"blank": None, "stack_mm": 1.0}
+    made = pressures.start_pulls(who, on, "3x3", places, fields)
+    for station in list(made.stations.all())[:5]:
+        pressures.enter_pull(who, station, "3", uuid4())
+    return made
 
 
 def filled(route, known):

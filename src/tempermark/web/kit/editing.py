@@ -60,11 +60,19 @@ class EditForm(UnitForm):
         if self.record is None or drawn is None:
             return data
         now = self._values()
+        self._keep_untouched(data, now)
         changed = [name for name in now if drawn.get(name, "") != now[name]]
         typed = {name: _shown(self[name].data) for name in changed}
         if any(typed[name] != now[name] for name in changed):
             self._show(changed, drawn, now, typed)
         return data
+
+    def _keep_untouched(self, data: dict, now: dict[str, str]) -> None:
+        """Figures that were left as drawn stay as they are held, with all their digits."""
+        for name, shown in now.items():
+            held = self.get_initial_for_field(self.fields[name], name)
+            if isinstance(held, float) and _shown(self[name].data) == shown:
+                data[name] = held
 
     def _show(self, changed: list[str], drawn: dict, now: dict, typed: dict) -> None:
         """What differs, and the form drawn again from the row as it is now."""

@@ -141,9 +141,9 @@ class DifferenceField(NumberField):
         self.unit = unit
         self.suffix = "°F" if unit == "f" else "K"
 
-    def clean(self, value):
-        """The difference in K."""
-        number = super().clean(value)
+    def to_python(self, value):
+        """The difference in K, before its range is looked at."""
+        number = super().to_python(value)
         return number / 1.8 if number is not None and self.unit == "f" else number
 
     def prepare_value(self, value):
