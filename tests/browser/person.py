@@ -13,6 +13,10 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 from tests.support import room
 
 WAIT_S = 10
+SETTLED = (
+    "return document.readyState === 'complete' && (!document.querySelector('form[data-sent]')"
+    " || Boolean(document.querySelector('[data-sent] [data-kept]')));"
+)
 MOST_TABS = 150
 PASSING = (StaleElementReferenceException, NoSuchElementException, AssertionError)
 
@@ -65,6 +69,11 @@ class Person:
         self._click(
             f"{inside}//button[contains(normalize-space(translate(., '\u00a0', ' ')), '{words}')]"
         )
+        self.settle()
+
+    def settle(self):
+        """Until what was sent is answered, or kept because nobody answers."""
+        self.wait(lambda: self.driver.execute_script(SETTLED))
 
     def _click(self, path):
         def act():

@@ -44,6 +44,7 @@ def test_keyboard_only(signed_in):
     while isla.driver.switch_to.active_element.text != "Finish the survey":
         isla.type(Keys.TAB)
     isla.type(Keys.ENTER)
+    isla.sees("Add readings")
     isla.sees("% sure")
     assert Survey.objects.get().finished_at
 

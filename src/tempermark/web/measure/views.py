@@ -188,14 +188,16 @@ def _entry(request, record: Survey, station_pk: int | None = None, status: int =
     if not request.htmx:
         if status == 200:
             return redirect(record)
-        context = bench_context(request, record, station_pk) | more
+        context = bench_context(request, record, station_pk, bool(more)) | more
         return render(request, "measure/survey.html", context, status=status)
-    context = entry_context(request, record, queries.compute(record), station_pk) | more
+    context = entry_context(request, record, queries.compute(record), station_pk, bool(more)) | more
     response = render(request, "measure/_entry.html", context, status=status)
     return trigger_client_event(response, "entered") if status == 200 else response
 
 
-def entry_context(request, record: Survey, computed: Measured, station_pk=None) -> dict:
+def entry_context(
+    request, record: Survey, computed: Measured, station_pk=None, wrong: bool = False
+) -> dict:
     """What the entry shows: nothing that needs the map."""
     open_now = record.finished_at is None
     return {
@@ -205,15 +207,18 @@ def entry_context(request, record: Survey, computed: Measured, station_pk=None) 
         "current": _current(computed, station_pk or _asked_station(request)),
         "last": queries.last_reading(record, request.user) if open_now else None,
         "may_enter": open_now and request.user.may_work,
-        "unit": request.user.temperature_unit,
+        # What was refused stands in the units it was typed in; a new figure in the reader's own.
+        "form_unit": form_units(request) if wrong else request.user.temperature_unit,
     }
 
 
-def bench_context(request, record: Survey, station_pk: int | None = None) -> dict:
+def bench_context(
+    request, record: Survey, station_pk: int | None = None, wrong: bool = False
+) -> dict:
     """Everything the survey's page shows."""
     unit = request.user.temperature_unit
     computed = queries.compute(record)
-    context = entry_context(request, record, computed, station_pk)
+    context = entry_context(request, record, computed, station_pk, wrong)
     line = queries.calibration(record.element, record)
     told = verdict(computed, line.gain if line else 1.0, unit)
     current = context["current"]

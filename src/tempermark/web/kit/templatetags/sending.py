@@ -14,10 +14,9 @@ register = template.Library()
 
 @register.simple_tag(takes_context=True)
 def form_units_field(context):
-    """The units that a form's figures are drawn in."""
-    return format_html(
-        '<input type="hidden" name="{}" value="{}">', UNITS_FIELD, form_units(context["request"])
-    )
+    """The units that a form's figures are drawn in: the page's `form_unit` where it names one."""
+    units = context.get("form_unit") or form_units(context["request"])
+    return format_html('<input type="hidden" name="{}" value="{}">', UNITS_FIELD, units)
 
 
 @register.simple_tag(takes_context=True)
