@@ -1,7 +1,8 @@
 """Two tabs, two editors, ten clicks, and a database that goes away: nothing wrong is kept."""
 
 import pytest
-from django.db import OperationalError
+from django.db import OperationalError, connection
+from django.db.backends.postgresql.base import DatabaseWrapper
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -123,6 +124,60 @@ def test_a_database_that_is_away_loses_nothing_of_a_long_form(signed_in, monkeyp
     isla.wait(lambda: "how did it come out?" in isla.text())
     assert TestPress.objects.count() == before + 1
     assert TestPress.objects.order_by("-pk").first().dwell_s == 47
+
+
+class Database:
+    """The database of the test, as the application reaches it: killed, and back."""
+
+    def __init__(self, monkeypatch):
+        self.is_away, connect = False, DatabaseWrapper.get_new_connection
+
+        def reached(wrapper, parameters):
+            if self.is_away:
+                raise OperationalError("connection refused")
+            return connect(wrapper, parameters)
+
+        monkeypatch.setattr(DatabaseWrapper, "get_new_connection", reached)
+
+    def kill(self):
+        """Every connection but the test's own ends, and none can be had."""
+        self.is_away = True
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity"
+                " WHERE datname = current_database() AND pid <> pg_backend_pid()"
+            )
+
+    def start(self):
+        self.is_away = False
+
+
+def test_a_database_killed_and_back_while_a_reading_is_typed(signed_in, monkeypatch):
+    isla, database = signed_in, Database(monkeypatch)
+    isla.go("/presses/heron/surveys/new/")
+    isla.choose("grid", "3 × 3, quick look")
+    isla.press("Start reading")
+    isla.wait(lambda: isla.station() == "A1")
+    isla.find("#typed").send_keys("191")
+    database.kill()
+    isla.type(",5", Keys.ENTER)
+    isla.sees("The server does not answer. What you typed is kept here and sent again")
+    assert isla.find("#typed").get_attribute("value") == "191,5"
+    assert isla.station() == "A1"
+    assert "refused" not in isla.text()
+    database.start()
+    isla.wait(lambda: isla.station() == "B1")
+    assert [r.typed for r in Reading.objects.all()] == ["191,5"]
+
+
+def test_a_page_opened_while_the_database_is_away_says_so(signed_in, monkeypatch):
+    isla, database = signed_in, Database(monkeypatch)
+    database.kill()
+    isla.go("/presses/heron/")
+    isla.sees("The database does not answer.")
+    database.start()
+    isla.go("/presses/heron/")
+    isla.sees("Heron")
 
 
 def test_what_was_never_sent_is_there_again_after_a_reload(signed_in):
