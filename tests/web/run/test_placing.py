@@ -89,4 +89,4 @@ def test_sentence_is_in_the_reader_s_unit(technician, element, version):
     under = placing.queries.heat_at(
         placing.queries.Place(element, 150, 60, 50, 50, 206.0, room.timezone.now())
     )
-    assert "°F" in place_told(under, version, element, "f").text
+    assert "°F" in place_told(under, version.pressed(None), element, "f").text

@@ -59,9 +59,16 @@ def _text(field: forms.Field | None, value) -> str:
         return f"{timezone.localtime(moment):%Y-%m-%d %H:%M:%S}" if moment else str(value)
     labels = dict(getattr(field, "choices", ())) if isinstance(field, forms.ChoiceField) else {}
     if isinstance(value, list):
-        return ", ".join(str(labels.get(one, one)) for one in value)
+        return ", ".join(_part(one, labels) for one in value)
     if labels:
         return str(labels.get(value, value))
     shown = field.prepare_value(value) if field else value
     suffix = getattr(field, "suffix", "")
     return f"{shown}\u00a0{suffix}" if suffix else str(shown)
+
+
+def _part(one, labels: dict) -> str:
+    """One of several values; a row of figures as `2 at 1.35`."""
+    if isinstance(one, list):
+        return " at ".join(f"{figure:g}" for figure in one)
+    return str(labels.get(one, one))

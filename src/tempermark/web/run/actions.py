@@ -14,6 +14,7 @@ from tempermark.web.run.models import LOT_FIELDS, Mark, MarkShape, TestPress
 LOGGED_FIELDS = (
     "recipe",
     "blank",
+    "step_number",
     "set_c",
     "dwell_s",
     "closures",

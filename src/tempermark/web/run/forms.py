@@ -2,12 +2,16 @@
 
 from django import forms
 from django.db.models import Q
+from django.utils import timezone
 
 from tempermark.core import vocabulary as codes
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.layers import entry_text, read_layer
+from tempermark.core.recipes.stack_as_done import as_done
+from tempermark.core.recipes.stack_rules import Fault, Stacked, faults
+from tempermark.core.recipes.windows import closings
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import (
@@ -32,7 +36,7 @@ from tempermark.web.run.models import (
 from tempermark.web.run.queries import Place
 from tempermark.web.setup.heat import core_blank
 from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.setup.models import Blank, PressedStep, RecipeVersion
 from tempermark.web.setup.queries import current_versions
 
 UNKNOWN = [("", "not noted")]
@@ -40,6 +44,7 @@ UNKNOWN = [("", "not noted")]
 LOW_DIAL_C, HIGH_DIAL_C, LONGEST_S = 20.0, 300.0, 1800.0
 # Further than this from what the recipe wants a figure is asked about, K and as a factor.
 FAR_K, FAR_FACTOR = 40.0, 3.0
+MOST_STEPS = 100
 
 
 def _fact_choices(facts):
@@ -77,6 +82,9 @@ class TestPressForm(PlaceForm):
     )
     blank = forms.ModelChoiceField(
         queryset=Blank.objects.all(), label="Blank", empty_label="choose"
+    )
+    step_number = forms.IntegerField(
+        label="Step", required=False, min_value=0, max_value=MOST_STEPS, widget=forms.HiddenInput
     )
     dwell_s = DwellField(label="Dwell in all", low=0.5, high=LONGEST_S)
     closures = forms.IntegerField(label="Closings", min_value=1, max_value=50)
@@ -158,6 +166,9 @@ class TestPressForm(PlaceForm):
                     f"{self.element.height_mm:g} mm.",
                 )
         data["facts"] = self._facts(data)
+        if data.get("recipe") is not None:
+            # As kept: none for the main press, and for a number that is no heated step.
+            data["step_number"] = data["recipe"].pressed(data.get("step_number")).number
         self._refuse(data.get("blank"))
         self._question(data)
         return data
@@ -172,30 +183,103 @@ class TestPressForm(PlaceForm):
             self.add_error("blank", f"Do not press it: {refused.because}.")
 
     def _question(self, data: dict) -> None:
-        """Figures far from what the recipe wants are asked about once; sent again they are kept."""
-        asked = {}
-        version, advised_c = data.get("recipe"), self.advised_c
-        dwell_s, set_c = data.get("dwell_s"), data.get("set_c")
-        if version is not None and dwell_s is not None:
-            low, high = version.low_s / FAR_FACTOR, version.high_s * FAR_FACTOR
-            if not low <= dwell_s <= high:
-                asked["dwell_s"] = (
-                    f"{dwell_s:g} s, and the recipe wants {version.low_s:g} to {version.high_s:g} s"
-                )
-        wanted = advised_c if advised_c is not None else getattr(version, "middle_c", None)
-        if wanted is not None and set_c is not None and abs(set_c - wanted) > FAR_K:
-            asked["set_c"] = (
-                f"{temperature_text(set_c, self.unit)}, and about "
-                f"{temperature_text(wanted, self.unit)} is right here"
-            )
-        self.to_confirm = "; ".join(f"{n}={data[n]:g}" for n in asked)
+        """What is far from what the recipe wants, or goes wrong, is asked about once; sent again it
+        is kept.
+        """
+        version = data.get("recipe")
+        step = version.pressed(data.get("step_number")) if version else None
+        asked = {**self._far_figures(step, data), **self._timer(data), **self._too_soon(data)}
+        if step is not None and "stack" not in self.errors and data.get("blank"):
+            asked |= self._stack_faults(step, data)
+        self.to_confirm = "; ".join(key for key, _ in asked.values())
         if asked and data.get("confirmed") != self.to_confirm:
-            for name, text in asked.items():
-                self.add_error(name, f"{text}. Is that so? Save again to keep it.")
+            for name, (_, text) in asked.items():
+                self.add_error(name, f"{text} Is that so? Save again to keep it.")
+
+    def _far_figures(self, step: PressedStep | None, data: dict) -> dict[str, tuple[str, str]]:
+        asked = {}
+        dwell_s, set_c = data.get("dwell_s"), data.get("set_c")
+        if step is not None and dwell_s is not None:
+            low, high = step.low_s / FAR_FACTOR, step.high_s * FAR_FACTOR
+            if not low <= dwell_s <= high:
+                wants = f"the recipe wants {step.low_s:g} to {step.high_s:g} s"
+                asked["dwell_s"] = (f"dwell_s={dwell_s:g}", f"{dwell_s:g} s, and {wants}.")
+        wanted = self.advised_c
+        if wanted is None and step is not None:
+            wanted = step.middle_c
+        if wanted is not None and set_c is not None and abs(set_c - wanted) > FAR_K:
+            shown, right = (temperature_text(c, self.unit) for c in (set_c, wanted))
+            text = f"{shown}, and about {right} is right here."
+            asked["set_c"] = (f"set_c={set_c:g}", text)
+        return asked
+
+    def _timer(self, data: dict) -> dict[str, tuple[str, str]]:
+        """A closing longer than the press's timer runs."""
+        most_s, dwell_s, count = (
+            self.element.press.timer_max_s,
+            data.get("dwell_s"),
+            data.get("closures"),
+        )
+        if not most_s or not dwell_s or not count or dwell_s / count <= most_s:
+            return {}
+        needed = len(closings(dwell_s, most_s))
+        text = f"The timer stops at {most_s} s: {dwell_s:g} s take {needed} closings."
+        return {"closures": (f"closures={count}", text)}
+
+    def _too_soon(self, data: dict) -> dict[str, tuple[str, str]]:
+        """Pieces that are logged faster than they can be pressed need their own times."""
+        dwell_s = data.get("dwell_s")
+        if data.get("pressed_at") is not None or "pressed_at" in self.errors or not dwell_s:
+            return {}
+        last = TestPress.objects.filter(element=self.element).order_by("-pressed_at").first()
+        if last is None:
+            return {}
+        ago_s = (timezone.now() - last.pressed_at).total_seconds()
+        if not 0 <= ago_s < dwell_s:
+            return {}
+        text = (
+            f"The piece before was pressed {ago_s:.0f} s ago by its log, and this one took "
+            f"{dwell_s:g} s. Type when this one was pressed."
+        )
+        return {"pressed_at": (f"after={last.pk}", text)}
+
+    def _stack_faults(self, step: PressedStep, data: dict) -> dict[str, tuple[str, str]]:
+        """What goes wrong with the stack as it was done, and not with the recipe's own here."""
+        facts = frozenset(data["facts"])
+        done = as_done(tuple(data.get("stack") or step.stack), facts)
+        own = {fault.code for fault in stack_faults(step, step.stack, self.element, data)}
+        found = [
+            fault
+            for fault in stack_faults(step, done, self.element, data)
+            if fault.code not in own and fault.code not in facts
+        ]
+        if not found:
+            return {}
+        text = " ".join(f"{f.because.capitalize()}: right is {f.right}." for f in found)
+        return {"stack": (f"stack={','.join(f.code for f in found)}", text)}
 
     def _facts(self, data) -> list[str]:
         chosen = [data.get(f"either_{label.lower()}") for label in EITHER_OR]
         return [fact for fact in chosen if fact] + list(data.get("done") or [])
+
+
+def stack_faults(step: PressedStep, stack, element: Element, data: dict) -> list[Fault]:
+    """What is wrong with a stack on a press, for the blank and the room of a form."""
+    blank, humidity = data["blank"], data.get("relative_humidity")
+    return faults(
+        Stacked(
+            layers=tuple(stack),
+            method=step.version.recipe.method,
+            step=step.step.kind,
+            blank_kind=blank.kind,
+            coating=blank.coating,
+            features=tuple(blank.features),
+            width_mm=blank.width_mm,
+            height_mm=blank.height_mm,
+            relative_humidity=None if humidity is None else humidity / 100,
+            fixed_cover=element.press.cover,
+        )
+    )
 
 
 def _layer(line: str, library) -> str:

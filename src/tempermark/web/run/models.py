@@ -11,9 +11,10 @@ from django.utils import timezone
 
 from tempermark.core import vocabulary as codes
 from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
+from tempermark.core.recipes.stack_as_done import as_done
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.withdrawals import Withdrawable
-from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.setup.models import Blank, PressedStep, RecipeVersion
 
 SCORES = (
     ("black", "density of black"),
@@ -45,6 +46,9 @@ class TestPress(Withdrawable):
     element = models.ForeignKey(Element, on_delete=models.PROTECT, related_name="test_presses")
     recipe = models.ForeignKey(RecipeVersion, on_delete=models.PROTECT, related_name="test_presses")
     blank = models.ForeignKey(Blank, on_delete=models.PROTECT, related_name="test_presses")
+    step_number = models.PositiveSmallIntegerField(
+        null=True, blank=True, help_text="of the recipe's steps, from 0; none is its main press"
+    )
     entry_key = models.UUIDField(unique=True)
     pressed_at = models.DateTimeField()
     logged_at = models.DateTimeField(default=timezone.now)
@@ -96,6 +100,17 @@ class TestPress(Withdrawable):
 
     def __str__(self) -> str:
         return f"Test press {self.pk}"
+
+    @property
+    def pressed_step(self) -> PressedStep:
+        """The step of the recipe that was pressed, with its window."""
+        return self.recipe.pressed(self.step_number)
+
+    @property
+    def pressed_stack(self) -> tuple[str, ...]:
+        """The layers that were pressed: as noted, else as the recipe has them, and as was done."""
+        noted = tuple(self.stack) or self.pressed_step.stack
+        return as_done(noted, frozenset(self.facts))
 
     def get_absolute_url(self) -> str:
         """The piece's page."""

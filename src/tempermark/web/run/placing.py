@@ -1,8 +1,11 @@
 """Where art goes on a platen: defaults for a new test press, and the small drawing."""
 
+from collections.abc import Iterable
+
 from django.utils import timezone
 
 from tempermark.core.recipes.layers import entry_text
+from tempermark.core.recipes.windows import closings
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.measure import queries as surveys
@@ -11,7 +14,7 @@ from tempermark.web.measure.words import verdict
 from tempermark.web.run import queries
 from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.setup.models import PressedStep, RecipeVersion
 from tempermark.web.setup.queries import current_versions
 from tempermark.web.trace import queries as cases
 
@@ -20,9 +23,9 @@ PLACING_BOX = (300, 340)
 MOVES_THE_ART = ("cold_zone", "hot_zone")
 
 
-def advised_setting(element: Element, version: RecipeVersion | None) -> surveys.Advice | None:
-    """What to set for a recipe on this element; None while it is not measured."""
-    return surveys.advice(element, version.middle_c, timezone.now()) if version else None
+def advised_setting(element: Element, step: PressedStep | None) -> surveys.Advice | None:
+    """What to set for a step of a recipe on this element; None while it is not measured."""
+    return surveys.advice(element, step.middle_c, timezone.now()) if step else None
 
 
 def recipes_here(element: Element) -> list[RecipeVersion]:
@@ -44,12 +47,13 @@ def usable_rectangle(element: Element):
     return verdict(surveys.compute(latest), 1.0, "c").rectangle
 
 
-def initial(element: Element, version: RecipeVersion | None, case, request) -> dict:
-    """Defaults: the recipe's middle, the advised dial, blank and art as last time."""
+def initial(element: Element, step: PressedStep | None, case, request) -> dict:
+    """Defaults: the step's middle, the advised dial, blank and art as last time."""
+    version = step.version if step else None
     values: dict = {"closures": 1, "pressure": "unknown"}
     width, height = min(200.0, element.width_mm * 0.5), min(240.0, element.height_mm * 0.5)
     if version is not None:
-        values |= _of_recipe(element, version)
+        values |= _of_step(element, step)
         last = queries.last_of_recipe(element, version)
         own = suitable(version)
         if own:
@@ -70,19 +74,22 @@ def initial(element: Element, version: RecipeVersion | None, case, request) -> d
     return values | {"art_x_mm": x, "art_y_mm": y}
 
 
-def _of_recipe(element: Element, version: RecipeVersion) -> dict:
-    advice = advised_setting(element, version)
+def _of_step(element: Element, step: PressedStep) -> dict:
+    advice = advised_setting(element, step)
+    dwell_s = (step.low_s + step.high_s) / 2
     return {
-        "recipe": version,
-        "dwell_s": (version.low_s + version.high_s) / 2,
-        "pressure": version.pressure,
-        "peel": version.peel,
-        "stack": _in_words(version.stack),
-        "set_c": advice.set_c if advice else version.middle_c,
+        "recipe": step.version,
+        "step_number": "" if step.number is None else step.number,
+        "dwell_s": dwell_s,
+        "closures": len(closings(dwell_s, element.press.timer_max_s)),
+        "pressure": step.pressure or "unknown",
+        "peel": step.peel,
+        "stack": _in_words(step.stack),
+        "set_c": advice.set_c if advice else step.middle_c,
     }
 
 
-def _in_words(stack: list[str]) -> str:
+def _in_words(stack: Iterable[str]) -> str:
     """Layers as people read them, one a line."""
     library = shop_materials()
     return "\n".join(entry_text(entry, library) for entry in stack)

@@ -35,7 +35,9 @@ class Proven:
 def proven_on(version: RecipeVersion) -> dict[int, Proven]:
     """What is proven of a recipe, by the pk of the element."""
     good = (
-        TestPress.objects.filter(recipe__recipe=version.recipe, outcome=Outcome.GOOD)
+        TestPress.objects.filter(
+            recipe__recipe=version.recipe, step_number=None, outcome=Outcome.GOOD
+        )
         .select_related("element__press")
         .prefetch_related("marks")
         .order_by("-pressed_at", "-pk")

@@ -133,6 +133,7 @@ def worked_before(piece: TestPress) -> TestPress | None:
             element=piece.element,
             recipe__recipe=piece.recipe.recipe,
             blank=piece.blank,
+            step_number=piece.step_number,
             outcome=Outcome.GOOD,
             pressed_at__lt=piece.pressed_at,
         )
@@ -142,7 +143,9 @@ def worked_before(piece: TestPress) -> TestPress | None:
 
 
 def last_of_recipe(element: Element, version: RecipeVersion) -> TestPress | None:
-    """The newest test press of a recipe on an element: it knows blank and size of the art."""
+    """The newest test press of a recipe on an element, of whichever step: it knows blank and size
+    of the art.
+    """
     made = TestPress.objects.filter(element=element, recipe__recipe=version.recipe)
     return made.select_related("blank").order_by("-pressed_at", "-pk").first()
 

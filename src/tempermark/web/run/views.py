@@ -19,11 +19,17 @@ from tempermark.web.kit.keys import form_key
 from tempermark.web.kit.units import form_units
 from tempermark.web.run import actions, lots, placing, queries
 from tempermark.web.run.charts import piece_chart
-from tempermark.web.run.forms import MarkForm, OutcomeForm, PlaceForm, TestPressForm
+from tempermark.web.run.forms import (
+    MarkForm,
+    OutcomeForm,
+    PlaceForm,
+    TestPressForm,
+    stack_faults,
+)
 from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.run.words import place_told
 from tempermark.web.setup.blank_choice import suitable
-from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.setup.models import Blank, PressedStep, RecipeVersion
 from tempermark.web.trace import consequences
 from tempermark.web.trace import queries as cases
 
@@ -62,10 +68,11 @@ def new_test_press(request, slug):
     if version is None and request.method == "GET":
         versions = placing.recipes_here(element)
         return render(request, "run/pick.html", {"press": element.press, "versions": versions})
-    advised = placing.advised_setting(element, version)
+    step = _step(request, version, case)
+    advised = placing.advised_setting(element, step)
     form = TestPressForm(
         request.POST or None,
-        initial=placing.initial(element, version, case, request),
+        initial=placing.initial(element, step, case, request),
         element=element,
         advised_c=advised.set_c if advised else None,
         unit=unit,
@@ -79,7 +86,8 @@ def new_test_press(request, slug):
         "element": element,
         "form": form,
         "placing": placing.drawing(element),
-        "chosen": version,
+        "chosen": step,
+        "steps": version.heated_steps if version else [],
         "advised": advised,
         "sleeve": sleeve_sentence(element, form.initial["blank"])
         if isinstance(form.initial.get("blank"), Blank)
@@ -87,8 +95,28 @@ def new_test_press(request, slug):
         "ask_blank": version if version and not suitable(version) else None,
         "case": case,
         "lots": lots.choices(),
+        "stack_cautions": _stack_cautions(step, element, form),
     }
     return render(request, "run/new.html", context, status=422 if form.errors else 200)
+
+
+def _stack_cautions(step: PressedStep | None, element, form: TestPressForm) -> list[str]:
+    """What goes wrong with the recipe's own stack here: said before anything is pressed."""
+    blank = form.initial.get("blank")
+    if step is None or not isinstance(blank, Blank):
+        return []
+    found = stack_faults(step, step.stack, element, {"blank": blank})
+    return [f"{fault.because.capitalize()}: {fault.right}." for fault in found]
+
+
+def _step(request, version: RecipeVersion | None, case) -> PressedStep | None:
+    """The step of a recipe that is logged: the one asked for, else the case's, else the main."""
+    if version is None:
+        return None
+    asked = request.POST if request.method == "POST" else request.GET
+    if "step_number" not in asked and case is not None:
+        return version.pressed(case.test_press.step_number)
+    return version.pressed(whole(asked.get("step_number")))
 
 
 def _version(text: str | None, case) -> RecipeVersion | None:
@@ -107,8 +135,9 @@ def art_sentence(request, slug):
         return HttpResponse(status=204)
     under = queries.heat_at(form.place(element, timezone.now()))
     version = _version(request.GET.get("recipe"), None)
+    step = _step(request, version, None)
     data = form.cleaned_data
-    told = place_told(under, version, element, unit, data["dwell_s"], data["pressure"])
+    told = place_told(under, step, element, unit, data["dwell_s"], data["pressure"])
     return render(request, "run/_art.html", {"told": told})
 
 
@@ -135,6 +164,7 @@ def _context(request, piece: TestPress, **more) -> dict:
         "mark_form": MarkForm(initial=_again(request)),
         "outcome_form": OutcomeForm(initial=_scored(piece), record=piece),
         "case": cases.of_piece(piece),
+        "done_otherwise": bool(piece.stack) and piece.pressed_stack != tuple(piece.stack),
         "logged_later": piece.logged_at - piece.pressed_at > LOGGED_LATER,
         "may_mark": request.user.may_work and piece.withdrawn_at is None,
         "may_correct": request.user.may_lead or request.user.pk == piece.pressed_by_id,

@@ -9,7 +9,7 @@ from tempermark.web.floor.models import Element
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.run.queries import UnderArt
-from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.setup.models import PressedStep
 
 # A degree past a window is nothing (handbook 2, "Ways of reasoning", 1).
 GRACE_C = 1.0
@@ -25,7 +25,7 @@ class PlaceTold:
 
 def place_told(
     under: UnderArt | None,
-    version: RecipeVersion | None,
+    version: PressedStep | None,
     element: Element,
     unit: str,
     dwell_s: float | None = None,
@@ -46,7 +46,7 @@ def place_told(
     return PlaceTold(f"{span}{': ' if told else ''}{told}.{hung}", bool(off or hung))
 
 
-def _out_of_window(under: UnderArt, version: RecipeVersion, element: Element, unit: str):
+def _out_of_window(under: UnderArt, version: PressedStep, element: Element, unit: str):
     cold, hot = version.low_c - under.coolest_c, under.hottest_c - version.high_c
     said = []
     if cold > GRACE_C:
@@ -56,11 +56,11 @@ def _out_of_window(under: UnderArt, version: RecipeVersion, element: Element, un
     return said
 
 
-def _not_as_asked(version: RecipeVersion, dwell_s: float | None, pressure: str) -> list[str]:
+def _not_as_asked(version: PressedStep, dwell_s: float | None, pressure: str) -> list[str]:
     """Dwell and pressure outside the window; a pressure nobody noted is not counted."""
     kpa = middle_kpa(pressure) if pressure in PRESSURE_CLASSES else None
     said = []
-    for one in outside_window(version.sheet.main, None, dwell_s, kpa):
+    for one in outside_window(version.step, None, dwell_s, kpa):
         if one.what == "dwell":
             low, high = one.window
             said.append(f"{one.value:g} s, the window is {low:g} to {high:g} s")

@@ -135,8 +135,7 @@ class Learned:
 
 def surface_of_piece(piece: TestPress) -> str:
     """The surface that a logged piece speaks about."""
-    stack = tuple(piece.stack) or tuple(piece.recipe.stack)
-    return surface_of(piece.blank, stack, shop_materials())
+    return surface_of(piece.blank, piece.pressed_stack, shop_materials())
 
 
 def law_values(taught: Taught) -> dict[str, float]:
@@ -177,7 +176,7 @@ def trials_by_surface(
 ) -> dict[str, list[tuple[TestPress, Trial]]]:
     """Scored pieces whose true temperature is known, newest first, by their surface."""
     scored = (
-        TestPress.objects.filter(recipe__recipe__method__in=DYE_METHODS)
+        TestPress.objects.filter(recipe__recipe__method__in=DYE_METHODS, step_number=None)
         .exclude(scores={}, density=None)
         .select_related("element__press", "recipe__recipe", "blank")
         .prefetch_related("marks")
@@ -187,9 +186,7 @@ def trials_by_surface(
     found: dict[str, list[tuple[TestPress, Trial]]] = {}
     library, histories = shop_materials(), Histories()
     for piece in scored[: MOST_PIECES * len(receivers())]:
-        of_surface = found.setdefault(
-            surface_of(piece.blank, tuple(piece.stack) or tuple(piece.recipe.stack), library), []
-        )
+        of_surface = found.setdefault(surface_of(piece.blank, piece.pressed_stack, library), [])
         if len(of_surface) == MOST_PIECES:
             continue
         trial = _trial(piece, library, histories)
@@ -262,7 +259,7 @@ def piece_request(
         kpa=middle_kpa(piece.pressure if piece.pressure != "unknown" else sheet.main.pressure),
         humidity=USUAL_HUMIDITY if humidity is None else humidity,
     )
-    request = replace(request, stack=stack or tuple(piece.stack) or sheet.main.stack)
+    request = replace(request, stack=stack or piece.pressed_stack)
     return on_element(request, piece.element)
 
 

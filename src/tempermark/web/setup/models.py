@@ -1,5 +1,7 @@
 """Recipes with their versions, and blanks."""
 
+from dataclasses import dataclass
+
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import F, Q
@@ -8,7 +10,7 @@ from django.utils import timezone
 from django.utils.functional import cached_property
 
 from tempermark.core import vocabulary as codes
-from tempermark.core.recipes.steps import Sheet, school_from_dict, step_from_dict
+from tempermark.core.recipes.steps import Sheet, Step, school_from_dict, step_from_dict
 from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.receivers import receivers
 
@@ -36,6 +38,62 @@ class Recipe(models.Model):
     def get_absolute_url(self) -> str:
         """The recipe's card."""
         return reverse("setup:recipe", args=[self.slug])
+
+
+@dataclass(frozen=True)
+class PressedStep:
+    """A heated step of a recipe's version with its window; `number` from 0, None for the main
+    press.
+    """
+
+    number: int | None
+    step: Step
+    version: "RecipeVersion"
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        return self.step.name
+
+    @property
+    def low_c(self) -> float:
+        """True temperature from."""
+        return self.step.temperature_c[0]
+
+    @property
+    def high_c(self) -> float:
+        """True temperature to."""
+        return self.step.temperature_c[1]
+
+    @property
+    def middle_c(self) -> float:
+        """What to aim at, true."""
+        return (self.low_c + self.high_c) / 2
+
+    @property
+    def low_s(self) -> float:
+        """Dwell from."""
+        return self.step.time_s[0] if self.step.time_s else self.version.low_s
+
+    @property
+    def high_s(self) -> float:
+        """Dwell to."""
+        return self.step.time_s[1] if self.step.time_s else self.version.high_s
+
+    @property
+    def pressure(self) -> str:
+        """Class of pressure; empty where nothing presses."""
+        return self.step.pressure
+
+    @property
+    def peel(self) -> str:
+        """How it is peeled; of the main press also as the recipe's peel has it."""
+        return self.step.peel or (self.version.peel if self.number is None else "")
+
+    @property
+    def stack(self) -> tuple[str, ...]:
+        """Layers from the platen down."""
+        return self.step.stack
 
 
 class RecipeVersion(models.Model):
@@ -86,6 +144,20 @@ class RecipeVersion(models.Model):
     def middle_c(self) -> float:
         """The middle of the temperature window: what to aim at, true."""
         return (self.low_c + self.high_c) / 2
+
+    def pressed(self, number: int | None) -> "PressedStep":
+        """One heated step of it, by its number from 0; the main press where there is none such."""
+        steps = self.sheet.steps
+        if number is None or not 0 <= number < len(steps) or not steps[number].temperature_c:
+            return PressedStep(None, self.sheet.main, self)
+        step = steps[number]
+        return PressedStep(None if step == self.sheet.main else number, step, self)
+
+    @cached_property
+    def heated_steps(self) -> list["PressedStep"]:
+        """Every step that a press does, in order."""
+        steps = enumerate(self.sheet.steps)
+        return [self.pressed(n) for n, step in steps if step.is_heated and step.temperature_c]
 
     @cached_property
     def sheet(self) -> Sheet:

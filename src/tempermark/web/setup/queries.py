@@ -15,7 +15,7 @@ from tempermark.web.setup.models import LessonRequest, Recipe, RecipeVersion
 # The kind of press a kind of blank, or one of the library's, has of its own.
 MADE_FOR = {"cap_peak": PressKind.HANDHELD, "cap": PressKind.CAP}
 STANDS = Q(test_presses__withdrawn_at=None)
-IS_GOOD = Q(test_presses__outcome="good") & STANDS
+IS_GOOD = Q(test_presses__outcome="good", test_presses__step_number=None) & STANDS
 
 
 def current_versions():

@@ -80,7 +80,7 @@ def near_pieces(
     class of pressure, where theirs was told.
     """
     pieces = (
-        TestPress.objects.filter(element=element, recipe__recipe=version.recipe)
+        TestPress.objects.filter(element=element, recipe__recipe=version.recipe, step_number=None)
         .exclude(outcome=Outcome.OPEN)
         .filter(set_c__range=(set_c - NEAR_K, set_c + NEAR_K))
         .filter(pressure__in=("unknown", class_of(kpa)))

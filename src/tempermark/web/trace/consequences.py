@@ -96,7 +96,9 @@ def _proven_words(before: Resting, after: Resting, unit: str) -> list[str]:
     known = {v.recipe_id for v in before.versions}
     for recipe, element in sorted({*before.proven, *after.proven}):
         old, new = (one.proven.get((recipe, element)) for one in (before, after))
-        if old == new or (recipe not in known and old is None and new is None):
+        if recipe not in known and old is None and new is None:
+            continue
+        if old and new and _setting(old, unit) == _setting(new, unit):
             continue
         subject = f"Proven setting of {names[recipe]} on {presses[element]}"
         if new is None:

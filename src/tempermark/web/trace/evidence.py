@@ -38,9 +38,10 @@ class UnderTransfer:
 
 def under_transfer(piece: TestPress, under: UnderArt | None) -> UnderTransfer | None:
     """What the heat did to a piece as it was pressed; None without a map or a transfer."""
-    if under is None:
+    # The solver prints with the main press; other steps have only their window.
+    if under is None or piece.step_number is not None:
         return None
-    own = _pressed(piece, under.coolest_c, tuple(piece.stack))
+    own = _pressed(piece, under.coolest_c, piece.pressed_stack)
     if own is None:
         return None
     by_recipe = _pressed(piece, under.coolest_c, tuple(piece.recipe.stack))

@@ -56,7 +56,10 @@ def pieces_at_risk(piece: TestPress, until):
     """
     before = runs.worked_before(piece)
     made = TestPress.objects.filter(
-        element=piece.element, recipe__recipe=piece.recipe.recipe, pressed_at__lte=until
+        element=piece.element,
+        recipe__recipe=piece.recipe.recipe,
+        step_number=piece.step_number,
+        pressed_at__lte=until,
     ).exclude(pk=piece.pk)
     if before is not None:
         made = made.filter(pressed_at__gt=before.pressed_at)
@@ -91,7 +94,7 @@ def survey_words(record: FaultCase) -> str:
 
 def outside_recipe(proof: TestPress, unit: str) -> list[str]:
     """What of a good piece lay outside its recipe's window, in words."""
-    version = proof.recipe
+    version = proof.pressed_step
     found = []
     under = runs.under_art(proof)
     if under is not None and _beyond(under.mean_c, version.low_c, version.high_c):

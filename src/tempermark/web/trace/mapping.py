@@ -132,7 +132,10 @@ def _blank(piece: TestPress) -> Blank:
 
 
 def _window(piece: TestPress) -> Window:
-    version = piece.recipe
+    version, step = piece.recipe, piece.pressed_step
+    if piece.step_number is not None:
+        times = (step.low_s, step.high_s)
+        return Window((step.low_c, step.high_c), times, step.pressure or None, step.peel or None)
     lower = next((s for s in version.sheet.schools if _is_lower(s, version)), None)
     return Window(
         (version.low_c, version.high_c),

@@ -96,6 +96,7 @@ def proofs(case: FaultCase):
         TestPress.objects.filter(
             outcome=Outcome.GOOD,
             recipe__recipe=case.test_press.recipe.recipe,
+            step_number=case.test_press.step_number,
             pressed_at__gte=case.opened_at,
         )
         .select_related("element__press", "blank")

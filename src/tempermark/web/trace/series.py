@@ -27,8 +27,8 @@ def series_before(piece: TestPress) -> list[TestPress]:
 
 
 def series_facts(piece: TestPress) -> set[str]:
-    """`rapid_series` where the last pieces followed each other at once, `first_pieces_good` where
-    the series began with good ones of the same recipe.
+    """`rapid_series` where the last pieces were pressed one right after the other,
+    `first_pieces_good` where the series began with good ones of the same recipe.
     """
     series = series_before(piece)
     if len(series) < FEWEST:
@@ -39,11 +39,13 @@ def series_facts(piece: TestPress) -> set[str]:
         (a - b).total_seconds() - one.dwell_s
         for a, b, one in zip(times, times[1:], series[:FEWEST], strict=False)
     ]
-    if max(gaps) <= RAPID_GAP_S:
+    # Times closer than the dwell are those of logging, and tell nothing of the pressing.
+    if max(gaps) <= RAPID_GAP_S and min(gaps) >= 0:
         told.add("rapid_series")
     first = series[-FEWEST:]
     if all(
-        one.outcome == Outcome.GOOD and one.recipe.recipe_id == piece.recipe.recipe_id
+        one.outcome == Outcome.GOOD
+        and (one.recipe.recipe_id, one.step_number) == (piece.recipe.recipe_id, piece.step_number)
         for one in first
     ):
         told.add("first_pieces_good")

@@ -33,7 +33,11 @@ def stack_facts(piece: TestPress) -> set[str]:
         return set()
     blank, method = piece.blank, piece.recipe.recipe.method
     stacked = Stacked(
-        tuple(piece.stack), method, blank_kind=blank.kind, fixed_cover=piece.element.press.cover
+        tuple(piece.stack),
+        method,
+        piece.pressed_step.step.kind,
+        blank_kind=blank.kind,
+        fixed_cover=piece.element.press.cover,
     )
     told = {FAULT_FACTS[f.code] for f in faults(stacked) if f.code in FAULT_FACTS}
     first = next(i for i, code in enumerate(codes) if code in TRANSFERS)
@@ -45,7 +49,7 @@ def stack_facts(piece: TestPress) -> set[str]:
     side = max(blank.width_mm or 0.0, blank.height_mm or 0.0)
     if method in DYE_METHODS and blank.kind == "panel" and side > LARGE_MM:
         told |= set() if "wicking_cloth" in codes else {"no_wicking_layer"}
-    if _above(codes) > _above([code_of(entry) for entry in piece.recipe.stack]):
+    if _above(codes) > _above([code_of(entry) for entry in piece.pressed_step.stack]):
         told.add("extra_layers")
     return told if blank.kind in TWO_LAYERED else told - {"no_inside_sheet"}
 
