@@ -258,5 +258,5 @@ def test_a_wrong_stack_is_said_with_its_reason(browse, element, vest):
     vest.features = ["zip"]
     vest.save()
     text = room.words(ask(browse, element, vest))
-    assert "Take the PTFE cover off for dye work: it keeps the moisture in" in text
+    assert "Take the PTFE cover off for dye work: a fixed PTFE cover keeps the moisture in" in text
     assert "Trims off the platen, or a pillow under the print: the heat melts or marks zip" in text

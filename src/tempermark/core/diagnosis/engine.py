@@ -18,9 +18,16 @@ from tempermark.core.diagnosis.findings import completed, findings
 from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase
 from tempermark.core.diagnosis.measures import Evidence
 from tempermark.core.diagnosis.next_steps import NextCheck, Question, next_checks, questions
-from tempermark.core.diagnosis.notes import harmless, undecided, unexplained
+from tempermark.core.diagnosis.notes import harmless, undecided, unexplained, unrelated
 from tempermark.core.diagnosis.remedies import remedy
-from tempermark.core.diagnosis.strengths import EXPLAINS_FROM, often, strength_of
+from tempermark.core.diagnosis.separate import separate_groups
+from tempermark.core.diagnosis.strengths import (
+    EXPLAINS_FROM,
+    NORMAL,
+    is_normal,
+    often,
+    strength_of,
+)
 from tempermark.core.vocabulary import PLACE_WORDS
 
 # Chance that a thing is seen for a reason outside this knowledge.
@@ -34,7 +41,6 @@ SPOKEN_AGAINST, PLAINLY_AGAINST = -log(2.0), -log(4.0)
 NAMED_FROM = 0.35
 # Reasons weaker than this are not told; one for a thing seen and not explained, as it is listed.
 TOLD_FROM, UNEXPLAINED_LOG_ODDS = 0.15, -0.5
-NORMAL = "normal_appearance"
 
 
 @dataclass(frozen=True)
@@ -68,6 +74,8 @@ class Diagnosis:
     next_checks: tuple[NextCheck, ...]
     questions: tuple[Question, ...]
     notes: tuple[str, ...]
+    # Symptoms that no one cause shows together, in groups; empty where they may be one fault.
+    separate: tuple[tuple[str, ...], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -97,9 +105,10 @@ class _Weighed:
 
 def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
     """Ranked causes, next checks, questions and notes for a case."""
+    told = case.facts | case.not_facts
     case, notes = completed(case, base)
     seen = findings(case, base, notes)
-    real = [o for o in seen if not base.symptoms[o.symptom].normal]
+    real = [o for o in seen if not is_normal(base.symptoms[o.symptom], case)]
     explained = real or seen
     weighed = _weighed(explained, case, base, with_normal=not real)
     ranked = _ranked(weighed, explained, case, base)
@@ -111,15 +120,18 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
     }
     checks = next_checks(chances, case, base)
     most = ranked[0].probability if ranked else None
-    notes += harmless(seen, base) + undecided(most, bool(against), bool(checks))
+    notes += harmless(seen, case, base) + undecided(most, bool(against), bool(checks))
     notes += unexplained(explained, [w.strength for w in weighed], case, base)
+    apart = separate_groups(real, [w.strength for w in weighed])
+    notes += unrelated(apart, base)
     return Diagnosis(
         causes=tuple(ranked),
         spoken_against=tuple(against),
         normal_appearance=bool(not real and ranked and ranked[0].cause.code == NORMAL),
         next_checks=tuple(checks),
-        questions=tuple(questions(chances, case, base, explained)),
+        questions=tuple(questions(chances, case, base, explained, told)),
         notes=tuple(notes),
+        separate=tuple(tuple(o.symptom for o in group) for group in apart),
     )
 
 
@@ -127,7 +139,7 @@ def leader(case: Case, base: KnowledgeBase) -> tuple[Cause, float] | None:
     """The cause that leads a diagnosis and its probability, and nothing else of it."""
     case, notes = completed(case, base)
     seen = findings(case, base, notes)
-    real = [o for o in seen if not base.symptoms[o.symptom].normal]
+    real = [o for o in seen if not is_normal(base.symptoms[o.symptom], case)]
     listed = _listed(_weighed(real or seen, case, base, with_normal=not real))
     first = min(listed, key=lambda w: (-w.probability, w.cause.code), default=None)
     return None if first is None else (first.cause, first.probability)

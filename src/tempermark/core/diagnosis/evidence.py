@@ -42,6 +42,9 @@ def _measured(cause, case, base) -> list[Evidence]:
 def _signs(cause, case, base) -> list[Evidence]:
     found = []
     for fact, (with_cause, without) in cause.signs.items():
+        if fact == "thickness_changed_since_set" and _knows_direction(cause, case, base):
+            # Thicker or thinner is known: the measure says what that means for this cause.
+            continue
         label = base.facts[fact].label
         if fact in case.facts:
             found.append(Evidence(log(with_cause / without), label, cause.why(fact)))
@@ -49,6 +52,12 @@ def _signs(cause, case, base) -> list[Evidence]:
             log_odds = log((1 - with_cause) / (1 - without))
             found.append(Evidence(log_odds, f"not so: {label}", cause.why(fact)))
     return found
+
+
+def _knows_direction(cause: Cause, case: Case, base: KnowledgeBase) -> bool:
+    by_thickness = ("set_for_thicker", "set_for_thinner")
+    told = (MEASURES[m](case, base.curves) for m in cause.measures if m in by_thickness)
+    return any(evidence is not None for evidence in told)
 
 
 def _context(cause, case) -> list[Evidence]:

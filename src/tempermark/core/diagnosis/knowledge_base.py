@@ -14,12 +14,15 @@ GROUPS = ("temperature", "movement", "moisture", "sheets", "print", "surface", "
 
 @dataclass(frozen=True)
 class Shows:
-    """One row cause → symptom; `methods` and `when` empty for any."""
+    """One row cause → symptom; `methods` and `when` empty for any. That a `silent` one was not
+    reported tells nothing: it is seen on some blanks only.
+    """
 
     symptom: str
     strength: float
     methods: tuple[str, ...]
     when: str | None
+    silent: bool = False
 
 
 @dataclass(frozen=True)
@@ -80,11 +83,16 @@ class Symptom:
     """What is seen; `normal` when it is seldom a fault by itself, `hovered` when a heat before the
     press makes it, `when` when it can be seen at one time only. `like` says of each symptom that it
     is taken for how to tell them apart. It is asked after with `methods` only, none meaning any.
+
+    What is normal only with a fact (`normal_with`) is a fault where that fact is denied, and where
+    it is not known on a blank with the feature `fault_on`.
     """
 
     code: str
     label: str
     normal: bool = False
+    normal_with: str = ""
+    fault_on: str = ""
     hovered: bool = False
     when: str | None = None
     methods: tuple[str, ...] = ()
@@ -215,10 +223,13 @@ def _shows(key: str, strength: str) -> Shows:
         raise KnowledgeError(f"{key}: unknown kind of methods {kind}")
     if when and when not in codes.TIMES:
         raise KnowledgeError(f"{key}: unknown time {when}")
+    strength, _, silent = strength.partition(" ")
+    if silent not in ("", "silent"):
+        raise KnowledgeError(f"{key}: {silent} is not “silent”")
     if strength not in STRENGTHS:
         raise KnowledgeError(f"{key}: strength {strength}, not {', '.join(STRENGTHS)}")
     methods = codes.METHOD_KINDS[kind] if kind else ()
-    return Shows(symptom, STRENGTHS[strength], methods, when or None)
+    return Shows(symptom, STRENGTHS[strength], methods, when or None, bool(silent))
 
 
 def _check(code: str, row: dict) -> Check:

@@ -25,6 +25,10 @@ TRUTH_GRACE_C = 2.0
 TRUTH_DECIDES = -3.5
 # Seconds lost while the stack warms up again at each further closing, where nobody computed it.
 REOPENING_LOSS_S = 1.5
+# One layer this much thicker or thinner than the one that the pressure was set for is another
+# thickness, mm; what that says of too much or too little pressure (handbook 2, pressure_not_reset).
+OTHER_THICKNESS_MM = 0.5
+THICKNESS_LOG_ODDS = 0.7
 # Share of a print-wide deviation that speaks for a zone rather than the whole platen.
 WHOLE_PLATEN_SHARE = 0.35
 
@@ -255,6 +259,25 @@ def pressure_above_window(case, curves):
     return _pressure(case, curves, False)
 
 
+def _thickness(case: Case, thinner: bool) -> Evidence | None:
+    was, now = case.press.thickness_when_set_mm, case.blank.thickness_mm
+    if was is None or now is None or abs(now - was) < OTHER_THICKNESS_MM:
+        return None
+    word = "thinner" if now < was else "thicker"
+    log_odds = THICKNESS_LOG_ODDS if (now < was) is thinner else -THICKNESS_LOG_ODDS
+    return Evidence(log_odds, f"{word} than the blank it was set for: {now:g} mm, then {was:g} mm")
+
+
+def set_for_thicker(case, curves):
+    """The same knob presses a thinner blank less."""
+    return _thickness(case, thinner=True)
+
+
+def set_for_thinner(case, curves):
+    """The same knob presses a thicker blank more."""
+    return _thickness(case, thinner=False)
+
+
 def pressure_as_asked(case, curves):
     """Pressure known to be as asked speaks against a knob left standing."""
     wanted, given = case.recipe.pressure, case.actual.pressure
@@ -426,6 +449,8 @@ MEASURES: dict[str, Measure] = {
         pressure_below_window,
         pressure_above_window,
         pressure_as_asked,
+        set_for_thicker,
+        set_for_thinner,
         heat_held_back,
         timer_ceiling,
         synthetic_cloth,

@@ -120,13 +120,19 @@ def _outcome_likelihood(check: Check, names: list[str]) -> np.ndarray:
 
 
 def questions(
-    probabilities: dict[str, float], case: Case, base: KnowledgeBase, seen: list[Observation]
+    probabilities: dict[str, float],
+    case: Case,
+    base: KnowledgeBase,
+    seen: list[Observation],
+    told: frozenset[str] = frozenset(),
 ) -> list[Question]:
     """Facts, figures and symptoms that nobody told of and that would matter, most telling first;
-    `seen` is what was.
+    `seen` is what was. Facts that were `told`, also those set aside as told both ways, and what
+    follows from them, are not asked again.
     """
     names, weights = hypotheses(probabilities)
-    known = case.facts | case.not_facts
+    known = case.facts | case.not_facts | told
+    known |= {base.facts[fact].opposite for fact in told if base.facts[fact].opposite}
     asked = [
         fact
         for fact in base.facts.values()

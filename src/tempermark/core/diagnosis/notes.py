@@ -4,16 +4,16 @@ import numpy as np
 
 from tempermark.core.diagnosis.case import Case, Observation
 from tempermark.core.diagnosis.knowledge_base import KnowledgeBase
-from tempermark.core.diagnosis.strengths import EXPLAINS_FROM
+from tempermark.core.diagnosis.strengths import EXPLAINS_FROM, is_normal
 from tempermark.core.vocabulary import METHOD_WORDS, METHODS
 
 # Below this the leader is told to be undecided.
 UNDECIDED_BELOW = 0.5
 
 
-def harmless(seen: list[Observation], base: KnowledgeBase) -> list[str]:
+def harmless(seen: list[Observation], case: Case, base: KnowledgeBase) -> list[str]:
     """Normal appearances beside a real fault, said to be so."""
-    normal = [o for o in seen if base.symptoms[o.symptom].normal]
+    normal = [o for o in seen if is_normal(base.symptoms[o.symptom], case)]
     if len(normal) in (0, len(seen)):
         return []
     names = ", ".join(base.symptoms[o.symptom].label.lower() for o in normal)
@@ -57,6 +57,17 @@ def unexplained(
         else:
             notes.append(f"Nothing known shows “{label}” there or then: look where and when again.")
     return notes
+
+
+def unrelated(groups: list[list[Observation]], base: KnowledgeBase) -> list[str]:
+    """Things seen that no one cause shows together: traced one at a time."""
+    if not groups:
+        return []
+    names = "; ".join(
+        " and ".join(dict.fromkeys(base.symptoms[o.symptom].label.lower() for o in group))
+        for group in groups
+    )
+    return [f"These look like {len(groups)} separate faults: {names}. Trace one at a time."]
 
 
 def _methods_of(symptom: str, base: KnowledgeBase) -> set[str]:

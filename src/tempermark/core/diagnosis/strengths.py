@@ -3,9 +3,10 @@
 from math import prod
 
 from tempermark.core.diagnosis.case import Case, Observation
-from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase, Shows
+from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase, Shows, Symptom
 from tempermark.core.vocabulary import PLACE_GROUP_OF
 
+NORMAL = "normal_appearance"
 # A row cause → symptom weaker than this explains nothing.
 EXPLAINS_FROM = 0.03
 # How much of the evidence of a symptom that nobody reported is believed.
@@ -26,6 +27,27 @@ def often(chance: float) -> str:
     return next(word for least, word in OFTEN_WORDS if chance >= least)
 
 
+# Cloth whose weave is a texture whatever else is noted of the blank.
+TEXTURED = frozenset({"waffle_cloth", "fleece"})
+TEXTURE = "texture"
+
+
+def is_normal(symptom: Symptom, case: Case) -> bool:
+    """Whether a thing seen is no fault by itself in this case. A thick film does not take the
+    cloth's texture; a thin one that bridges its hollows was pressed too lightly.
+    """
+    if not symptom.normal or not symptom.normal_with or symptom.normal_with in case.facts:
+        return symptom.normal
+    if symptom.normal_with in case.not_facts:
+        return False
+    return not _has_feature(symptom.fault_on, case)
+
+
+def _has_feature(feature: str, case: Case) -> bool:
+    noted = feature in (case.blank.features or ())
+    return noted or (feature == TEXTURE and case.blank.material in TEXTURED)
+
+
 def strength_of(cause: Cause, seen: Observation, case: Case, base: KnowledgeBase) -> float:
     """Chance that this cause at work shows this symptom, there and then."""
     rows = [
@@ -33,11 +55,17 @@ def strength_of(cause: Cause, seen: Observation, case: Case, base: KnowledgeBase
         for row in cause.shows
         if row.symptom == seen.symptom and _row_applies(row, case, seen.when)
     ]
-    if not rows:
+    symptom = base.symptoms[seen.symptom]
+    if not rows or not _may_show(cause, symptom, case):
         return 0.0
-    early = seen.when == "before_press" and not base.symptoms[seen.symptom].hovered
+    early = seen.when == "before_press" and not symptom.hovered
     time_factor = BEFORE_ITS_TIME if early and not cause.before_press else 1.0
     return max(rows) * _place_factor(cause, seen.where) * time_factor
+
+
+def _may_show(cause: Cause, symptom: Symptom, case: Case) -> bool:
+    """A thing that is normal or a fault by the case is shown by the one or by the others."""
+    return not symptom.normal_with or is_normal(symptom, case) == (cause.code == NORMAL)
 
 
 def _row_applies(row: Shows, case: Case, when: str | None) -> bool:
@@ -68,7 +96,7 @@ def shown_by_now(cause: Cause, case: Case, seen: list[Observation]) -> dict[str,
     found: dict[str, float] = {}
     for row in cause.shows:
         later = row.symptom == "washout" or row.when == "after_wash"
-        if _row_applies(row, case, None) and (washed or not later):
+        if not row.silent and _row_applies(row, case, None) and (washed or not later):
             found[row.symptom] = max(row.strength, found.get(row.symptom, 0.0))
     return found
 

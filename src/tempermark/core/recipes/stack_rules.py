@@ -163,7 +163,7 @@ def _fixed_ptfe_for_dye(stack: Stacked, codes) -> Fault | None:
         return None
     return Fault(
         "fixed_ptfe_for_dye",
-        "it keeps the moisture in and may carry old ink",
+        "a fixed PTFE cover keeps the moisture in and may carry old ink",
         "take the PTFE cover off for dye work",
     )
 

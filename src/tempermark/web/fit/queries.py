@@ -16,6 +16,7 @@ from tempermark.web.fit.models import (
     Pull,
     WearNote,
 )
+from tempermark.web.floor.history import map_since
 from tempermark.web.floor.models import Element, ElementRole, Press
 from tempermark.web.run.models import TestPress
 
@@ -82,10 +83,8 @@ def latest(element: Element, when=None) -> PressureSurvey | None:
     found = surveys(element)
     if when is not None:
         found = found.filter(taken_at__lte=when)
-    since = element.map_since
-    if since is not None and (when is None or when >= since):
-        found = found.filter(taken_at__gte=since)
-    return found.first()
+    since = map_since(element, when)
+    return (found if since is None else found.filter(taken_at__gte=since)).first()
 
 
 def newest_maps() -> dict[int, PressureSurvey]:

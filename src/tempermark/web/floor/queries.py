@@ -56,9 +56,10 @@ def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -
     presses = list(
         Press.objects.annotate(
             open_cases=Count(
-                "elements__test_presses__fault_case",
+                "elements__test_presses__fault_cases",
                 filter=Q(
-                    elements__test_presses__fault_case__closed_at=None,
+                    elements__test_presses__fault_cases__closed_at=None,
+                    elements__test_presses__fault_cases__seems_normal=False,
                     elements__test_presses__withdrawn_at=None,
                 ),
                 distinct=True,

@@ -110,7 +110,7 @@ def build(computed: Measured) -> dict:
 
 def _pressure(survey: Survey) -> dict | None:
     """The pressure map that held for the element when the survey was taken, in mm and kPa."""
-    pressed = latest_pressure(survey.element, timezone.now())
+    pressed = latest_pressure(survey.element, survey.taken_at)
     if pressed is None:
         return None
     return {

@@ -16,6 +16,7 @@ from tempermark.core.metrology.calibration import (
     anchored_line,
     level_shift,
 )
+from tempermark.web.floor.history import map_since
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.moments import CLOCK_SKEW
 from tempermark.web.measure.grids import SPOT
@@ -77,6 +78,7 @@ class SurveyHistory:
         self.maps = [row for row in rows if row.grid != SPOT]
         self.spots = [r for r in rows if r.grid == SPOT and r.mean_true_c is not None]
         self._computed: dict[int, Measured] = {}
+        self._map_since: dict = {}
 
     def holding(self, when=None) -> list[Survey]:
         """Surveys that describe the element at a moment (now), newest first.
@@ -84,10 +86,14 @@ class SurveyHistory:
         Those from before an exchange, a repair or a changed pad are history once that happened.
         """
         found = [s for s in self.maps if when is None or s.taken_at <= when]
-        since = self.element.map_since
-        if since is not None and (when is None or when >= since):
-            found = [s for s in found if s.taken_at >= since]
-        return found
+        since = self._since(when)
+        return found if since is None else [s for s in found if s.taken_at >= since]
+
+    def _since(self, when):
+        """From when on maps counted at a moment."""
+        if when not in self._map_since:
+            self._map_since[when] = map_since(self.element, when)
+        return self._map_since[when]
 
     def computed(self, survey: Survey) -> Measured:
         """A survey's stations and map."""

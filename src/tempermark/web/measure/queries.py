@@ -7,6 +7,7 @@ from django.db.models import F
 from django.utils import timezone
 
 from tempermark.core.metrology.calibration import AnchoredLine
+from tempermark.web.floor.history import map_since
 from tempermark.web.floor.models import Element
 from tempermark.web.kit.moments import CLOCK_SKEW
 from tempermark.web.measure.grids import SPOT
@@ -66,10 +67,8 @@ def holding(element: Element, when=None):
     """
     surveys = finished(element).exclude(grid=SPOT)
     surveys = surveys.filter(taken_at__lte=when or timezone.now() + CLOCK_SKEW)
-    since = element.map_since
-    if since is not None and (when is None or when >= since):
-        surveys = surveys.filter(taken_at__gte=since)
-    return surveys
+    since = map_since(element, when)
+    return surveys if since is None else surveys.filter(taken_at__gte=since)
 
 
 def before(survey: Survey) -> Survey | None:

@@ -102,6 +102,12 @@ class TestPress(Withdrawable):
         return f"Test press {self.pk}"
 
     @property
+    def fault_case(self):
+        """The case that is open for it, else the newest; None without any."""
+        cases = self.fault_cases.all()
+        return next((c for c in cases if c.closed_at is None), next(iter(cases), None))
+
+    @property
     def pressed_step(self) -> PressedStep:
         """The step of the recipe that was pressed, with its window."""
         return self.recipe.pressed(self.step_number)

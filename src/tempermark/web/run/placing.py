@@ -12,6 +12,7 @@ from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.charts import corner_marks
 from tempermark.web.measure.words import verdict
 from tempermark.web.run import queries
+from tempermark.web.run.forms import logged
 from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import PressedStep, RecipeVersion
@@ -19,6 +20,8 @@ from tempermark.web.setup.queries import current_versions
 from tempermark.web.trace import queries as cases
 
 PLACING_BOX = (300, 340)
+# What of a piece that is pressed once more belongs to that one alone.
+NOT_AGAIN = ("recipe", "pressed_at", "note", "confirmed", "room_c", "relative_humidity")
 # Causes whose remedy is another place on the platen.
 MOVES_THE_ART = ("cold_zone", "hot_zone")
 
@@ -64,6 +67,7 @@ def initial(element: Element, step: PressedStep | None, case, request) -> dict:
     if case is not None:
         piece = case.test_press
         width, height = piece.art_width_mm, piece.art_height_mm
+        values |= {name: v for name, v in logged(piece).items() if name not in NOT_AGAIN}
         values |= {"blank": piece.blank, "stack": _in_words(piece.stack)}
         values |= cases.repeat_settings(case, request)
     values |= {"art_width_mm": width, "art_height_mm": height}

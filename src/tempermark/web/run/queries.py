@@ -36,8 +36,8 @@ def of_press(press: Press):
     """Test presses on any element of a press, newest first."""
     return (
         TestPress.objects.filter(element__press=press)
-        .select_related("recipe__recipe", "blank", "fault_case")
-        .prefetch_related("marks")
+        .select_related("recipe__recipe", "blank")
+        .prefetch_related("marks", "fault_cases")
     )
 
 

@@ -43,10 +43,8 @@ SAME_AGAIN = ("symptom", "when", "severity", "shape")
 def test_presses(request):
     """Every test press, newest first, with a search."""
     asked = request.GET.get("q", "").strip()[:80]
-    found = TestPress.objects.select_related(
-        "element__press", "recipe__recipe", "blank", "fault_case"
-    )
-    found = found.prefetch_related("marks")
+    found = TestPress.objects.select_related("element__press", "recipe__recipe", "blank")
+    found = found.prefetch_related("marks", "fault_cases")
     for word in asked.split():
         found = (
             found.filter(recipe__recipe__name__icontains=word)

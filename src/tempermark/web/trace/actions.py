@@ -24,14 +24,26 @@ from tempermark.web.trace.words import chances
 def open_case(user, piece: TestPress, now: datetime | None = None) -> FaultCase:
     """Start tracing from a test press; the second time gives the same case."""
     must_work(user)
-    if not piece.marks.exists():
+    marked = {mark.symptom for mark in piece.marks.all()}
+    if not marked:
         raise InputError.single(None, "Mark what is wrong on the piece first.")
+    earlier = FaultCase.objects.filter(test_press=piece).exclude(closed_at=None)
+    traced = {code for one in earlier for code in marked - set(one.set_aside)}
+    if earlier and not marked - traced:
+        return piece.fault_case
     case, fresh = FaultCase.objects.get_or_create(
-        test_press=piece, defaults={"opened_at": now or timezone.now(), "opened_by": user}
+        test_press=piece,
+        closed_at=None,
+        defaults={
+            "opened_at": now or timezone.now(),
+            "opened_by": user,
+            "set_aside": sorted(traced),
+        },
     )
     if fresh:
         case.first_thought = thought(case)
         case.save(update_fields=["first_thought"])
+        _settle(case)
         if piece.outcome == Outcome.OPEN:
             piece.outcome = Outcome.FAULTY
             piece.save(update_fields=["outcome"])
@@ -46,6 +58,31 @@ def thought(case: FaultCase) -> dict[str, float]:
 
 def _diagnosed(case: FaultCase) -> Diagnosis:
     return diagnose(gathered(case).case, shop_knowledge(case).base)
+
+
+def _settle(case: FaultCase) -> None:
+    """Keep whether what is seen seems to be no fault: the floor counts no such case."""
+    case.seems_normal = _diagnosed(case).normal_appearance
+    case.save(update_fields=["seems_normal"])
+
+
+@transaction.atomic
+def trace_only(user, case: FaultCase, symptoms: list[str]) -> FaultCase:
+    """Trace these of the marked symptoms and set the others aside; all of them for none."""
+    must_work(user)
+    case = _open(case)
+    marked = {mark.symptom for mark in case.test_press.marks.all()}
+    chosen = marked & set(symptoms)
+    if symptoms and not chosen:
+        raise InputError.single(None, "There is no such mark on this piece.")
+    case.set_aside = sorted(marked - chosen) if chosen else []
+    case.last_step = {}
+    case.save(update_fields=["set_aside", "last_step"])
+    case.first_thought = thought(case)
+    case.save(update_fields=["first_thought"])
+    _settle(case)
+    record(user, "set marks aside", case, aside=case.set_aside)
+    return case
 
 
 def _step(case: FaultCase, what: str) -> None:
@@ -94,6 +131,7 @@ def answer_fact(user, case: FaultCase, fact: str, answer: str) -> FaultCase:
     case.facts = [f for f in case.facts if f != fact] + ([fact] if answer == "yes" else [])
     case.not_facts = [f for f in case.not_facts if f != fact] + ([fact] if answer == "no" else [])
     case.save(update_fields=["facts", "not_facts"])
+    _settle(case)
     record(user, "answered", case, fact=fact, answer=answer)
     return case
 
@@ -110,6 +148,7 @@ def answer_seen(user, case: FaultCase, symptom: str, answer: str) -> FaultCase:
         others = [code for code in getattr(case, name) if code != symptom]
         setattr(case, name, others + ([symptom] if answer == said else []))
     case.save(update_fields=["also_seen", "not_seen"])
+    _settle(case)
     record(user, "answered", case, symptom=symptom, answer=answer)
     return case
 
@@ -131,6 +170,7 @@ def answer_figure(
     others = {k: v for k, v in case.figures.items() if k != about}
     case.figures = others if value is None else others | {about: value}
     case.save(update_fields=["figures"])
+    _settle(case)
     record(user, "answered", case, about=about, typed=typed[:40])
     return case
 
@@ -162,6 +202,7 @@ def record_check(
         },
     )
     if fresh:
+        _settle(case)
         record(user, "recorded check", case, check=check, outcome=outcome)
     return made
 
@@ -175,6 +216,7 @@ def take_check_back(user, case: FaultCase, check_pk: int) -> None:
         _step(case, f"taken back: {shipped().checks[made.check_code].label.lower()}")
         made.taken_back_at = timezone.now()
         made.save(update_fields=["taken_back_at"])
+        _settle(case)
         record(user, "took check back", case, check=made.check_code)
 
 
@@ -187,10 +229,12 @@ def close_case(
     note: str,
     now: datetime | None = None,
     second: str = "",
+    unproven_why: str = "",
 ) -> FaultCase:
     """Close with the cause found (`second`: another at work) and a good test press as proof.
 
-    Only a normal appearance closes without one, for there is nothing to mend.
+    A normal appearance closes without one, for there is nothing to mend; a fault does where none
+    can be pressed, with the reason why: it is then said to be unproven.
     """
     must_work(user)
     case = _open(case)
@@ -198,12 +242,17 @@ def close_case(
         raise InputError.single("cause", "Choose the cause that was found.")
     if second and (second not in codes.CAUSES or second == cause or NORMAL in (cause, second)):
         raise InputError.single("second", "The second cause must be another one, or none.")
-    if proof is None and cause != NORMAL:
-        raise InputError.single("proof", "Press once more and score it good: that is the proof.")
+    unproven_why = "" if cause == NORMAL or proof is not None else unproven_why.strip()[:300]
+    if proof is None and cause != NORMAL and not unproven_why:
+        raise InputError.single(
+            "proof",
+            "Press once more and score it good: that is the proof. Where no piece can be pressed, "
+            "say why.",
+        )
     if proof is not None and proof.outcome != Outcome.GOOD:
         raise InputError.single("proof", "The proof must be a test press that was scored good.")
     case.cause, case.second_cause = cause, second
-    case.proof, case.closing_note = proof, note[:1000]
+    case.proof, case.closing_note, case.unproven_why = proof, note[:1000], unproven_why
     case.closed_at, case.closed_by = now or timezone.now(), user
     case.last_thought = thought(case)
     case.save(
@@ -212,12 +261,13 @@ def close_case(
             "second_cause",
             "proof",
             "closing_note",
+            "unproven_why",
             "closed_at",
             "closed_by",
             "last_thought",
         ]
     )
-    record(user, "closed case", case, cause=cause, second=second)
+    record(user, "closed case", case, cause=cause, second=second, unproven=unproven_why)
     return case
 
 
@@ -226,8 +276,21 @@ def reopen_case(user, case: FaultCase) -> FaultCase:
     """Open a closed case again."""
     must_work(user)
     case = FaultCase.objects.select_for_update().get(pk=case.pk)
+    others = FaultCase.objects.filter(test_press=case.test_press_id, closed_at=None)
+    if others.exclude(pk=case.pk).exists():
+        raise InputError.single(None, "Another case of this piece is open: close that one first.")
     case.closed_at, case.closed_by, case.proof = None, None, None
-    case.cause = case.second_cause = ""
-    case.save(update_fields=["closed_at", "closed_by", "proof", "cause", "second_cause"])
+    case.cause = case.second_cause = case.unproven_why = ""
+    case.save(
+        update_fields=[
+            "closed_at",
+            "closed_by",
+            "proof",
+            "cause",
+            "second_cause",
+            "unproven_why",
+        ]
+    )
+    _settle(case)
     record(user, "opened case again", case)
     return case

@@ -13,7 +13,6 @@ from tempermark.web.trace.consequences import (
     after_piece,
     resting_on,
 )
-from tempermark.web.trace.models import FaultCase
 
 CLOSED = "This piece's case is closed: open it again first, so that nobody misses the change."
 
@@ -58,7 +57,7 @@ def withdraw_mark(user, mark: Mark, why: str, unit: str) -> list[str]:
     piece = _piece_of(user, mark)
     before = resting_on(piece)
     reason(why)
-    case = FaultCase.objects.filter(test_press=piece).first()
+    case = piece.fault_case
     if case is not None and piece.marks.count() == 1 and mark.withdrawn_at is None:
         raise InputError.single(
             "why", "This is the last mark of a case: correct it, or withdraw the whole piece."
@@ -72,7 +71,7 @@ def _piece_of(user, mark: Mark) -> TestPress:
     piece = mark.test_press
     must_be_author(user, mark.marked_by_id or piece.pressed_by_id)
     _not_withdrawn(piece)
-    case = FaultCase.objects.filter(test_press=piece).first()
+    case = piece.fault_case
     if case is not None and case.closed_at is not None:
         raise InputError.single(None, CLOSED)
     return piece

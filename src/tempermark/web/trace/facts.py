@@ -6,8 +6,8 @@ from tempermark.web.trace.lot_facts import lot_denials, lot_facts
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.place_facts import place_facts
 from tempermark.web.trace.recurring import recurring
-from tempermark.web.trace.series import series_facts
-from tempermark.web.trace.stack_facts import stack_facts
+from tempermark.web.trace.series import series_denials, series_facts
+from tempermark.web.trace.stack_facts import stack_denials, stack_facts
 
 # Where a fact of a case came from.
 NOTED, ANSWERED, BY_PLACE = "noted with the piece", "answered here", "from the art's place"
@@ -23,10 +23,15 @@ def _pressure_facts(piece: TestPress, pressed: PressureUnder) -> set[str]:
         told.add("one_side_weaker_pull")
     if pressed.hollow:
         told.add("pad_worn")
-    mine, was = piece.blank.thickness_mm, pressed.thickness_mm
-    if mine is not None and was is not None and abs(mine - was) >= OTHER_THICKNESS_MM:
+    if _other_thickness(piece, pressed):
         told.add("thickness_changed_since_set")
     return told
+
+
+def _other_thickness(piece: TestPress, pressed: PressureUnder) -> bool | None:
+    """Whether the press was last set for another thickness; None where one is not known."""
+    mine, was = piece.blank.thickness_mm, pressed.thickness_mm
+    return None if mine is None or was is None else abs(mine - was) >= OTHER_THICKNESS_MM
 
 
 def sourced_facts(case: FaultCase, pressed: PressureUnder, others: list[Mark]) -> dict[str, str]:
@@ -52,6 +57,10 @@ def denied_facts(piece: TestPress, pressed: PressureUnder) -> dict[str, str]:
     found = {fact: BY_PLACE for fact, so in place_facts(piece).items() if not so}
     if pressed.is_even:
         found |= dict.fromkeys(("one_side_weaker_pull", "pad_worn"), BY_PRESSURE)
+    if _other_thickness(piece, pressed) is False:
+        found["thickness_changed_since_set"] = BY_PRESSURE
+    found |= dict.fromkeys(stack_denials(piece), BY_STACK)
+    found |= dict.fromkeys(series_denials(piece), BY_SERIES)
     return found | dict.fromkeys(lot_denials(piece), BY_LOT)
 
 

@@ -1,6 +1,7 @@
 """The knowledge of faults as this shop has it: shipped, its own numbers, shifted by its cases."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from tempermark.core.diagnosis.knowledge_base import KnowledgeBase, shipped
 from tempermark.core.diagnosis.rates import Change, ClosedCase, Shift, changed, learned
@@ -17,23 +18,33 @@ class ShopKnowledge:
     changes: list[KnowledgeChange]
 
 
-def holding_changes() -> list[KnowledgeChange]:
-    """The shop's own numbers that hold, the newest of each part."""
+def holding_changes(until: datetime | None = None) -> list[KnowledgeChange]:
+    """The shop's own numbers that hold, now or at a moment, the newest of each part."""
     newest: dict[tuple[str, str, str], KnowledgeChange] = {}
-    for row in KnowledgeChange.objects.filter(withdrawn_at=None).select_related("by"):
+    rows = KnowledgeChange.objects.filter(withdrawn_at=None)
+    if until is not None:
+        rows = rows.filter(at__lte=until)
+    for row in rows.select_related("by"):
         newest.setdefault((row.cause, row.part, row.key), row)
     return list(newest.values())
 
 
-def closed_cases(without: FaultCase | None = None) -> list[ClosedCase]:
-    """Cases closed with proof, or found to be normal."""
+def closed_cases(
+    without: FaultCase | None = None, until: datetime | None = None
+) -> list[ClosedCase]:
+    """Cases closed with proof, or found to be normal, before a moment where one is given. One that
+    nobody could prove teaches nothing.
+    """
     rows = (
         FaultCase.objects.filter(test_press__withdrawn_at=None)
         .exclude(closed_at=None)
+        .filter(unproven_why="")
         .exclude(pk=without.pk if without else None)
         .select_related("test_press__recipe__recipe")
         .prefetch_related("test_press__marks")
     )
+    if until is not None:
+        rows = rows.filter(closed_at__lt=until)
     return [_closed(row) for row in rows]
 
 
@@ -42,7 +53,8 @@ def _closed(row: FaultCase) -> ClosedCase:
     return ClosedCase(
         row.cause,
         piece.recipe.recipe.method,
-        frozenset(mark.symptom for mark in piece.marks.all()) | frozenset(row.also_seen),
+        (frozenset(mark.symptom for mark in piece.marks.all()) | frozenset(row.also_seen))
+        - frozenset(row.set_aside),
         frozenset(piece.facts) | frozenset(row.facts),
         frozenset(piece.not_facts) | frozenset(row.not_facts),
         row.second_cause,
@@ -50,9 +62,12 @@ def _closed(row: FaultCase) -> ClosedCase:
 
 
 def shop_knowledge(without: FaultCase | None = None) -> ShopKnowledge:
-    """All of it; `without` one case, which must not teach what is thought of itself."""
-    changes = holding_changes()
+    """All of it; `without` one case, which must not teach what is thought of itself. For a closed
+    case what was known when it was closed: later ones say nothing of it.
+    """
+    until = without.closed_at if without is not None else None
+    changes = holding_changes(until)
     own = changed(shipped(), [Change(c.cause, c.part, c.key, c.value) for c in changes])
-    closed = closed_cases(without)
+    closed = closed_cases(without, until)
     base, shifts = learned(own, closed)
     return ShopKnowledge(base, shifts, len(closed), changes)

@@ -60,13 +60,17 @@ def gathered(case: FaultCase) -> Gathered:
     pressed = pressure_of(piece)
     through = under_transfer(piece, under)
     last = last_good(piece, history)
-    others = same_marks(piece)
+    others = same_marks(piece, case.closed_at)
     facts = sourced_facts(case, pressed, others)
     denied = {f: s for f, s in denied_facts(piece, pressed).items() if f not in facts}
     built = Case(
         method=piece.recipe.recipe.method,
         observations=(
-            *(Observation(m.symptom, m.where, m.when, m.severity) for m in piece.marks.all()),
+            *(
+                Observation(m.symptom, m.where, m.when, m.severity)
+                for m in piece.marks.all()
+                if m.symptom not in case.set_aside
+            ),
             *(Observation(symptom) for symptom in case.also_seen),
         ),
         not_seen=frozenset(case.not_seen),
@@ -79,7 +83,7 @@ def gathered(case: FaultCase) -> Gathered:
             effective_s=through.effective_s if through else None,
         ),
         worked_before=_worked(last),
-        map_at_print=_map(under, history),
+        map_at_print=_map(under, history, _traced(case)),
         art=Art(piece.art_width_mm, piece.art_height_mm),
         ambient_c=piece.room_c,
         relative_humidity=piece.relative_humidity,
@@ -179,10 +183,15 @@ def _worked(last: LastGood | None) -> WorkedBefore:
     return WorkedBefore(true_c, last.piece.dwell_s, pressure)
 
 
-def _map(under: UnderArt | None, history: SurveyHistory) -> MapAtPrint:
+def _traced(case: FaultCase) -> set[int]:
+    """Marks of a case that are traced, by their key."""
+    return {m.pk for m in case.test_press.marks.all() if m.symptom not in case.set_aside}
+
+
+def _map(under: UnderArt | None, history: SurveyHistory, traced: set[int]) -> MapAtPrint:
     if under is None:
         return MapAtPrint()
-    at_mark = _telling_mark(under)
+    at_mark = _telling_mark(under, traced)
     told = verdict(history.computed(under.survey), under.gain, "c")
     return MapAtPrint(
         at_mark_c=round(at_mark[0], 1) if at_mark else None,
@@ -194,11 +203,10 @@ def _map(under: UnderArt | None, history: SurveyHistory) -> MapAtPrint:
     )
 
 
-def _telling_mark(under: UnderArt) -> tuple[float, float] | None:
+def _telling_mark(under: UnderArt, traced: set[int]) -> tuple[float, float] | None:
     """The mark whose place is farthest from the print's mean: it tells most."""
-    if not under.at_mark:
-        return None
-    return max(under.at_mark.values(), key=lambda v: abs(v[0] - under.mean_c))
+    known = [value for pk, value in under.at_mark.items() if pk in traced]
+    return max(known, key=lambda v: abs(v[0] - under.mean_c), default=None)
 
 
 def _with_figures(case: Case, figures: dict) -> Case:

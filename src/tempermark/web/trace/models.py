@@ -11,11 +11,12 @@ from tempermark.web.run.models import TestPress
 
 
 class FaultCase(models.Model):
-    """One fault being traced from one test press."""
+    """One fault being traced from a test press; a piece has one open case at a time.
 
-    test_press = models.OneToOneField(
-        TestPress, on_delete=models.PROTECT, related_name="fault_case"
-    )
+    Marks of the symptoms in `set_aside` belong to another fault, traced by itself.
+    """
+
+    test_press = models.ForeignKey(TestPress, on_delete=models.PROTECT, related_name="fault_cases")
     opened_at = models.DateTimeField()
     opened_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
     facts = ArrayField(models.CharField(max_length=40), default=list)
@@ -23,6 +24,10 @@ class FaultCase(models.Model):
     # Symptoms asked after: seen too, or looked for and not found.
     also_seen = ArrayField(models.CharField(max_length=24), default=list)
     not_seen = ArrayField(models.CharField(max_length=24), default=list)
+    set_aside = ArrayField(models.CharField(max_length=24), default=list)
+    seems_normal = models.BooleanField(
+        default=False, help_text="what is seen is no fault, as far as is known"
+    )
     figures = models.JSONField(default=dict, help_text="answers in numbers, by key of the case")
     closed_at = models.DateTimeField(null=True, blank=True)
     closed_by = models.ForeignKey(
@@ -32,6 +37,9 @@ class FaultCase(models.Model):
     second_cause = models.CharField(max_length=28, blank=True, help_text="where two were at work")
     proof = models.ForeignKey(
         TestPress, on_delete=models.PROTECT, related_name="proves", null=True, blank=True
+    )
+    unproven_why = models.CharField(
+        max_length=300, blank=True, help_text="why no piece could be pressed as proof"
     )
     closing_note = models.CharField(max_length=1000, blank=True)
     # What was thought before anything was asked or checked, and at the end: cause → probability.
@@ -53,8 +61,14 @@ class FaultCase(models.Model):
             models.CheckConstraint(
                 condition=Q(closed_at__isnull=True)
                 | (Q(proof__isnull=False) & ~Q(cause=""))
+                | (~Q(unproven_why="") & ~Q(cause=""))
                 | Q(cause="normal_appearance"),
                 name="fault_case_closed_with_proof",
+            ),
+            models.UniqueConstraint(
+                fields=["test_press"],
+                condition=Q(closed_at__isnull=True),
+                name="fault_case_open_once",
             ),
         ]
 

@@ -1,6 +1,6 @@
 """Reading fault cases."""
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from django.db.models import Exists, F, OuterRef, Q
 
@@ -40,7 +40,7 @@ def found(asked: str):
             | Q(cause__in=codes)
             | Q(second_cause__in=codes)
             | Exists(Mark.objects.filter(test_press=OuterRef("test_press"), symptom__in=seen))
-            | (Q(closed_at=None) if word == "open" else Q(pk=None))
+            | (Q(closed_at=None, seems_normal=False) if word == "open" else Q(pk=None))
         )
     return cases
 
@@ -51,8 +51,8 @@ def of_press(press: Press):
 
 
 def of_piece(piece: TestPress) -> FaultCase | None:
-    """The case opened from a test press."""
-    return FaultCase.objects.filter(test_press=piece).first()
+    """The case that is open for a test press, else the newest of it."""
+    return piece.fault_case
 
 
 def by_pk(text: str | None) -> FaultCase | None:
@@ -104,8 +104,10 @@ def proofs(case: FaultCase):
     )
 
 
-def same_marks(piece: TestPress) -> list[Mark]:
-    """Placed marks of the same symptoms on other recent pieces of this element."""
+def same_marks(piece: TestPress, until: datetime | None = None) -> list[Mark]:
+    """Placed marks of the same symptoms on other recent pieces of this element, those pressed until
+    a moment where one is given.
+    """
     symptoms = {m.symptom for m in piece.marks.all() if m.x_mm is not None}
     since = piece.pressed_at - timedelta(days=RECENT_DAYS)
     others = Mark.objects.filter(
@@ -115,4 +117,6 @@ def same_marks(piece: TestPress) -> list[Mark]:
         test_press__pressed_at__gte=since,
         test_press__withdrawn_at=None,
     )
+    if until is not None:
+        others = others.filter(test_press__pressed_at__lte=until)
     return list(others.exclude(test_press=piece).select_related("test_press")[:200])

@@ -26,6 +26,15 @@ def series_before(piece: TestPress) -> list[TestPress]:
     return series
 
 
+def series_denials(piece: TestPress) -> set[str]:
+    """`rapid_series` where the pieces before are known and lay far apart."""
+    series = series_before(piece)
+    if len(series) < FEWEST:
+        return set()
+    gap_s = (piece.pressed_at - series[0].pressed_at).total_seconds() - series[0].dwell_s
+    return {"rapid_series"} if gap_s > RAPID_GAP_S else set()
+
+
 def series_facts(piece: TestPress) -> set[str]:
     """`rapid_series` where the last pieces were pressed one right after the other,
     `first_pieces_good` where the series began with good ones of the same recipe.

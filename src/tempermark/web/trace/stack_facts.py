@@ -4,6 +4,7 @@ from tempermark.core.recipes.layers import code_of
 from tempermark.core.recipes.stack_rules import (
     BLANKS,
     COVERS,
+    FILMS,
     LARGE_MM,
     TRANSFERS,
     TWO_LAYERED,
@@ -26,6 +27,30 @@ FAULT_FACTS = {
 }
 
 
+# Films that stand on the cloth instead of going into its weave.
+THICK_FILMS = frozenset({"film_thick", "film_flock", "film_glitter"})
+
+
+def stack_denials(piece: TestPress) -> set[str]:
+    """What a piece's noted stack tells not to be so: what lies in it was not left out."""
+    done = piece.pressed_stack
+    codes = [code_of(entry) for entry in done]
+    if not piece.stack or not any(code in TRANSFERS for code in codes):
+        return set()
+    told = set()
+    first = next(i for i, code in enumerate(codes) if code in TRANSFERS)
+    if any(code in COVERS for code in codes[:first]):
+        told.add("no_cover")
+    if any("inside" in entry.split() for entry in done):
+        told.add("no_inside_sheet")
+    if "wicking_cloth" in codes:
+        told.add("no_wicking_layer")
+    films = [code for code in codes if code in FILMS]
+    if films and not THICK_FILMS & set(films):
+        told.add("thick_film")
+    return told
+
+
 def stack_facts(piece: TestPress) -> set[str]:
     """Facts of a piece's noted stack; none where no stack was noted."""
     codes = [code_of(entry) for entry in piece.stack]
@@ -46,6 +71,8 @@ def stack_facts(piece: TestPress) -> set[str]:
         told.add(COVER_FACTS[nearest])
     if "foam_pillow" in codes:
         told.add("pillow_used")
+    if THICK_FILMS & set(codes):
+        told.add("thick_film")
     side = max(blank.width_mm or 0.0, blank.height_mm or 0.0)
     if method in DYE_METHODS and blank.kind == "panel" and side > LARGE_MM:
         told |= set() if "wicking_cloth" in codes else {"no_wicking_layer"}

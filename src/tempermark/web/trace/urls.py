@@ -30,5 +30,7 @@ urlpatterns = [
     path("cases/<int:pk>/check/", views.check, name="check"),
     path("cases/<int:pk>/check/take-back/", views.take_check_back, name="take-check-back"),
     path("cases/<int:pk>/close/", views.close, name="close"),
+    path("cases/<int:pk>/normal/", views.close_as_normal, name="close-as-normal"),
+    path("cases/<int:pk>/marks/", views.choose_marks, name="choose-marks"),
     path("cases/<int:pk>/reopen/", views.reopen, name="reopen"),
 ]

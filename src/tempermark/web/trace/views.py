@@ -5,7 +5,7 @@ from django.http import Http404, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from tempermark.core.diagnosis.engine import diagnose
+from tempermark.core.diagnosis.engine import NORMAL, diagnose
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.diagnosis.reversals import reversals
 from tempermark.core.errors import InputError
@@ -42,7 +42,7 @@ def cases(request):
     context = {
         "cases": queries.found(asked)[:200],
         "asked": asked,
-        "open": FaultCase.objects.filter(closed_at=None).count(),
+        "open": queries.all_cases().filter(closed_at=None, seems_normal=False).count(),
     }
     return render(request, "trace/list.html", context)
 
@@ -105,6 +105,8 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "pressed": found.pressed,
         "diagnosis": diagnosis,
         "headline": headline(record, diagnosis),
+        "separate": _separate(record, diagnosis),
+        "aside": [shipped().symptoms[code].label for code in record.set_aside],
         "moved": moved(record, diagnosis),
         "causes": [_cause(record, ranked) for ranked in diagnosis.causes[:MOST_CAUSES]],
         "likely": likely,
@@ -119,6 +121,7 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "closing_causes": _closing_causes(diagnosis),
         "figures": [(about, told(about, v, unit)) for about, v in record.figures.items()],
         "may_enter": request.user.may_work and record.closed_at is None,
+        "untraced": _untraced(record),
         **more,
     }
 
@@ -143,6 +146,24 @@ def _reversals(case_in, diagnosis, base) -> list[dict]:
             "probability": r.probability,
         }
         for r in reversals(case_in, diagnosis, base)[:MOST_REVERSALS]
+    ]
+
+
+def _untraced(record: FaultCase) -> bool:
+    """Whether a mark of the piece was set aside in every case of it."""
+    cases = record.test_press.fault_cases.all()
+    marked = {mark.symptom for mark in record.test_press.marks.all()}
+    return bool(marked & set.intersection(*(set(case.set_aside) for case in cases)))
+
+
+def _separate(record: FaultCase, diagnosis) -> list[dict]:
+    """Groups of marks that no one cause shows together, to choose from; none once chosen."""
+    symptoms = shipped().symptoms
+    if record.closed_at is not None:
+        return []
+    return [
+        {"codes": codes, "label": " and ".join(symptoms[c].label.lower() for c in codes)}
+        for codes in map(dict.fromkeys, diagnosis.separate)
     ]
 
 
@@ -262,17 +283,34 @@ def close(request, pk):
     text = request.POST.get("proof", "")
     proof = TestPress.objects.filter(pk=row_key(text)).first()
     cause, second = request.POST.get("cause", ""), request.POST.get("second", "")
-    note = request.POST.get("note", "")
+    note, why = request.POST.get("note", ""), request.POST.get("unproven_why", "")
     return _done(
         request,
         record,
-        lambda: actions.close_case(request.user, record, cause, proof, note, second=second),
+        lambda: actions.close_case(
+            request.user, record, cause, proof, note, second=second, unproven_why=why
+        ),
     )
+
+
+@require_POST
+def close_as_normal(request, pk):
+    """What is seen is no fault: closed by one tap."""
+    record = _case(pk)
+    return _done(
+        request, record, lambda: actions.close_case(request.user, record, NORMAL, None, "")
+    )
+
+
+@require_POST
+def choose_marks(request, pk):
+    """Which of the marks are traced, the others being set aside."""
+    record, chosen = _case(pk), request.POST.getlist("symptom")
+    return _done(request, record, lambda: actions.trace_only(request.user, record, chosen))
 
 
 @require_POST
 def reopen(request, pk):
     """Open a closed case again."""
     record = _case(pk)
-    actions.reopen_case(request.user, record)
-    return redirect(record)
+    return _done(request, record, lambda: actions.reopen_case(request.user, record))

@@ -28,10 +28,8 @@ def headline(case: FaultCase, diagnosis: Diagnosis) -> Headline:
     causes = diagnosis.causes
     if case.closed_at is not None:
         return _found(case)
-    if not causes:
-        if diagnosis.spoken_against:
-            return Headline("What is known speaks against every cause of this.", "", False)
-        return Headline("Nothing known here explains this mark.", "", False)
+    if diagnosis.separate or not causes:
+        return _without_cause(diagnosis)
     first = causes[0]
     if diagnosis.normal_appearance:
         return Headline("This is normal: not a fault.", first.remedy_text, True)
@@ -43,6 +41,19 @@ def headline(case: FaultCase, diagnosis: Diagnosis) -> Headline:
     also = [c.cause.label.lower() for c in causes[1:3] if c.probability >= CLOSE]
     rest = f"Perhaps also: {', '.join(also)}. {_settle(diagnosis)}" if also else ""
     return Headline(f"{name}{place}: {_lower(first.cause.label)}.", rest, not also)
+
+
+def _without_cause(diagnosis: Diagnosis) -> Headline:
+    """Where no cause leads: several faults at once, or none known that would explain it."""
+    if diagnosis.separate:
+        return Headline(
+            f"{len(diagnosis.separate)} marks that no one cause explains.",
+            "They are traced one at a time, so that their reasons are not mixed.",
+            False,
+        )
+    if diagnosis.spoken_against:
+        return Headline("What is known speaks against every cause of this.", "", False)
+    return Headline("Nothing known here explains this mark.", "", False)
 
 
 def _found(case: FaultCase) -> Headline:
