@@ -2,9 +2,11 @@
 
 import io
 from datetime import timedelta
+from uuid import uuid4
 
 import pytest
 import segno
+from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from tempermark.web.floor import register
@@ -226,3 +228,26 @@ def test_each_heated_element_has_a_page_of_its_own(browse, technician, element):
     line = room.words(browse.get(f"/presses/heron/line/?element={lower.pk}&target_c=120"))
     assert "to 123 °C" in line
     assert browse.get("/presses/heron/?element=999").status_code == 200
+
+
+def test_one_upper_element_is_fitted_at_a_time(element):
+    """The database itself refuses a second one in the same place."""
+    fields = {"press": element.press, "width_mm": 300.0, "height_mm": 300.0}
+    with pytest.raises(IntegrityError, match="element_fitted_once"), transaction.atomic():
+        Element.objects.create(**fields)
+    Element.objects.create(**fields, taken_out_on=timezone.localdate())
+    Element.objects.create(**fields, role="lower")
+
+
+def test_a_race_that_is_lost_ends_in_a_sentence(browse, element, monkeypatch):
+    """Two at once: what the database refuses is told, not thrown."""
+
+    def lost(*args, **more):
+        return Element.objects.create(press=element.press, width_mm=300.0, height_mm=300.0)
+
+    monkeypatch.setattr(register, "fit_element", lost)
+    form = {"role": "upper", "shape": "flat", "width_mm": "300", "height_mm": "300"}
+    answer = browse.post("/presses/heron/elements/", form | {"once": str(uuid4())})
+    assert answer.status_code == 409
+    assert "Somebody else saved the same at this moment" in room.words(answer)
+    assert Element.objects.count() == 1

@@ -116,7 +116,7 @@ def test_a_file_without_a_moment_is_known_by_its_content(browse, element):
     assert Survey.objects.count() == 1
 
 
-def test_each_file_is_taken_or_refused_by_itself(browse, element):
+def test_files_are_taken_all_or_none_each_with_its_line(browse, element):
     head = b"# press: heron\n# set_c: 195\n# target_c: 195\n# tolerance_c: 5\n"
     good = head + b"x_mm,y_mm,value_c\n1,2,190\n"
     answer = many(
@@ -129,12 +129,25 @@ def test_each_file_is_taken_or_refused_by_itself(browse, element):
         ("no setting.csv", good.replace(b"# set_c: 195\n", b"")),
     )
     told = room.words(answer)
-    assert "1 of 6 files made a survey" in told
+    assert answer.status_code == 422
+    assert "Nothing was imported: 5 of 6 files cannot be" in told
+    assert "a good one.csv not imported sound, and not imported because another file is not" in told
     assert "It does not say its press" in told
     assert "No press here is called Swan. Known: Heron." in told
     assert "x_mm 900 is off the platen" in told
     assert "The file does not say the setting" in told
-    assert Survey.objects.count() == 1
+    assert not Survey.objects.exists()
+    assert "1 of 1 file made a survey" in room.words(many(browse, ("a good one.csv", good)))
+
+
+def test_an_archive_with_one_bad_file_changes_nothing(browse, two_presses):
+    raw = archive(browse)
+    Survey.objects.all().delete()
+    spoiled = zipped(*members(raw), ("heron/broken.json", b"{"))
+    told = room.words(many(browse, ("all.zip", spoiled)))
+    assert "Nothing was imported: 1 of 4 files cannot be" in told
+    assert told.count("sound, and not imported") == 3
+    assert not Survey.objects.exists()
 
 
 def zipped(*files):

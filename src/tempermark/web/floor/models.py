@@ -186,6 +186,12 @@ class Element(models.Model):
             models.CheckConstraint(
                 condition=Q(role__in=ElementRole.values), name="element_role_known"
             ),
+            models.UniqueConstraint(
+                fields=["press", "role"],
+                condition=Q(taken_out_on__isnull=True),
+                name="element_fitted_once",
+                violation_error_message="Another one is in that place: take it out first.",
+            ),
         ]
 
     def __str__(self) -> str:

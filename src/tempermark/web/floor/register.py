@@ -58,6 +58,8 @@ def fit_element(user, press: Press, stored: Element | None, fields: dict, now=No
     now = now or timezone.now()
     if stored is not None and (stored.press_id != press.pk or stored.taken_out_on is None):
         raise InputError.single("stored", "That element is not in store for this press.")
+    # Two at once wait for each other here.
+    Press.objects.select_for_update().get(pk=press.pk)
     role = stored.role if stored else fields["role"]
     out = list(press.elements.filter(role=role, taken_out_on=None))
     for old in out:

@@ -93,6 +93,13 @@ def _fit(press: Press, element: dict | None, is_new: bool) -> None:
             f"{press.name} has no such element. Exchange it on its page “Elements and pad”: its "
             "map becomes history then.",
         )
+    held = press.elements.filter(role=fields["role"], taken_out_on=None)
+    if not element["in_store"] and held.exists():
+        raise InputError.single(
+            None,
+            f"{press.name} has its {held[0].get_role_display()} already: one at a time is fitted, "
+            f"another is “in store” ({PREFIX}in_store: yes).",
+        )
     today = timezone.localdate()
     out = today if element["in_store"] else None
     Element.objects.create(press=press, fitted_on=today, taken_out_on=out, **fields)

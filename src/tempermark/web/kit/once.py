@@ -54,11 +54,13 @@ class OnceOnly:
         return self.get_response(request)
 
     def process_view(self, request, view, args, kwargs):
-        """The answer of the view, or of the first time."""
-        key = sent_key(request)
-        if key is None or iscoroutinefunction(view):
+        """The answer of the view, or of the first time; a sentence where a race was lost."""
+        if request.method != "POST" or iscoroutinefunction(view):
             return None
+        key = sent_key(request)
         try:
+            if key is None:
+                return view(request, *args, **kwargs)
             with transaction.atomic():
                 response = _answer(key, lambda: view(request, *args, **kwargs))
         except IntegrityError:
@@ -68,8 +70,6 @@ class OnceOnly:
 
 def sent_key(request) -> UUID | None:
     """The key of a form that was sent, with all that it says; None where it carries none."""
-    if request.method != "POST":
-        return None
     try:
         once = UUID(request.POST.get(ONCE_FIELD, ""))
     except ValueError:

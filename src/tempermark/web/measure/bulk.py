@@ -2,10 +2,11 @@
 
 import io
 import zipfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from hashlib import sha256
 from uuid import NAMESPACE_OID, uuid5
 
+from django.db import transaction
 from django.db.models import Count
 
 from tempermark.core.errors import InputError
@@ -32,6 +33,7 @@ class Outcome:
     survey: Survey | None
     told: str
     fresh: bool = False
+    is_refused: bool = True
 
 
 def unpacked(files: list[tuple[str, bytes]]) -> list[tuple[str, bytes]]:
@@ -67,13 +69,29 @@ def _members(name: str, raw: bytes) -> list[tuple[str, bytes]]:
 
 
 def take_in(user, files: list[tuple[str, bytes]]) -> list[Outcome]:
-    """Import each file for the press it names. Each is taken whole or refused, with its reason.
+    """Import each file for the press it names: all of them, or none where one is refused, each
+    with what is wrong in it or that it is sound.
 
     The same file again is the survey it made before.
     """
     must_work(user)
     elements = {e.press.name.lower(): e for e in fitted_first().select_related("press").reverse()}
-    return [_one(user, elements, name, raw) for name, raw in sorted(files)]
+    with transaction.atomic():
+        outcomes = [_one(user, elements, name, raw) for name, raw in sorted(files)]
+        if all(outcome.survey for outcome in outcomes):
+            return outcomes
+        transaction.set_rollback(True)
+    return [_not_taken(outcome) for outcome in outcomes]
+
+
+def _not_taken(outcome: Outcome) -> Outcome:
+    """What is said of a file where another was refused."""
+    if outcome.survey is None:
+        return outcome
+    if not outcome.fresh:
+        return replace(outcome, is_refused=False)
+    told = "sound, and not imported because another file is not"
+    return Outcome(outcome.name, None, told, is_refused=False)
 
 
 def _one(user, elements: dict, name: str, raw: bytes) -> Outcome:

@@ -3,6 +3,7 @@
 import hashlib
 import json
 from dataclasses import asdict
+from datetime import datetime
 
 from django.db import transaction
 from django.db.models import Max
@@ -109,8 +110,10 @@ def build(computed: Measured) -> dict:
 
 
 def _pressure(survey: Survey) -> dict | None:
-    """The pressure map that held for the element when the survey was taken, in mm and kPa."""
-    pressed = latest_pressure(survey.element, survey.taken_at)
+    """The pressure map that held for the element on the day of the survey, in mm and kPa; one made
+    later says nothing of that day.
+    """
+    pressed = latest_pressure(survey.element, _end_of_day(survey.taken_at))
     if pressed is None:
         return None
     return {
@@ -127,6 +130,11 @@ def _pressure(survey: Survey) -> dict | None:
         "verdict": pressed.verdict,
         "words": pressed.weak_words or ("level" if pressed.verdict == "pass" else "undecided"),
     }
+
+
+def _end_of_day(moment: datetime) -> datetime:
+    """The last moment of a day in the room."""
+    return timezone.localtime(moment).replace(hour=23, minute=59, second=59, microsecond=999_999)
 
 
 def _drawing(chart) -> dict:

@@ -107,7 +107,10 @@ def import_surveys(request):
     if form.is_valid():
         try:
             outcomes = bulk.take_in(request.user, bulk.unpacked(form.cleaned_data["given"]))
-            return _page(request, outcomes=outcomes, taken=sum(o.fresh for o in outcomes))
+            refused = sum(o.survey is None and o.is_refused for o in outcomes)
+            taken = sum(o.fresh for o in outcomes)
+            status = 422 if refused else 200
+            return _page(request, status, outcomes=outcomes, taken=taken, refused=refused)
         except InputError as error:
             form.add_error(None, str(error))
     return _page(request, status=422, surveys_form=form)

@@ -7,6 +7,8 @@ const LONGEST_RETRY_MS = 30000;
 const LONGEST_ANSWER_MS = 120000;
 const SERVER_FAILS = 500;
 const FORBIDDEN = 403;
+const CONFLICT = 409;
+const TOO_LATE = "Somebody else saved the same at this moment. Nothing of yours was saved: reload the page and look first.";
 const NEVER_KEPT = ["csrfmiddlewaretoken", "password"];
 const NO_CONNECTION = "No connection.";
 const NO_ANSWER = "The server does not answer.";
@@ -120,6 +122,7 @@ async function send(form, submitter, waitMs) {
     });
   } catch { return sendAgain(form, submitter, waitMs, NO_CONNECTION); }
   if (answer.status >= SERVER_FAILS) return sendAgain(form, submitter, waitMs, NO_ANSWER);
+  if (answer.status === CONFLICT) { delete form.dataset.sent; return notice(form, TOO_LATE); }
   forget(form);
   const next = answer.headers.get("X-Go-To");
   if (next) return go(next);
