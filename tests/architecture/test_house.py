@@ -101,3 +101,23 @@ def test_apps_and_layers_stand_once(name):
 def test_shipped_knowledge_and_recipes_are_utf8_toml():
     for path in ROOT.glob("src/**/*.toml"):
         assert tomllib.loads(path.read_text(encoding="utf-8")), path
+
+
+# What reads a number, a moment or a document of somebody else's, outside the rooms made for it.
+PARSES = re.compile(
+    r"\b(?:int|float)\(\s*request|json\.loads?\((?!json\.dumps|export\.)|\bparse_date(?:time)?\("
+    r"|\.fromisoformat\(|strptime\("
+)
+PARSING_ROOMS = ("kit/asked.py", "kit/moments.py", "kit/correction_words.py", "kit/middleware.py")
+
+
+def test_numbers_moments_and_documents_are_parsed_in_one_place_each():
+    web = ROOT / "src" / "tempermark" / "web"
+    found = [
+        f"{path.relative_to(web)}: {line.strip()}"
+        for path in web.rglob("*.py")
+        if str(path.relative_to(web)) not in PARSING_ROOMS and "migrations" not in path.parts
+        for line in path.read_text().splitlines()
+        if PARSES.search(line)
+    ]
+    assert not found, "\n".join(found)

@@ -5,6 +5,7 @@ after the units were switched.
 import re
 from concurrent.futures import ThreadPoolExecutor
 from uuid import uuid4
+from zlib import crc32
 
 import pytest
 from django.apps import apps
@@ -302,3 +303,30 @@ def test_a_second_editor_is_shown_what_the_first_one_changed(
     row.refresh_from_db()
     for name, value in (mine, theirs):
         assert str(getattr(row, name)).removesuffix(".0") == value
+
+
+# What may stand in one field among others that are right.
+WRONG = ("-1", "x", "9" * 5000, "1e400", "nan", "9999-12-31T23:59", "a" * 50_000, "\0", "<b>’😀")
+
+
+def test_one_wrong_value_among_right_ones_is_answered(browse_as, lead, shop):
+    """Every field of every form: refused or taken, never a failure. Each field meets one of the
+    wrong values, a field of the same name elsewhere another.
+    """
+    leads, failed, sent_ones = browse_as(lead), [], 0
+    leads.raise_request_exception = False
+    for address, _, form in list(pages(leads, shop)):
+        action = form.get("action") or address
+        if WITHOUT_KEY.search(action):
+            continue
+        data = sent(form)
+        for name in sorted(data.keys() - {ONCE_FIELD}):
+            wrong = WRONG[crc32(f"{action} {name}".encode()) % len(WRONG)]
+            sent_ones += 1
+            with transaction.atomic():
+                answer = leads.post(action, {**data, name: wrong, ONCE_FIELD: str(uuid4())})
+                if answer.status_code >= 500:
+                    failed.append(f"{action} {name}: {answer.exc_info[1]!r:.150}")
+                transaction.set_rollback(True)
+    assert sent_ones > 250
+    assert not failed, "\n".join(failed)

@@ -18,6 +18,7 @@ from tempermark.core.errors import InputError
 from tempermark.core.metrology.state import PastSurvey, element_state
 from tempermark.core.pressure.wear import life
 from tempermark.web.floor.models import Element, Press, PressEvent
+from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.kit.errors import server_error
 from tempermark.web.kit.moments import DayField, MomentField, read_moment
 from tempermark.web.measure.models import Survey
@@ -118,9 +119,21 @@ def test_a_survey_kept_by_a_wrong_clock_does_not_hide_a_later_truth(technician, 
     wrong = room.survey(technician, element, truth=lambda x, y: 150.0)
     Survey.objects.filter(pk=wrong.pk).update(taken_at=datetime(9999, 12, 31, 22, tzinfo=UTC))
     assert "never measured" in room.words(browse.get("/"))
-    assert "has never been measured" in room.words(browse.get("/presses/heron/"), "h1")
+    page = browse.get("/presses/heron/")
+    assert "has never been measured" in room.words(page, "h1")
+    assert "which has not come: the clock was wrong" in room.words(page)
     room.survey(technician, element, truth=lambda x, y: 195.0)
     assert "true" in room.words(browse.get("/"))
+
+
+def test_a_clock_that_went_back_is_told(browse, technician, element):
+    assert "The clock stands at" not in room.words(browse.get("/"))
+    room.survey(technician, element)
+    AuditEntry.objects.update(at=timezone.now() + timedelta(minutes=5))
+    assert "The clock stands at" not in room.words(browse.get("/"))
+    AuditEntry.objects.update(at=timezone.now() + timedelta(days=400))
+    told = room.words(browse.get("/presses/heron/"))
+    assert "The clock stands at" in told and "Set the clock of this computer" in told
 
 
 def pages_of_a_press():

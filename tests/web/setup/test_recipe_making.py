@@ -217,7 +217,11 @@ def test_a_wrong_file_is_refused_with_its_reason(leads, change, said):
 
 def test_files_that_are_none(leads):
     assert "Choose a file" in room.words(leads.post("/recipes/take-in/", {}))
-    for content, said in ((b"\xff\xfe", "no JSON"), (b"{", "no JSON"), (b"x" * 300_000, "200 kB")):
+    for content, said in (
+        (b"\xff\xfe", "Not UTF-8"),
+        (b"{", "Not JSON"),
+        (b"x" * 300_000, "200 kB"),
+    ):
         answer = leads.post("/recipes/take-in/", {"file": SimpleUploadedFile("a.json", content)})
         assert said in room.words(answer)
 

@@ -1,6 +1,7 @@
 """The strip of presses under the navigation of every page."""
 
 from tempermark.web.floor import queries, words
+from tempermark.web.kit.clock import clock_fault
 
 # App → the step of the work it belongs to.
 WAYS = {
@@ -14,13 +15,16 @@ WAYS = {
 
 
 def presses(request) -> dict:
-    """`strip`: presses with their state in words; read only when a page shows it."""
+    """`strip`: presses with their state in words, and `clock_fault`: what is wrong with the clock;
+    read only when a page shows them.
+    """
     user = getattr(request, "user", None)
     if user is None or not user.is_authenticated or getattr(request, "htmx", False):
         return {}
     match = request.resolver_match
     return {
         "strip": _Strip(user.temperature_unit),
+        "clock_fault": clock_fault,
         "way": WAYS.get(match.app_name if match else ""),
     }
 

@@ -79,6 +79,7 @@ def press(request, slug):
         "drift_chart": drift_chart(entry, unit),
         "surveys": surveys.finished(entry.element)[:12] if entry.element else [],
         "test_presses": runs.of_press(record)[:8],
+        "ahead": surveys.dated_ahead(entry.element) if entry.element else [],
         "photos": shown(record)[:4],
         "register": words.register_rows(record, fitted, unit, today),
         "fitted": fitted,
@@ -174,13 +175,13 @@ def _calendar() -> HttpResponse:
 def use_setting(request, slug):
     """Note what the dial was set to."""
     record = get_object_or_404(Press, slug=slug)
+    set_c = number(request.POST.get("set_c"))
+    if set_c is None:
+        return HttpResponseBadRequest("The setting is not a number.")
     try:
-        set_c = float(request.POST.get("set_c", ""))
         actions.use_setting(request.user, record, set_c)
     except InputError as error:
         return HttpResponseBadRequest(str(error))
-    except ValueError:
-        return HttpResponseBadRequest("The setting is no number.")
     shown = temperature_text(set_c, request.user.temperature_unit)
     messages.success(request, f"{record.name}'s dial is noted at {shown}.")
     return redirect(record)

@@ -213,8 +213,9 @@ class HeadForm(forms.Form):
         """The kind of blank and what it is bought as belong together."""
         data = super().clean()
         kind = blank_types().get(data.get("blank") or "")
-        if kind is not None and kind.kind != data.get("blank_kind"):
-            self.add_error("blank", f"“{kind.label}” is a {kind.kind}, not a {data['blank_kind']}.")
+        chosen = data.get("blank_kind")
+        if kind is not None and chosen is not None and kind.kind != chosen:
+            self.add_error("blank", f"“{kind.label}” is a {kind.kind}, not a {chosen}.")
         return data
 
     def sheet(self, steps: tuple[Step, ...], schools: tuple[School, ...]) -> Sheet:

@@ -13,6 +13,7 @@ from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.stack_rules import Stacked, faults
 from tempermark.core.recipes.steps import Sheet, Step
 from tempermark.core.vocabulary import BLANK_KINDS, METHOD_WORDS
+from tempermark.files.document import parse_json
 from tempermark.files.recipe import read_recipe, to_document
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit.asked import whole
@@ -35,7 +36,7 @@ from tempermark.web.setup.recipe_forms import (
 from tempermark.web.setup.school_words import computed
 from tempermark.web.setup.version_words import what_changed
 
-MOST_FILE_BYTES = 200_000
+MOST_FILE_BYTES, MOST_PROBLEMS = 200_000, 20
 EMPTY = Sheet("", "dye_sublimation", "garment", (Step("prepare"), Step("press"), Step("peel")))
 
 
@@ -230,13 +231,12 @@ def take_in(request):
         problems.append("The file is over 200 kB; a recipe has a few.")
     elif request.method == "POST":
         try:
-            sheet = read_recipe(json.loads(sent.read().decode("utf-8")), set(shop_materials()))
+            sheet = read_recipe(parse_json(sent.read()), set(shop_materials()))
             record = Recipe.objects.filter(name__iexact=sheet.name).first()
             version = actions.keep_recipe(request.user, sheet, record, f"from {sent.name}"[:200])
-        except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
-            problems.append("This is no JSON text. Right is a file that “As a file” gave.")
         except InputError as error:
-            problems += [f"{p.path}: {p.message}" for p in error.problems[:20]]
+            problems += [f"{p.path}: {p.message}" if p.path else p.message for p in error.problems]
+            del problems[MOST_PROBLEMS:]
         else:
             messages.success(request, f"{sheet.name}, version {version.number}, is taken in.")
             return redirect(version.recipe)

@@ -6,7 +6,7 @@ from django.db.models import Exists, F, OuterRef, Q
 
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.web.floor.models import Press
-from tempermark.web.kit.asked import whole
+from tempermark.web.kit.asked import number, whole
 from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.trace.models import FaultCase
 
@@ -81,10 +81,9 @@ def repeat_settings(case: FaultCase, request) -> dict:
         "closures": piece.closures,
     }
     for name in ("set_c", "dwell_s"):
-        try:
-            initial[name] = float(request.GET[name])
-        except (KeyError, ValueError):
-            continue
+        value = number(request.GET.get(name))
+        if value is not None:
+            initial[name] = value
     if request.GET.get("pressure") in ("light", "medium", "firm"):
         initial["pressure"] = request.GET["pressure"]
     return initial
