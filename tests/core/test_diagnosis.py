@@ -11,7 +11,15 @@ from hypothesis import strategies as st
 from tempermark.core import vocabulary as codes
 from tempermark.core.constants import expansion_per_k
 from tempermark.core.diagnosis import knowledge_base
-from tempermark.core.diagnosis.case import Actual, Blank, Case, Window
+from tempermark.core.diagnosis.case import (
+    Actual,
+    Blank,
+    Case,
+    MapAtPrint,
+    Press,
+    Window,
+    WorkedBefore,
+)
 from tempermark.core.diagnosis.knowledge_base import problems, shipped
 from tempermark.core.diagnosis.measures import MEASURES, NEEDS, growth_per_side_mm
 from tempermark.core.diagnosis.remedies import SETTINGS, remedy
@@ -454,3 +462,91 @@ def test_the_longer_way_is_the_recipe_s_own_school_where_it_has_one():
     assert (settings["target_c"], settings["time_s"]) == (180.0, 215)
     assert by_clock["time_s"] != settings["time_s"]
     assert "comes out the same" in text
+
+
+# Measures of two causes that exclude each other: nothing speaks for both.
+MIRRORED = (
+    ("dial_below_window", "dial_above_window"),
+    ("true_below_window", "true_above_window"),
+    ("place_below_window", "place_above_window"),
+    ("dwell_below_window", "dwell_above_window"),
+    ("pressure_below_window", "pressure_above_window"),
+    ("set_for_thicker", "set_for_thinner"),
+    ("peel_early", "peel_late"),
+)
+
+
+@given(
+    set_c=st.floats(120, 260),
+    measured_c=st.none() | st.floats(120, 260),
+    at_mark_c=st.none() | st.floats(120, 260),
+    time_s=st.floats(1, 400),
+    closures=st.integers(1, 4),
+    pressure=st.sampled_from(codes.PRESSURE_CLASSES),
+    peel=st.sampled_from(codes.PEELS),
+    was_mm=st.floats(0, 8),
+    worked_c=st.none() | st.floats(150, 230),
+)
+@settings(max_examples=300)
+def test_nothing_speaks_for_two_causes_that_exclude_each_other(
+    set_c, measured_c, at_mark_c, time_s, closures, pressure, peel, was_mm, worked_c
+):
+    """A reason has one sign: what is too hot is never also a reason for too cold."""
+    case = Case(
+        "heat_transfer_film",
+        (),
+        press=Press(thickness_when_set_mm=was_mm),
+        blank=Blank(thickness_mm=2.0),
+        recipe=Window((195.0, 205.0), (45.0, 60.0), "medium", "warm"),
+        actual=Actual(set_c, measured_c, 0.5, time_s, closures, pressure, peel),
+        worked_before=WorkedBefore(temperature_c=worked_c),
+        map_at_print=MapAtPrint(at_mark_c=at_mark_c, at_mark_uncertainty_c=0.5),
+    )
+    for low, high in MIRRORED:
+        told = [MEASURES[name](case, shipped().curves) for name in (low, high)]
+        weights = [e.log_odds for e in told if e is not None]
+        assert min(weights, default=0.0) <= 0.0 or len(weights) < 2, (low, weights)
+
+
+THREE = (("strike_through", "all"), ("tape_mark", "all"), ("banding", "all"))
+
+
+def test_three_things_that_no_cause_shows_together_are_told_apart():
+    seen = [{"symptom": s, "where": w} for s, w in THREE]
+    case = {"method": "dye_sublimation", "observations": seen}
+    told = answer(case_of("ghosting", "all") | case)
+    note = next(text for text in told["notes"] if "separate faults" in text)
+    assert note.startswith("These look like 3 separate faults")
+    assert "tape mark" in note and note.endswith("Trace one at a time.")
+
+
+@pytest.mark.parametrize(
+    "symptoms",
+    [("low_density", "weak_black", "washout"), ("strike_through", "tape_mark"), ("ghosting",)],
+)
+def test_what_may_be_one_fault_or_two_is_weighed_together(symptoms):
+    seen = [{"symptom": s} for s in symptoms]
+    told = answer(case_of("ghosting", "all") | {"observations": seen})
+    assert not any("separate faults" in text for text in told["notes"])
+
+
+@pytest.mark.parametrize(
+    ("facts", "features", "normal"),
+    [
+        ({"facts": ["thick_film", "bond_is_sound"]}, ["texture"], True),
+        ({"not_facts": ["thick_film"]}, [], False),
+        ({}, ["texture"], False),
+        ({}, [], True),
+    ],
+)
+def test_only_a_thick_film_floats(facts, features, normal):
+    """A thin film that bridges the hollows of a rough cloth was pressed too lightly."""
+    film = {"observations": [{"symptom": "no_texture", "where": "all", "when": "on_peel"}]}
+    blank = {"blank": {"kind": "garment", "features": features}}
+    told = answer(
+        case_of("peeling", "all") | {"method": "heat_transfer_film"} | film | blank | facts
+    )
+    assert told["normal_appearance"] is normal
+    assert (told["causes"][0]["code"] == "normal_appearance") is normal
+    if not normal:
+        assert told["causes"][0]["code"] in ("pressure_low", "pressure_not_reset")

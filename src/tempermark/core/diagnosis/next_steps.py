@@ -132,7 +132,7 @@ def questions(
     """
     names, weights = hypotheses(probabilities)
     known = case.facts | case.not_facts | told
-    known |= {base.facts[fact].opposite for fact in told if base.facts[fact].opposite}
+    known |= {fact.opposite for fact in map(base.facts.__getitem__, told) if fact.opposite}
     asked = [
         fact
         for fact in base.facts.values()
@@ -141,8 +141,8 @@ def questions(
     found = []
     if asked:
         yes = np.array([_yes_chances(fact, names, base) for fact in asked])
-        told = zip(asked, bits_of_answers(weights, yes), strict=True)
-        found = [Question(fact.code, fact.ask, float(bits)) for fact, bits in told]
+        weighed = zip(asked, bits_of_answers(weights, yes), strict=True)
+        found = [Question(fact.code, fact.ask, float(bits)) for fact, bits in weighed]
     found += _missing_figures(names, weights, case, base)
     found += _other_symptoms(names, weights, case, base, seen)
     telling = sorted((q for q in found if q.bits >= LEAST_BITS), key=lambda q: (-q.bits, q.about))

@@ -21,6 +21,7 @@ from tempermark.web.floor.forms import PlaceForm
 from tempermark.web.floor.models import Press
 from tempermark.web.floor.photos import shown
 from tempermark.web.floor.queries import fitted_first
+from tempermark.web.kit.asked import number
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.live.queries import DEFAULT_WINDOW_MIN, key_on
 from tempermark.web.live.views import panel

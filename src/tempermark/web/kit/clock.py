@@ -14,6 +14,6 @@ def clock_fault() -> str:
         return ""
     stands, entered = (f"{timezone.localtime(m):%Y-%m-%d %H:%M}" for m in (now, newest))
     return (
-        f"The clock stands at {stands}, and the newest entry is of {entered}. Set the clock of this "
-        "computer: what is entered until then gets a wrong time."
+        f"The clock stands at {stands}, and the newest entry is of {entered}. Set the clock of "
+        "this computer: what is entered until then gets a wrong time."
     )
