@@ -54,6 +54,7 @@ def test_from_log_to_closed_case_by_keyboard_alone(signed_in, vest):
     before = isla.find("[data-cause] .chance").text
     isla.press_by_key("Nothing of the kind")
     isla.wait(lambda: isla.find("[data-cause] .chance").text != before)
+    room.minutes_later(10)
     isla.press_by_key("Press again with this")
     isla.sees("Try the remedy on Heron")
     isla.press_by_key("dwell_s")

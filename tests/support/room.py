@@ -6,6 +6,7 @@ from uuid import uuid4
 
 import numpy as np
 from bs4 import BeautifulSoup
+from django.db.models import F
 from django.utils import timezone
 
 from tempermark.web.accounts.models import User
@@ -15,6 +16,7 @@ from tempermark.web.measure.forms import HEADER_FIELDS
 from tempermark.web.measure.grids import grid_places, spot_station
 from tempermark.web.measure.models import Survey
 from tempermark.web.run import actions as runs
+from tempermark.web.run.models import TestPress
 from tempermark.web.setup.actions import load_shipped_recipes
 from tempermark.web.setup.models import Blank, Recipe
 
@@ -89,6 +91,11 @@ def piece(who, on, days_ago=0, key=None, **fields):
     }
     when = timezone.now() - timedelta(days=days_ago)
     return runs.log_test_press(who, on, data | fields, key or uuid4(), when)
+
+
+def minutes_later(minutes):
+    """So much time goes by: every piece was pressed that much earlier."""
+    TestPress.objects.update(pressed_at=F("pressed_at") - timedelta(minutes=minutes))
 
 
 def mark(who, on, **fields):
