@@ -3,6 +3,7 @@
 from django import forms
 from django.db.models import Q
 from django.utils import timezone
+from django.utils.text import capfirst
 
 from tempermark.core import vocabulary as codes
 from tempermark.core.diagnosis.knowledge_base import shipped
@@ -255,7 +256,7 @@ class TestPressForm(PlaceForm):
         ]
         if not found:
             return {}
-        text = " ".join(f"{f.because.capitalize()}: right is {f.right}." for f in found)
+        text = " ".join(f"{capfirst(f.because)}: right is {f.right}." for f in found)
         return {"stack": (f"stack={','.join(f.code for f in found)}", text)}
 
     def _facts(self, data) -> list[str]:

@@ -7,6 +7,7 @@ from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
+from django.utils.text import capfirst
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
@@ -104,7 +105,7 @@ def _stack_cautions(step: PressedStep | None, element, form: TestPressForm) -> l
     if step is None or not isinstance(blank, Blank):
         return []
     found = stack_faults(step, step.stack, element, {"blank": blank})
-    return [f"{fault.because.capitalize()}: {fault.right}." for fault in found]
+    return [f"{capfirst(fault.because)}: {fault.right}." for fault in found]
 
 
 def _step(request, version: RecipeVersion | None, case) -> PressedStep | None:
