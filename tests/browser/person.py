@@ -13,10 +13,11 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 from tests.support import room
 
 WAIT_S = 10
-SETTLED = (
-    "return document.readyState === 'complete' && (!document.querySelector('form[data-sent]')"
-    " || Boolean(document.querySelector('[data-sent] [data-kept]')));"
-)
+SETTLED = """
+const kept = document.querySelector("[data-sent] [data-kept]");
+const isKept = kept && /kept here|Nothing of yours/.test(kept.textContent);
+return document.readyState === "complete" && (isKept || !document.querySelector("form[data-sent]"));
+"""
 MOST_TABS = 150
 PASSING = (StaleElementReferenceException, NoSuchElementException, AssertionError)
 

@@ -10,6 +10,8 @@ const FORBIDDEN = 403;
 const CONFLICT = 409;
 const TOO_LATE = "Somebody else saved the same at this moment. Nothing of yours was saved: reload the page and look first.";
 const NEVER_KEPT = ["csrfmiddlewaretoken", "password"];
+const SLOW_MS = 1200;
+const SENDING = "Sending…";
 const NO_CONNECTION = "No connection.";
 const NO_ANSWER = "The server does not answer.";
 
@@ -19,14 +21,16 @@ function isByHtmx(form) { return form.hasAttribute("hx-post"); }
 function addressOf(form) { return form.getAttribute("action") || window.location.pathname + window.location.search; }
 function hasKey(form) { return Boolean(form.querySelector("[name=once]")); }
 
-function notice(form, text) {
+// Said where the eye is: under the button that was pressed, else at the end of the form.
+function notice(form, text, submitter) {
   let place = form.querySelector("[data-kept]");
   if (!place) {
     place = document.createElement("p");
     place.dataset.kept = "";
-    place.className = "caution";
+    place.className = "caution mt-2";
     place.setAttribute("role", "status");
-    form.append(place);
+    const row = submitter && submitter.closest(".row");
+    if (row && form.contains(row) && row !== form) row.after(place); else form.append(place);
   }
   place.textContent = text;
 }
@@ -115,14 +119,15 @@ function bodyOf(form, submitter) {
 
 async function send(form, submitter, waitMs) {
   let answer = null;
+  const slow = window.setTimeout(() => notice(form, form.querySelector("[data-kept]")?.textContent || SENDING, submitter), SLOW_MS);
   try {
     answer = await fetch(addressOf(form), {
       method: "POST", body: bodyOf(form, submitter), redirect: "manual",
       headers: { "X-By-Script": "1" }, signal: AbortSignal.timeout(LONGEST_ANSWER_MS),
     });
-  } catch { return sendAgain(form, submitter, waitMs, NO_CONNECTION); }
+  } catch { return sendAgain(form, submitter, waitMs, NO_CONNECTION); } finally { window.clearTimeout(slow); }
   if (answer.status >= SERVER_FAILS) return sendAgain(form, submitter, waitMs, NO_ANSWER);
-  if (answer.status === CONFLICT) { delete form.dataset.sent; return notice(form, TOO_LATE); }
+  if (answer.status === CONFLICT) { delete form.dataset.sent; return notice(form, TOO_LATE, submitter); }
   forget(form);
   const next = answer.headers.get("X-Go-To");
   if (next) return go(next);
@@ -134,7 +139,7 @@ async function send(form, submitter, waitMs) {
 }
 
 function sendAgain(form, submitter, waitMs, why) {
-  notice(form, `${why} What you typed is kept here and sent again.`);
+  notice(form, `${why} What you typed is kept here and sent again.`, submitter);
   remember(form);
   window.setTimeout(() => {
     if (document.contains(form)) send(form, submitter, Math.min(2 * waitMs, LONGEST_RETRY_MS));
