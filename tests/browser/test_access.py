@@ -10,8 +10,8 @@ from PIL import Image
 
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.models import User
-from tempermark.web.fit import actions as fit
-from tempermark.web.fit.models import RaisedPart
+from tempermark.web.pressure import actions as fit
+from tempermark.web.pressure.models import RaisedPart
 from tempermark.web.floor.models import Element
 from tempermark.web.measure import certificates
 from tempermark.web.measure.grids import grid_places

@@ -5,8 +5,8 @@ import re
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from tempermark.web.fit import queries
-from tempermark.web.fit.models import PressureSurvey, RaisedPart
+from tempermark.web.pressure import queries
+from tempermark.web.pressure.models import PressureSurvey, RaisedPart
 from tempermark.web.floor.models import Press
 from tests.support import room
 

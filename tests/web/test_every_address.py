@@ -8,7 +8,7 @@ import pytest
 from django.urls import get_resolver
 
 import tempermark.web
-from tempermark.web.fit import actions as pressures
+from tempermark.web.pressure import actions as pressures
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
 from tempermark.web.setup.models import RecipeVersion

@@ -8,7 +8,7 @@ urlpatterns = [
     path("", include("tempermark.web.measure.urls")),
     path("", include("tempermark.web.live.urls")),
     path("", include("tempermark.web.setup.urls")),
-    path("", include("tempermark.web.fit.urls")),
+    path("", include("tempermark.web.pressure.urls")),
     path("", include("tempermark.web.run.urls")),
     path("", include("tempermark.web.trace.urls")),
 ]

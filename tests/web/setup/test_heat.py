@@ -13,7 +13,7 @@ from tempermark.web.setup.actions import load_shipped_recipes
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Recipe
 from tests.support import room
-from tests.web.fit.test_maps import left_weak, strips
+from tests.web.pressure.test_maps import left_weak, strips
 
 VEST = "/recipes/dye-on-a-polyester-vest/heat/"
 

@@ -11,8 +11,8 @@ from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.evidence import evidence_on
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
-from tempermark.web.fit import actions as fit
-from tempermark.web.fit.queries import latest
+from tempermark.web.pressure import actions as fit
+from tempermark.web.pressure.queries import latest
 from tempermark.web.floor.models import Element, Press
 from tempermark.web.floor.queries import floor
 from tempermark.web.floor.register import happened

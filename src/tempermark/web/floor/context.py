@@ -8,7 +8,7 @@ WAYS = {
     "floor": "floor",
     "measure": "measure",
     "setup": "setup",
-    "fit": "setup",
+    "pressure": "setup",
     "run": "press",
     "trace": "trace",
 }

@@ -18,7 +18,7 @@ from tempermark.core.metrology.state import (
     PastSurvey,
     element_state,
 )
-from tempermark.web.fit.queries import newest_maps
+from tempermark.web.pressure.queries import newest_maps
 from tempermark.web.floor.models import Element, ElementRole, Press
 from tempermark.web.kit.asked import whole
 from tempermark.web.measure.grids import SPOT

@@ -11,9 +11,9 @@ from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
-from tempermark.web.fit import queries as pressures
-from tempermark.web.fit.charts import tilt_history
-from tempermark.web.fit.words import state_text
+from tempermark.web.pressure import queries as pressures
+from tempermark.web.pressure.charts import tilt_history
+from tempermark.web.pressure.words import state_text
 from tempermark.web.floor import actions, queries, words
 from tempermark.web.floor.calendar import feed, new_feed, person_of
 from tempermark.web.floor.charts import drift_chart

@@ -12,7 +12,7 @@ from django.utils import timezone
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
 from tempermark.web.accounts.permissions import must_lead
-from tempermark.web.fit.queries import latest as latest_pressure
+from tempermark.web.pressure.queries import latest as latest_pressure
 from tempermark.web.kit.audit import record
 from tempermark.web.measure import export, queries
 from tempermark.web.measure.cautions import cautions

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.fit import tables as tables_of_fit
+from tempermark.web.pressure import tables as tables_of_fit
 from tempermark.web.floor import event_files, register_files
 from tempermark.web.floor.calendar import feed_path
 from tempermark.web.kit import tables

@@ -11,7 +11,7 @@ from django.utils.text import capfirst
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.fit.sleeves import sleeve_sentence
+from tempermark.web.pressure.sleeves import sleeve_sentence
 from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.asked import whole
 from tempermark.web.kit.correction_words import Correction, corrections

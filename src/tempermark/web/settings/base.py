@@ -27,7 +27,7 @@ INSTALLED_APPS = [
     "tempermark.web.measure",
     "tempermark.web.live",
     "tempermark.web.setup",
-    "tempermark.web.fit",
+    "tempermark.web.pressure",
     "tempermark.web.run",
     "tempermark.web.trace",
 ]

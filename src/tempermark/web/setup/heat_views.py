@@ -16,7 +16,7 @@ from tempermark.core.recipes.steps import MAIN, WITHOUT_CONTACT
 from tempermark.core.thermal.dye import UNTAUGHT
 from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.sampled import sample
-from tempermark.web.fit.sleeves import sleeve_sentence
+from tempermark.web.pressure.sleeves import sleeve_sentence
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.kit.units import form_units
 from tempermark.web.setup import heat, heat_charts, heat_words, learning, pressing, queries

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_http_methods
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.fit.actions import add_usual_raised
+from tempermark.web.pressure.actions import add_usual_raised
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.units import form_units
 from tempermark.web.setup import actions
@@ -40,7 +40,7 @@ def blank(request, pk=None):
             drawn = add_usual_raised(request.user, kept) if record is None else 0
             parts = f" Its {drawn} raised parts are drawn as usual: check them." if drawn else ""
             messages.success(request, f"{kept.name} is kept.{parts}")
-            return redirect("fit:pieces")
+            return redirect("pressure:pieces")
     context = {"form": form, "blank": record, "kind": kind, "inherited": INHERITED}
     return render(request, "setup/blank.html", context, status=422 if form.errors else 200)
 

@@ -1,6 +1,6 @@
 """Facts of a case, for and against, each with where it came from."""
 
-from tempermark.web.fit.under import OTHER_THICKNESS_MM, PressureUnder
+from tempermark.web.pressure.under import OTHER_THICKNESS_MM, PressureUnder
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.trace.lot_facts import lot_denials, lot_facts
 from tempermark.web.trace.models import FaultCase

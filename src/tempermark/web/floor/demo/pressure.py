@@ -9,8 +9,8 @@ from PIL import Image
 
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.models import User
-from tempermark.web.fit import actions
-from tempermark.web.fit.models import (
+from tempermark.web.pressure import actions
+from tempermark.web.pressure.models import (
     ContactReading,
     KnobLesson,
     PressureState,
@@ -18,7 +18,7 @@ from tempermark.web.fit.models import (
     RaisedPart,
     WearNote,
 )
-from tempermark.web.fit.setting import Load, advise
+from tempermark.web.pressure.setting import Load, advise
 from tempermark.web.floor.models import Element, Press
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.setup.models import Blank

@@ -11,7 +11,7 @@ from django.utils import timezone
 from tempermark.core.metrology.radiometry import true_surface_temperature
 from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
-from tempermark.web.fit.models import (
+from tempermark.web.pressure.models import (
     CarbonPrint,
     ContactReading,
     KnobLesson,

@@ -1,0 +1,345 @@
+"""Changes to what is known of a press's pressure: permission, transaction and record together."""
+
+from dataclasses import asdict
+from uuid import UUID, uuid5
+
+import numpy as np
+from django.db import transaction
+from django.utils import timezone
+
+from tempermark.core.errors import InputError
+from tempermark.core.pressure.carbon import FilmCurve, Print, read_print, scaled_to_mean
+from tempermark.core.pressure.knob import learn_knob
+from tempermark.core.pressure.pulls import PULL_STEPS
+from tempermark.core.recipes.blank_types import blank_types
+from tempermark.web.accounts.permissions import must_be_author, must_lead, must_work
+from tempermark.web.pressure import mapping, pictures, queries
+from tempermark.web.pressure.models import (
+    CarbonPrint,
+    ContactReading,
+    KnobLesson,
+    LeanReading,
+    PressureState,
+    PressureSurvey,
+    Pull,
+    PullStation,
+    RaisedPart,
+    WearNote,
+)
+from tempermark.web.pressure.setting import Advice
+from tempermark.web.floor.models import Element, Press
+from tempermark.web.kit.audit import record
+from tempermark.web.kit.withdrawals import correct
+from tempermark.web.measure.grids import Place
+from tempermark.web.setup.models import Blank
+
+# What may be typed for a strip, in any case.
+PULL_KEYS = {
+    **{str(step): name for name, step in PULL_STEPS.items()},
+    **{name[0]: name for name in PULL_STEPS},
+    **{name: name for name in PULL_STEPS},
+}
+
+
+@transaction.atomic
+def learn(user, press: Press, shims: list[tuple[float, float]]) -> KnobLesson:
+    """Learn a knob from [mm, turns clockwise]; the positions noted before no longer count.
+
+    Raises InputError when nothing follows from them.
+    """
+    must_work(user)
+    lesson = KnobLesson.objects.create(press=press, by=user, **_taught(shims))
+    _forget_positions(press)
+    record(user, "learned knob", press, lesson=lesson.pk, lift_mm=lesson.lift_mm_per_turn)
+    return lesson
+
+
+def _taught(shims: list[tuple[float, float]]) -> dict:
+    """What shims teach of a knob, by field of a session; InputError when nothing follows."""
+    table = np.array(shims, float).reshape(-1, 2)
+    knob = learn_knob(table[:, 0], table[:, 1])
+    return {
+        "shims": [list(map(float, row)) for row in shims],
+        "lift_mm_per_turn": knob.lift_mm_per_turn,
+        "lift_sd_mm": knob.lift_sd_mm,
+        "tightens": knob.tightens,
+        "zero_clockwise": knob.zero_clockwise,
+        "zero_sd_turns": knob.zero_sd_turns,
+    }
+
+
+@transaction.atomic
+def correct_session(
+    user, lesson: KnobLesson, shims: list[tuple[float, float]], why: str
+) -> KnobLesson:
+    """A session's shims as they should have been noted; what was there is kept. InputError when
+    nothing follows from them.
+    """
+    must_be_author(user, lesson.by_id)
+    was_holding = queries.lesson(lesson.press) == lesson
+    if correct(user, lesson, _taught(shims), why) and was_holding:
+        _forget_positions(lesson.press)
+    return lesson
+
+
+@transaction.atomic
+def note_lean(user, press: Press, kg: float) -> LeanReading:
+    """What a scale under a hand plate showed of this person."""
+    must_work(user)
+    reading = LeanReading.objects.create(press=press, by=user, kg=kg)
+    record(user, "noted lean", press, kg=kg)
+    return reading
+
+
+@transaction.atomic
+def withdraw_lean(user, reading: LeanReading) -> None:
+    """A reading that was wrong: its own person's, or by a lead."""
+    must_work(user)
+    if reading.by_id != user.pk:
+        must_lead(user)
+    reading.withdrawn_at = timezone.now()
+    reading.save(update_fields=["withdrawn_at"])
+    record(user, "withdrew lean", reading.press, kg=reading.kg)
+
+
+@transaction.atomic
+def withdraw_lesson(user, lesson: KnobLesson, why: str) -> None:
+    """A session that was wrong; what it taught no longer counts."""
+    must_be_author(user, lesson.by_id)
+    was_holding = queries.lesson(lesson.press) == lesson
+    if lesson.withdraw(user, why) and was_holding:
+        _forget_positions(lesson.press)
+
+
+def _forget_positions(press: Press) -> None:
+    """Positions count from another zero now: where the knob stands must be noted anew."""
+    noted = press.pressure_states.filter(taken_back_at=None).exclude(position_turns=None)
+    noted.update(taken_back_at=timezone.now())
+
+
+@transaction.atomic
+def add_reading(user, press: Press, fields: dict) -> ContactReading:
+    """A contact pressure read by load cell or film; InputError when the curve would fall."""
+    must_work(user)
+    reading = ContactReading.objects.create(press=press, by=user, **fields)
+    if reading.figure is not None:
+        mapping.scale_of(press)
+    record(user, "contact reading", press, kpa=reading.contact_kpa)
+    return reading
+
+
+@transaction.atomic
+def withdraw_reading(user, reading: ContactReading) -> None:
+    """A reading that was wrong."""
+    must_work(user)
+    reading.withdrawn_at = timezone.now()
+    reading.save(update_fields=["withdrawn_at"])
+    record(user, "withdrew contact reading", reading.press, reading=reading.pk)
+
+
+@transaction.atomic
+def set_pressure(user, advice: Advice, key: UUID) -> PressureState:
+    """Note that a press was set as advised; the same form sent again is the same entry."""
+    must_work(user)
+    if not advice.may_be_noted:
+        raise InputError.single(None, advice.refused or "There is nothing to note yet.")
+    load = advice.load
+    state, made = PressureState.objects.get_or_create(
+        entry_key=uuid5(key, f"{advice.press.pk}"),
+        defaults={
+            "press": advice.press,
+            "by": user,
+            "blank": load.blank,
+            "layers": load.layers,
+            "pillow_mm": load.pillow_mm,
+            "stack_mm": load.stack_mm,
+            "wanted": load.wanted,
+            "position_turns": advice.position_turns,
+            "line_kpa": advice.line_kpa,
+            "figure": advice.figure,
+        },
+    )
+    if made:
+        record(user, "set pressure", advice.press, state=state.pk, stack_mm=load.stack_mm)
+    return state
+
+
+@transaction.atomic
+def take_back_state(user, press: Press) -> PressureState | None:
+    """The last noted setting never was; the one before it holds again."""
+    must_work(user)
+    state = queries.state(press)
+    if state is not None:
+        state.taken_back_at = timezone.now()
+        state.save(update_fields=["taken_back_at"])
+        record(user, "took back pressure", press, state=state.pk)
+    return state
+
+
+@transaction.atomic
+def start_pulls(user, element: Element, grid: str, places: list[Place], fields: dict):
+    """A new survey by strips with its stations."""
+    must_work(user)
+    pad = mapping.pad_of(element.press)
+    survey = PressureSurvey.objects.create(
+        element=element,
+        kind="strips",
+        grid=grid,
+        taken_by=user,
+        pad_mm=pad.thickness_mm,
+        quarter_kpa=pad.quarter_kpa,
+        **fields,
+    )
+    PullStation.objects.bulk_create(
+        PullStation(survey=survey, label=p.label, order=i, x_mm=p.x_mm, y_mm=p.y_mm)
+        for i, p in enumerate(places)
+    )
+    record(user, "started pull strips", survey, stations=len(places))
+    return survey
+
+
+@transaction.atomic
+def enter_pull(user, station: PullStation, typed: str, key: UUID) -> Pull:
+    """How a strip behaved at a station: 0–3, a first letter or the word."""
+    must_work(user)
+    survey = PressureSurvey.objects.select_for_update().get(pk=station.survey_id)
+    if survey.finished_at:
+        raise InputError.single(None, "This map is finished. Open it again to add strips.")
+    pull = PULL_KEYS.get(typed.strip().lower())
+    if pull is None:
+        raise InputError.single(
+            None,
+            f"“{typed.strip()[:20]}” tells no strip: 0 or f slides free, 1 or d drags, 2 or h "
+            "holds, 3 or t tears.",
+        )
+    made, _ = Pull.objects.get_or_create(
+        entry_key=uuid5(key, f"{station.pk}:{pull}"),
+        defaults={"station": station, "pull": pull, "by": user},
+    )
+    return made
+
+
+@transaction.atomic
+def take_back_pull(user, survey: PressureSurvey, pk: int) -> Pull:
+    """Take a strip back."""
+    must_work(user)
+    pull = Pull.objects.get(pk=pk, station__survey=survey, taken_back_at=None)
+    pull.taken_back_at = timezone.now()
+    pull.save(update_fields=["taken_back_at"])
+    record(user, "took back pull", survey, pull=pk)
+    return pull
+
+
+@transaction.atomic
+def finish(user, survey: PressureSurvey) -> PressureSurvey:
+    """Close a survey for entry and keep what lists show."""
+    must_work(user)
+    computed = mapping.compute(survey)
+    if computed is None:
+        raise InputError.single(None, "No strip is entered yet: nothing to finish.")
+    _summarise(survey, computed)
+    survey.finished_at = timezone.now()
+    survey.save()
+    record(user, "finished pressure map", survey, verdict=survey.verdict)
+    return survey
+
+
+@transaction.atomic
+def reopen(user, survey: PressureSurvey) -> PressureSurvey:
+    """Open a finished survey by strips again."""
+    must_work(user)
+    survey.finished_at = None
+    survey.save(update_fields=["finished_at"])
+    record(user, "reopened pressure map", survey)
+    return survey
+
+
+def _summarise(survey: PressureSurvey, computed) -> None:
+    survey.mean_kpa = computed.contact.value
+    survey.right_mm, survey.right_sd_mm = computed.right_mm, computed.right_sd_mm
+    survey.back_mm, survey.back_sd_mm = computed.back_mm, computed.back_sd_mm
+    survey.hollow_mm = computed.hollow.depth_mm if computed.hollow else 0.0
+    survey.verdict = computed.verdict
+
+
+@transaction.atomic
+def keep_print(
+    user, element: Element, raw: bytes, bar_mm: float, mean_kpa: float | None, fields: dict
+) -> PressureSurvey:
+    """A scanned print becomes a finished survey; InputError when it cannot be read."""
+    must_work(user)
+    picture = pictures.grey(raw)
+    size = (element.width_mm, element.height_mm)
+    found = read_print(picture.grey, size, bar_mm)
+    curve = film_curve(found, mean_kpa)
+    pad = mapping.pad_of(element.press)
+    survey = PressureSurvey.objects.create(
+        element=element,
+        kind="print",
+        grid="",
+        taken_by=user,
+        pad_mm=pad.thickness_mm,
+        quarter_kpa=pad.quarter_kpa,
+        **fields,
+    )
+    CarbonPrint.objects.create(
+        survey=survey,
+        image=picture.small,
+        bar_mm=bar_mm,
+        darkness=[[round(float(v), 4) for v in row] for row in found.darkness],
+        mm_per_pixel=found.mm_per_pixel,
+        turned_deg=found.turned_deg,
+        unseen=list(found.unseen),
+        film_most=curve.most,
+        film_scale_kpa=curve.scale_kpa,
+        film_share=curve.share,
+        known_mean_kpa=mean_kpa,
+    )
+    return finish(user, survey)
+
+
+def film_curve(found: Print, mean_kpa: float | None) -> FilmCurve:
+    """The shipped film's curve, scaled where the mean pressure is known otherwise."""
+    return FilmCurve() if mean_kpa is None else scaled_to_mean(found, FilmCurve(), mean_kpa)
+
+
+@transaction.atomic
+def note_wear(user, press: Press, fields: dict) -> WearNote:
+    """A hardness, closings made elsewhere, or a word."""
+    must_work(user)
+    note = WearNote.objects.create(press=press, by=user, **fields)
+    record(user, "noted wear", press, part=note.part)
+    return note
+
+
+@transaction.atomic
+def add_raised(user, blank: Blank, fields: dict) -> RaisedPart:
+    """A seam, button, zip or hem drawn on a blank."""
+    must_work(user)
+    part = RaisedPart.objects.create(blank=blank, **fields)
+    record(user, "drew raised part", blank, part=part.pk)
+    return part
+
+
+@transaction.atomic
+def add_usual_raised(user, blank: Blank) -> int:
+    """What stands up on a blank of its shipped kind, drawn on it; how many parts. None where it has
+    some already.
+    """
+    must_work(user)
+    kind = blank_types().get(blank.like)
+    if kind is None or blank.raised_parts.exists():
+        return 0
+    parts = [RaisedPart(blank=blank, **asdict(part)) for part in kind.raised]
+    RaisedPart.objects.bulk_create(parts)
+    if parts:
+        record(user, "drew usual raised parts", blank, parts=len(parts))
+    return len(parts)
+
+
+@transaction.atomic
+def remove_raised(user, part: RaisedPart) -> None:
+    """Take it off the drawing."""
+    must_work(user)
+    record(user, "removed raised part", part.blank, kind=part.kind)
+    part.delete()

@@ -1,0 +1,49 @@
+"""Pressure and fit."""
+
+from django.urls import path
+
+from tempermark.web.pressure import map_views, piece_views, setting_views
+
+app_name = "pressure"
+urlpatterns = [
+    path("presses/<slug:slug>/pressure/", setting_views.pressure, name="pressure"),
+    path("presses/<slug:slug>/pressure/told/", setting_views.told_fragment, name="told"),
+    path("presses/<slug:slug>/pressure/set/", setting_views.set_pressure, name="set"),
+    path("presses/<slug:slug>/pressure/take-back/", setting_views.take_back, name="take-back"),
+    path("presses/<slug:slug>/pressure/learn/", setting_views.learn, name="learn"),
+    path("presses/<slug:slug>/pressure/readings/", setting_views.add_reading, name="add-reading"),
+    path("presses/<slug:slug>/pressure/lean/", setting_views.lean, name="lean"),
+    path("leans/<int:pk>/withdraw/", setting_views.withdraw_lean, name="withdraw-lean"),
+    path("presses/<slug:slug>/pressure/wear/", setting_views.wear, name="wear"),
+    path("presses/<slug:slug>/pressure/both/", map_views.both, name="both"),
+    path("presses/<slug:slug>/pressure/strips/", map_views.new_pulls, name="new-pulls"),
+    path("presses/<slug:slug>/pressure/strips/file/", map_views.import_pulls, name="import-pulls"),
+    path(
+        "presses/<slug:slug>/pressure/made-up-print.png",
+        map_views.sample_print,
+        name="sample-print",
+    ),
+    path("presses/<slug:slug>/pressure/print/", map_views.new_print, name="new-print"),
+    path("knob-lessons/<int:pk>/withdraw/", setting_views.withdraw_lesson, name="withdraw-lesson"),
+    path(
+        "contact-readings/<int:pk>/withdraw/",
+        setting_views.withdraw_reading,
+        name="withdraw-reading",
+    ),
+    path("pressure-maps/<int:pk>/", map_views.survey, name="survey"),
+    path("pressure-maps/<int:pk>/strips/", map_views.enter, name="enter"),
+    path("pressure-maps/<int:pk>/take-back/", map_views.take_back, name="take-back-pull"),
+    path("pressure-maps/<int:pk>/finish/", map_views.finish, name="finish"),
+    path("pressure-maps/<int:pk>/reopen/", map_views.reopen, name="reopen"),
+    path("pressure-maps/<int:pk>/print.jpg", map_views.picture, name="picture"),
+    path("pressure-maps/<int:pk>/map.json", map_views.export_json, name="json"),
+    path("pressure-maps/<int:pk>/map.csv", map_views.export_csv, name="csv"),
+    path("fit/", piece_views.pieces, name="pieces"),
+    path("fit/pieces/<int:pk>/", piece_views.piece, name="piece"),
+    path("fit/pieces/<int:pk>/told/", piece_views.piece_fragment, name="piece-told"),
+    path("fit/raised/<int:pk>/remove/", piece_views.remove_raised, name="remove-raised"),
+    path("fit/vessel/", piece_views.vessel, name="vessel"),
+    path("fit/vessel/<int:pk>/", piece_views.vessel, name="vessel-of"),
+    path("fit/cap/", piece_views.cap, name="cap"),
+    path("fit/cap/<int:pk>/", piece_views.cap, name="cap-of"),
+]
