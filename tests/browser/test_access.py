@@ -10,12 +10,12 @@ from PIL import Image
 
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.models import User
-from tempermark.web.pressure import actions as fit
-from tempermark.web.pressure.models import RaisedPart
-from tempermark.web.floor.models import Element
 from tempermark.web.measure import certificates
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Instrument
+from tempermark.web.presses.models import Element
+from tempermark.web.pressure import actions as fit
+from tempermark.web.pressure.models import RaisedPart
 from tempermark.web.setup.actions import load_shipped_recipes
 from tests.browser.conftest import DESK
 from tests.support import room

@@ -4,9 +4,9 @@ import pytest
 from django.db import OperationalError
 from selenium.webdriver.common.keys import Keys
 
-from tempermark.web.floor.models import Element
 from tempermark.web.measure import actions
 from tempermark.web.measure.models import Reading, Survey
+from tempermark.web.presses.models import Element
 from tests.support import room
 
 pytestmark = pytest.mark.browser

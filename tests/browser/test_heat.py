@@ -5,7 +5,7 @@ import re
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 
-from tempermark.web.floor.models import Element
+from tempermark.web.presses.models import Element
 from tempermark.web.run import actions as runs
 from tempermark.web.setup.actions import load_shipped_recipes
 from tests.support import room

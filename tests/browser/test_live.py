@@ -15,7 +15,6 @@ from tempermark.files.live import Sample
 from tempermark.stand_ins.heated_platen import HeatedPlaten, Story
 from tempermark.stand_ins.logger import Logger
 from tempermark.web.asgi import django_application
-from tempermark.web.floor.models import Element
 from tempermark.web.live import keys
 from tempermark.web.live.ingest import store
 from tempermark.web.live.models import Block
@@ -23,6 +22,7 @@ from tempermark.web.live.moments import moment
 from tempermark.web.live.stream import with_stream
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Survey
+from tempermark.web.presses.models import Element
 from tests.browser.person import Person
 from tests.browser.test_access import faults_of
 from tests.support import room

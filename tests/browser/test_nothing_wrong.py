@@ -6,9 +6,9 @@ from django.db.backends.postgresql.base import DatabaseWrapper
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tempermark.web.floor import register
-from tempermark.web.floor.models import Press
 from tempermark.web.measure.models import Reading, Survey
+from tempermark.web.presses import register
+from tempermark.web.presses.models import Press
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import TestPress
 from tests.support import room

@@ -5,9 +5,9 @@ import re
 import pytest
 from selenium.webdriver.common.keys import Keys
 
+from tempermark.web.presses.models import Press
 from tempermark.web.pressure import queries
 from tempermark.web.pressure.models import PressureSurvey, RaisedPart
-from tempermark.web.floor.models import Press
 from tests.support import room
 
 pytestmark = pytest.mark.browser

@@ -3,7 +3,7 @@
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from tempermark.web.floor.models import Element
+from tempermark.web.presses.models import Element
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.setup.actions import load_shipped_recipes
 from tempermark.web.setup.models import RecipeVersion

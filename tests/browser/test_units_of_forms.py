@@ -8,8 +8,8 @@ import pytest
 from django.utils import timezone
 
 from tempermark.web.accounts.models import User
-from tempermark.web.floor.models import Element, Press
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading, Survey
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.run.models import TestPress
 from tempermark.web.setup.actions import load_shipped_recipes
 from tempermark.web.setup.models import Blank, OwnMaterial, RecipeVersion

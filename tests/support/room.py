@@ -10,11 +10,11 @@ from django.db.models import F
 from django.utils import timezone
 
 from tempermark.web.accounts.models import User
-from tempermark.web.floor.models import Element, Press
 from tempermark.web.measure import actions
 from tempermark.web.measure.forms import HEADER_FIELDS
 from tempermark.web.measure.grids import grid_places, spot_station
 from tempermark.web.measure.models import Survey
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import TestPress
 from tempermark.web.setup.actions import load_shipped_recipes

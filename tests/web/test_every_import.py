@@ -5,7 +5,7 @@ import json
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from tempermark.web.measure.file_views import TABLES
+from tempermark.web.overview.file_views import TABLES
 from tests.support import room
 from tests.web.test_every_address import rows  # noqa: F401
 from tests.web.test_forms import pages, sent, shop, snapshot  # noqa: F401

@@ -13,10 +13,10 @@ from django.db import connection, models, transaction
 from django.test import Client
 
 from tempermark.web.accounts.models import TemperatureUnit
-from tempermark.web.floor.models import Press
 from tempermark.web.kit.once import ONCE_FIELD, SentForm
 from tempermark.web.kit.units import UNITS_FIELD
 from tempermark.web.measure.models import Instrument, Survey
+from tempermark.web.presses.models import Press
 from tempermark.web.run.models import TestPress
 from tempermark.web.setup.models import Blank
 from tests.support import room

@@ -4,7 +4,8 @@ from django.urls import include, path
 
 urlpatterns = [
     path("", include("tempermark.web.accounts.urls")),
-    path("", include("tempermark.web.floor.urls")),
+    path("", include("tempermark.web.presses.urls")),
+    path("", include("tempermark.web.overview.urls")),
     path("", include("tempermark.web.measure.urls")),
     path("", include("tempermark.web.live.urls")),
     path("", include("tempermark.web.setup.urls")),

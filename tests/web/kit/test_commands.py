@@ -6,7 +6,7 @@ import pytest
 from django.core.management import CommandError, call_command
 
 from tempermark.web.accounts.models import User
-from tempermark.web.floor.models import Element, Press
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.setup.models import Recipe
 
 

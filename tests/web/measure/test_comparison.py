@@ -5,9 +5,9 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
-from tempermark.web.floor.register import happened
 from tempermark.web.measure import actions, certificates, export, queries
 from tempermark.web.measure.models import Instrument, PadComparison, Survey
+from tempermark.web.presses.register import happened
 from tests.support import room
 from tests.web.measure.test_exchange import send
 from tests.web.measure.test_survey import start

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from tempermark.web.floor.queries import floor
 from tempermark.web.measure import queries
+from tempermark.web.overview.queries import floor
 from tests.support import room
 
 PATH = "/presses/heron/line/"

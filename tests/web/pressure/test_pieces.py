@@ -4,8 +4,8 @@ import re
 
 import pytest
 
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.pressure.models import RaisedPart
-from tempermark.web.floor.models import Element, Press
 from tests.support import room
 
 PRINT = {

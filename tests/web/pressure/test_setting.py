@@ -7,9 +7,9 @@ import pytest
 from django.utils import timezone
 
 from tempermark.core.pressure.knob import learn_knob
+from tempermark.web.presses.models import Press
 from tempermark.web.pressure import actions, mapping, queries
 from tempermark.web.pressure.models import ContactReading, KnobLesson, PressureState
-from tempermark.web.floor.models import Press
 from tests.support import room
 
 SHIMS = [(0.0, 2.0), (1.0, 2.75), (2.0, 3.625), (4.0, 5.25)]

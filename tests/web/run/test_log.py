@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from tempermark.web.floor.models import Press
+from tempermark.web.presses.models import Press
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.proven import proven_on
 from tempermark.web.setup import learning

@@ -11,13 +11,13 @@ from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.evidence import evidence_on
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
-from tempermark.web.pressure import actions as fit
-from tempermark.web.pressure.queries import latest
-from tempermark.web.floor.models import Element, Press
-from tempermark.web.floor.queries import floor
-from tempermark.web.floor.register import happened
 from tempermark.web.measure import certificates
 from tempermark.web.measure.grids import grid_places
+from tempermark.web.overview.queries import floor
+from tempermark.web.presses.models import Element, Press
+from tempermark.web.presses.register import happened
+from tempermark.web.pressure import actions as fit
+from tempermark.web.pressure.queries import latest
 from tempermark.web.run import actions as runs
 from tempermark.web.setup.models import Recipe
 from tempermark.web.trace import actions

@@ -8,12 +8,12 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.fixed_points import checked
-from tempermark.web.pressure import actions as fit
-from tempermark.web.pressure.models import KnobLesson, PressureState
-from tempermark.web.floor.queries import floor
 from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.measure.instruments import note_check
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
+from tempermark.web.overview.queries import floor
+from tempermark.web.pressure import actions as fit
+from tempermark.web.pressure.models import KnobLesson, PressureState
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.proven import proven_on
@@ -273,7 +273,9 @@ def test_a_knob_session_is_corrected_and_says_what_counts_now(browse, technician
     session.refresh_from_db()
     assert session.lift_mm_per_turn == pytest.approx(2.0)
     assert KnobLesson.objects.count() == 1
-    assert AuditEntry.objects.filter(did="corrected", subject__startswith="pressure.knoblesson").exists()
+    assert AuditEntry.objects.filter(
+        did="corrected", subject__startswith="pressure.knoblesson"
+    ).exists()
 
 
 def test_a_session_needs_a_reason_to_be_withdrawn(browse, technician, element):

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tempermark.web.floor import register
+from tempermark.web.presses import register
 from tempermark.web.run import actions as runs
 from tempermark.web.run.queries import under_art
 from tempermark.web.trace import actions

@@ -7,8 +7,8 @@ import pytest
 from django.utils import timezone
 
 from tempermark.core.diagnosis import knowledge_base
-from tempermark.web.pressure import actions as fit
 from tempermark.web.measure.grids import grid_places
+from tempermark.web.pressure import actions as fit
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import Lot, LotKind, TestPress
 from tempermark.web.trace import actions

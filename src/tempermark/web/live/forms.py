@@ -4,10 +4,10 @@ from django import forms
 
 from tempermark.core.errors import InputError
 from tempermark.files.live import MOST_CHANNELS
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import TemperatureField, UnitForm
 from tempermark.web.measure.grids import GRIDS, grid_places, own_places
 from tempermark.web.measure.models import Instrument, InstrumentKind
+from tempermark.web.presses.models import Element
 
 GRID_CHOICES = [("3x3", "3 × 3"), ("4x4", "4 × 4"), ("5x5", "5 × 5"), ("own", "own points")]
 

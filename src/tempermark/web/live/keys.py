@@ -8,11 +8,11 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_lead
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
 from tempermark.web.live.models import LoggerKey
 from tempermark.web.measure.grids import Place
 from tempermark.web.measure.models import Instrument, InstrumentKind
+from tempermark.web.presses.models import Element
 
 
 def hashed(secret: str) -> str:

@@ -4,8 +4,8 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
 
-from tempermark.web.floor.models import Element
 from tempermark.web.measure.models import Instrument
+from tempermark.web.presses.models import Element
 
 
 class LoggerKey(models.Model):

@@ -6,10 +6,10 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from tempermark.core.metrology.live.thinning import Thinned, thin
-from tempermark.web.floor.models import Element
 from tempermark.web.live.course import KEPT_S, Course, State, corrected, course_of
 from tempermark.web.live.models import LoggerKey, Recording
 from tempermark.web.live.moments import moment
+from tempermark.web.presses.models import Element
 
 # Minutes one can look back over, and into how many points that is thinned.
 WINDOWS_MIN = (5, 15, 60, 480)

@@ -11,7 +11,6 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
-from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.units import form_units
 from tempermark.web.live import actions, export, keys, queries
 from tempermark.web.live.charts import live_platen, traces_chart
@@ -19,6 +18,7 @@ from tempermark.web.live.forms import KeepForm, KeyForm
 from tempermark.web.live.hub import hub
 from tempermark.web.live.models import Recording
 from tempermark.web.live.words import told
+from tempermark.web.presses.queries import element_in_use
 
 # At most so often a viewer is sent something new; at least so often it is looked whether the
 # logger fell silent.

@@ -15,12 +15,12 @@ from tempermark.core.metrology.survey import FEWEST_FOR_MAP
 from tempermark.core.metrology.verdict import lattice
 from tempermark.core.units import read_bounds, read_entry
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries
 from tempermark.web.measure.grids import ADAPTIVE, SPOT, Place
 from tempermark.web.measure.models import Method, Reading, Station, Survey
+from tempermark.web.presses.models import Element
 
 LONGEST_DELAY_S = 3600.0
 

@@ -13,10 +13,10 @@ from tempermark.core.errors import InputError
 from tempermark.files import survey_csv
 from tempermark.files.document import parse_json
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.models import Press
-from tempermark.web.floor.queries import fitted_first
 from tempermark.web.measure import exchange, export, queries
 from tempermark.web.measure.models import Reading, Survey
+from tempermark.web.presses.models import Press
+from tempermark.web.presses.queries import fitted_first
 
 MOST_FILES = 500
 LARGEST_FILE_BYTES = 4 * 1024 * 1024

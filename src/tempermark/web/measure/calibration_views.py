@@ -4,10 +4,10 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure import calibration, queries
 from tempermark.web.measure.forms import TargetForm
+from tempermark.web.presses.queries import element_in_use
 
 
 @require_GET

@@ -7,10 +7,10 @@ import numpy as np
 from contourpy import FillType, contour_generator
 
 from tempermark.core.metrology.usable import Grid, Rectangle
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius, minus
 from tempermark.web.measure.mapping import Measured, StationValue
+from tempermark.web.presses.models import Element
 
 BOX = (500, 600)
 MARGIN = 46

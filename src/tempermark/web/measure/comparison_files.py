@@ -5,13 +5,13 @@ from django.db import transaction
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.models import Press
 from tempermark.web.kit import tables
 from tempermark.web.kit.forms import DifferenceField, TemperatureField, UnitForm
 from tempermark.web.kit.moments import MomentField
 from tempermark.web.measure import comparisons
 from tempermark.web.measure.fields import EmissivityField
 from tempermark.web.measure.models import Instrument, InstrumentKind, PadComparison
+from tempermark.web.presses.models import Press
 
 FORMAT, KEY = "tempermark.comparisons/1", "comparisons"
 

@@ -5,12 +5,12 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure import comparisons, queries
 from tempermark.web.measure.forms import initial_header
 from tempermark.web.measure.instrument_forms import ComparisonForm
 from tempermark.web.measure.models import Instrument, InstrumentKind, PadComparison
+from tempermark.web.presses.queries import element_in_use
 
 
 @require_http_methods(["GET", "POST"])

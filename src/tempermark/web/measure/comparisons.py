@@ -9,10 +9,10 @@ from tempermark.core.errors import InputError
 from tempermark.core.metrology.comparison import Comparison, Learned, compare
 from tempermark.core.metrology.fixed_points import correction_table
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.models import EventKind, Press
 from tempermark.web.kit.audit import record
 from tempermark.web.measure.instruments import header_of
 from tempermark.web.measure.models import Instrument, PadComparison
+from tempermark.web.presses.models import EventKind, Press
 
 
 @transaction.atomic

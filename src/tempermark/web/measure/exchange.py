@@ -13,13 +13,13 @@ from tempermark.files import survey_csv
 from tempermark.files.document import Fields, parse_json, read_format
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.moments import read_moment
 from tempermark.web.measure import actions
 from tempermark.web.measure.export import HEADER_NUMBERS
 from tempermark.web.measure.grids import MOST_POINTS
 from tempermark.web.measure.models import Instrument, Method, Reading, Station, Survey
+from tempermark.web.presses.models import Element
 
 MOST_CORRECTIONS = 100
 

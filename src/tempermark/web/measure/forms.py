@@ -6,7 +6,6 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.surfaces import SURFACES
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureField, UnitForm
 from tempermark.web.measure import comparisons
 from tempermark.web.measure.fields import EmissivityField
@@ -21,6 +20,7 @@ from tempermark.web.measure.grids import (
 )
 from tempermark.web.measure.instruments import header_of
 from tempermark.web.measure.models import Instrument, InstrumentKind, Method, Survey
+from tempermark.web.presses.models import Element
 
 GRID_CHOICES = [
     ("3x3", "3 × 3, quick look"),

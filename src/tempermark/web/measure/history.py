@@ -16,12 +16,12 @@ from tempermark.core.metrology.calibration import (
     anchored_line,
     level_shift,
 )
-from tempermark.web.floor.history import map_since
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.moments import CLOCK_SKEW
 from tempermark.web.measure.grids import SPOT
 from tempermark.web.measure.mapping import Measured, measured
 from tempermark.web.measure.models import Reading, Survey
+from tempermark.web.presses.history import map_since
+from tempermark.web.presses.models import Element
 
 # Surveys of the last months describe the press as it is now.
 CALIBRATION_DAYS = 120

@@ -7,8 +7,6 @@ from django.db.models import F
 from django.utils import timezone
 
 from tempermark.core.metrology.calibration import AnchoredLine
-from tempermark.web.floor.history import map_since
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.moments import CLOCK_SKEW
 from tempermark.web.measure.grids import SPOT
 from tempermark.web.measure.history import (
@@ -18,6 +16,8 @@ from tempermark.web.measure.history import (
     compute,  # noqa: F401  (pages ask this module)
 )
 from tempermark.web.measure.models import Reading, Survey
+from tempermark.web.presses.history import map_since
+from tempermark.web.presses.models import Element
 
 # An offset is taken to hold this far from the dials it was surveyed at: a gain off by 5 %
 # is then less than 1 K.

@@ -6,7 +6,6 @@ from tempermark.web.measure import (
     calibration_views,
     certificate_views,
     comparison_views,
-    file_views,
     instrument_views,
     views,
 )
@@ -15,11 +14,6 @@ app_name = "measure"
 urlpatterns = [
     path("presses/<slug:slug>/surveys/new/", views.new_survey, name="new"),
     path("presses/<slug:slug>/surveys/import/", views.import_survey, name="import"),
-    path("files/", file_views.files, name="files"),
-    path("files/surveys/", file_views.import_surveys, name="import-many"),
-    path("files/table/", file_views.import_table, name="import-table"),
-    path("files/surveys.zip", file_views.surveys_archive, name="archive"),
-    path("files/<slug:name>.<slug:kind>", file_views.table, name="table"),
     path("instruments/", instrument_views.all_instruments, name="instruments"),
     path("instruments/new/", instrument_views.edit, name="new-instrument"),
     path("instruments/<int:pk>/", instrument_views.edit, name="instrument"),

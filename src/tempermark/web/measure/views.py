@@ -9,7 +9,6 @@ from django_htmx.http import trigger_client_event
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.correction_words import corrections
 from tempermark.web.kit.keys import form_key
@@ -22,6 +21,7 @@ from tempermark.web.measure.forms import ImportForm, SurveyForm, initial_header
 from tempermark.web.measure.mapping import Measured, StationValue
 from tempermark.web.measure.models import Reading, Station, Survey
 from tempermark.web.measure.words import jump_text, progress, verdict
+from tempermark.web.presses.queries import element_in_use
 
 
 @require_GET

@@ -13,6 +13,10 @@ from tempermark.core.pressure.knob import learn_knob
 from tempermark.core.pressure.pulls import PULL_STEPS
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.web.accounts.permissions import must_be_author, must_lead, must_work
+from tempermark.web.kit.audit import record
+from tempermark.web.kit.withdrawals import correct
+from tempermark.web.measure.grids import Place
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.pressure import mapping, pictures, queries
 from tempermark.web.pressure.models import (
     CarbonPrint,
@@ -27,10 +31,6 @@ from tempermark.web.pressure.models import (
     WearNote,
 )
 from tempermark.web.pressure.setting import Advice
-from tempermark.web.floor.models import Element, Press
-from tempermark.web.kit.audit import record
-from tempermark.web.kit.withdrawals import correct
-from tempermark.web.measure.grids import Place
 from tempermark.web.setup.models import Blank
 
 # What may be typed for a strip, in any case.

@@ -8,9 +8,6 @@ from contourpy import FillType, contour_generator
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle
 from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.field import PressureMap
-from tempermark.web.pressure.mapping import Mapped
-from tempermark.web.pressure.models import PressureSurvey
-from tempermark.web.pressure.setting import Advice
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.measure.charts import (
     Line,
@@ -21,6 +18,9 @@ from tempermark.web.measure.charts import (
     filled_paths,
     station_mark,
 )
+from tempermark.web.pressure.mapping import Mapped
+from tempermark.web.pressure.models import PressureSurvey
+from tempermark.web.pressure.setting import Advice
 
 # Lines of equal pressure, kPa: the classes' bounds, and between them.
 LEVELS_KPA = (2, 7, 13, 20, 27, 35, 45, 55, 65, 80, 100)

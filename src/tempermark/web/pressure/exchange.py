@@ -14,12 +14,12 @@ from tempermark.files import survey as survey_format
 from tempermark.files.document import Fields, parse_json, read_format
 from tempermark.files.survey_csv import decode
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.pressure import actions
-from tempermark.web.pressure.models import PressureSurvey
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.moments import read_moment
 from tempermark.web.kit.tables import read_rows
 from tempermark.web.measure.grids import Place
+from tempermark.web.presses.models import Element
+from tempermark.web.pressure import actions
+from tempermark.web.pressure.models import PressureSurvey
 
 LARGEST_BYTES = 1024 * 1024
 MOST_STATIONS = 400

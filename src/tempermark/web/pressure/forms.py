@@ -6,9 +6,9 @@ from django import forms
 
 from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.stack import is_pillow, sheets_mm
+from tempermark.web.kit.forms import LengthField, NumberField, PressureField
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.models import Means, Part, Raised
-from tempermark.web.kit.forms import LengthField, NumberField, PressureField
 from tempermark.web.setup.models import Blank, RecipeVersion
 
 SHEETS_MM = 0.3

@@ -14,16 +14,16 @@ from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.pressure import actions, charts, exchange, export, mapping, queries, words
-from tempermark.web.pressure.forms import PrintForm, PullFileForm, PullStartForm
-from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation
-from tempermark.web.floor.models import Press
-from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.keys import form_key
 from tempermark.web.measure import queries as temperatures
 from tempermark.web.measure.charts import bare_platen, draw_deviation
 from tempermark.web.measure.grids import grid_places
+from tempermark.web.presses.models import Press
+from tempermark.web.presses.queries import element_in_use
+from tempermark.web.pressure import actions, charts, exchange, export, mapping, queries, words
+from tempermark.web.pressure.forms import PrintForm, PullFileForm, PullStartForm
+from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation
 from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.setup.queries import current_versions
 

@@ -20,9 +20,9 @@ from tempermark.core.pressure.stack import (
     TWO_LAYERED,
     UNKNOWN_MM,
 )
+from tempermark.web.presses.models import Press
 from tempermark.web.pressure import queries
 from tempermark.web.pressure.models import PressureSurvey
-from tempermark.web.floor.models import Press
 from tempermark.web.setup.library import limits_of
 from tempermark.web.setup.models import Blank
 

@@ -8,8 +8,8 @@ from django.utils import timezone
 from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
 from tempermark.core.pressure.pulls import PULL_STEPS
-from tempermark.web.floor.models import Element, Press, Turning
 from tempermark.web.kit.withdrawals import Withdrawable
+from tempermark.web.presses.models import Element, Press, Turning
 from tempermark.web.setup.models import Blank
 
 CLASSES = [(name, name) for name in CLASS_KPA]

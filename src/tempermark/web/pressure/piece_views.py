@@ -15,12 +15,12 @@ from tempermark.core.pressure.placing import Step, grown, nearest_clear, overlap
 from tempermark.core.pressure.spring import usual_pad
 from tempermark.core.vocabulary import VESSEL_KINDS
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.measure import queries as temperatures
+from tempermark.web.presses.models import Element, Press, PressKind
 from tempermark.web.pressure import actions, charts, mapping, queries
 from tempermark.web.pressure.forms import CapForm, PieceForm, RaisedForm, VesselForm
 from tempermark.web.pressure.models import RaisedPart
 from tempermark.web.pressure.sleeves import tube_of
-from tempermark.web.floor.models import Element, Press, PressKind
-from tempermark.web.measure import queries as temperatures
 from tempermark.web.setup.models import Blank
 
 # A piece whose size is not noted is drawn so.
@@ -59,7 +59,9 @@ def piece(request, pk):
             messages.success(request, "Drawn on the piece.")
             return redirect("pressure:piece", pk)
     context = _piece(request, blank) | {"raised_form": raised_form}
-    return render(request, "pressure/piece.html", context, status=422 if raised_form.errors else 200)
+    return render(
+        request, "pressure/piece.html", context, status=422 if raised_form.errors else 200
+    )
 
 
 @require_GET

@@ -6,6 +6,8 @@ from django.db.models import F, Prefetch, Q, Sum
 from django.utils import timezone
 
 from tempermark.core.pressure.wear import PACE_DAYS, USUAL_LIFE, Life, life
+from tempermark.web.presses.history import map_since
+from tempermark.web.presses.models import Element, ElementRole, Press
 from tempermark.web.pressure.models import (
     ContactReading,
     KnobLesson,
@@ -16,8 +18,6 @@ from tempermark.web.pressure.models import (
     Pull,
     WearNote,
 )
-from tempermark.web.floor.history import map_since
-from tempermark.web.floor.models import Element, ElementRole, Press
 from tempermark.web.run.models import TestPress
 
 

@@ -23,9 +23,9 @@ from tempermark.core.pressure.contact import (
 from tempermark.core.pressure.knob import contact_at, position_for
 from tempermark.core.pressure.spring import Pad, usual_pad
 from tempermark.core.pressure.stack import thickness_sd_mm
+from tempermark.web.presses.models import Element, Mechanism, Press
 from tempermark.web.pressure import mapping, queries
 from tempermark.web.pressure.models import PressureState
-from tempermark.web.floor.models import Element, Mechanism, Press
 from tempermark.web.setup.heat import core_blank
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import Blank

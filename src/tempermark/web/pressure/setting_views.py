@@ -9,6 +9,11 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.contact import class_of
 from tempermark.web.accounts.permissions import must_be_author, must_work
+from tempermark.web.kit.asked import row_key
+from tempermark.web.kit.correction_words import corrections
+from tempermark.web.kit.keys import form_key
+from tempermark.web.presses.models import Mechanism, Press
+from tempermark.web.presses.queries import fitted_first
 from tempermark.web.pressure import actions, charts, mapping, queries, words
 from tempermark.web.pressure.forms import (
     MOST_SHIMS,
@@ -22,11 +27,6 @@ from tempermark.web.pressure.forms import (
 )
 from tempermark.web.pressure.models import ContactReading, KnobLesson, LeanReading, Part
 from tempermark.web.pressure.setting import Load, advise
-from tempermark.web.floor.models import Mechanism, Press
-from tempermark.web.floor.queries import fitted_first
-from tempermark.web.kit.asked import row_key
-from tempermark.web.kit.correction_words import corrections
-from tempermark.web.kit.keys import form_key
 from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.models import Blank, RecipeVersion
 from tempermark.web.setup.queries import current_versions

@@ -3,7 +3,7 @@
 from tempermark.core.errors import InputError
 from tempermark.core.pressure import vessel as vessels
 from tempermark.core.vocabulary import VESSEL_KINDS
-from tempermark.web.floor.models import Element, ElementRole
+from tempermark.web.presses.models import Element, ElementRole
 from tempermark.web.setup.models import Blank
 
 

@@ -7,12 +7,12 @@ from django.db import transaction
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit import tables
+from tempermark.web.kit.moments import MomentField
+from tempermark.web.presses.models import Press
 from tempermark.web.pressure import actions
 from tempermark.web.pressure.forms import MOST_SHIMS, RaisedForm
 from tempermark.web.pressure.models import ContactReading, KnobLesson, Means, RaisedPart
-from tempermark.web.floor.models import Press
-from tempermark.web.kit import tables
-from tempermark.web.kit.moments import MomentField
 from tempermark.web.setup.models import Blank
 
 

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.pressure.contact import class_of
+from tempermark.web.presses.models import Element
 from tempermark.web.pressure import mapping, queries
 from tempermark.web.pressure.models import PressureSurvey
-from tempermark.web.floor.models import Element
 
 ART_LINES = 7
 # Thickness noted for another piece counts as another from here, mm of one layer.

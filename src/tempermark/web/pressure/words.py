@@ -13,11 +13,11 @@ from tempermark.core.pressure.contact import (
 from tempermark.core.pressure.knob import COUNTERCLOCKWISE
 from tempermark.core.pressure.level import LEVEL_ENOUGH_MM, Hollow, closes_at_all, pinch_mm
 from tempermark.core.pressure.wear import Life
+from tempermark.web.kit.places import place_words
+from tempermark.web.kit.templatetags.figures import NO_BREAK
 from tempermark.web.pressure.mapping import Mapped
 from tempermark.web.pressure.models import PressureState
 from tempermark.web.pressure.setting import Advice
-from tempermark.web.floor.words import place_words
-from tempermark.web.kit.templatetags.figures import NO_BREAK
 
 # Beyond this a pad is pressed flat, and no figure would be honest.
 MOST_TOLD_KPA = 200.0

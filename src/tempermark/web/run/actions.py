@@ -6,9 +6,9 @@ from django.db import transaction
 from django.utils import timezone
 
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.places import where_code
+from tempermark.web.presses.models import Element
 from tempermark.web.run.models import LOT_FIELDS, Mark, MarkShape, TestPress
 
 LOGGED_FIELDS = (

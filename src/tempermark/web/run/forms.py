@@ -13,7 +13,6 @@ from tempermark.core.recipes.layers import entry_text, read_layer
 from tempermark.core.recipes.stack_as_done import as_done
 from tempermark.core.recipes.stack_rules import Fault, Stacked, faults
 from tempermark.core.recipes.windows import closings
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import (
     DwellField,
@@ -25,6 +24,7 @@ from tempermark.web.kit.forms import (
 from tempermark.web.kit.moments import MomentField
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.kit.withdrawals import WhyField
+from tempermark.web.presses.models import Element
 from tempermark.web.run.facts import EITHER_OR, SINGLE
 from tempermark.web.run.models import (
     LOT_FIELDS,

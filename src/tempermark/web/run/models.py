@@ -12,8 +12,8 @@ from django.utils import timezone
 from tempermark.core import vocabulary as codes
 from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
 from tempermark.core.recipes.stack_as_done import as_done
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.withdrawals import Withdrawable
+from tempermark.web.presses.models import Element
 from tempermark.web.setup.models import Blank, PressedStep, RecipeVersion
 
 SCORES = (

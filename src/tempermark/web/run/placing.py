@@ -6,11 +6,11 @@ from django.utils import timezone
 
 from tempermark.core.recipes.layers import entry_text
 from tempermark.core.recipes.windows import closings
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.charts import corner_marks
 from tempermark.web.measure.words import verdict
+from tempermark.web.presses.models import Element
 from tempermark.web.run import queries
 from tempermark.web.run.forms import logged
 from tempermark.web.setup.blank_choice import suitable

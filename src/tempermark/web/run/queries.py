@@ -5,10 +5,10 @@ from datetime import datetime
 
 import numpy as np
 
-from tempermark.web.floor.models import Element, Press
 from tempermark.web.kit.places import PLACE_SHARES
 from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.models import Survey
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.setup.models import RecipeVersion
 

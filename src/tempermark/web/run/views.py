@@ -11,13 +11,13 @@ from django.utils.text import capfirst
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.pressure.sleeves import sleeve_sentence
-from tempermark.web.floor.queries import element_in_use
 from tempermark.web.kit.asked import whole
 from tempermark.web.kit.correction_words import Correction, corrections
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.keys import form_key
 from tempermark.web.kit.units import form_units
+from tempermark.web.presses.queries import element_in_use
+from tempermark.web.pressure.sleeves import sleeve_sentence
 from tempermark.web.run import actions, lots, placing, queries
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.forms import (

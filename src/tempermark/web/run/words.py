@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from tempermark.core.pressing.window_check import outside_window
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.core.vocabulary import PRESSURE_CLASSES
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.presses.models import Element
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.setup.models import PressedStep
 

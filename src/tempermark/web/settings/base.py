@@ -23,13 +23,15 @@ INSTALLED_APPS = [
     "csp",
     "tempermark.web.kit",
     "tempermark.web.accounts",
-    "tempermark.web.floor",
+    "tempermark.web.presses",
     "tempermark.web.measure",
     "tempermark.web.live",
     "tempermark.web.setup",
     "tempermark.web.pressure",
     "tempermark.web.run",
     "tempermark.web.trace",
+    "tempermark.web.overview",
+    "tempermark.web.demo",
 ]
 
 MIDDLEWARE = [
@@ -63,7 +65,7 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
-                "tempermark.web.floor.context.presses",
+                "tempermark.web.overview.context.presses",
             ],
             "builtins": [
                 "tempermark.web.kit.templatetags.figures",
@@ -102,7 +104,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 LOGIN_URL = "accounts:sign-in"
-LOGIN_REDIRECT_URL = "floor:floor"
+LOGIN_REDIRECT_URL = "overview:floor"
 LOGOUT_REDIRECT_URL = "accounts:sign-in"
 
 # Sign-in throttling: per name and address, so that one mistyping person locks nobody else.

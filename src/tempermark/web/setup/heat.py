@@ -9,8 +9,8 @@ from tempermark.core.pressing import request as pressing
 from tempermark.core.pressing.request import PressRequest, loaded_share
 from tempermark.core.recipes.stack_rules import Stacked
 from tempermark.core.thermal.materials import Material
-from tempermark.web.floor.models import Element
 from tempermark.web.measure import queries as surveys
+from tempermark.web.presses.models import Element
 from tempermark.web.setup.library import kind_of, limits_of
 from tempermark.web.setup.models import Blank
 

@@ -20,7 +20,6 @@ from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS
 from tempermark.core.recipes.steps import MAIN, Step
 from tempermark.core.units import fahrenheit_from_celsius
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.asked import whole
 from tempermark.web.kit.forms import (
     DwellField,
@@ -31,6 +30,7 @@ from tempermark.web.kit.forms import (
     UnitForm,
 )
 from tempermark.web.measure import queries as surveys
+from tempermark.web.presses.models import Element
 from tempermark.web.setup.blank_choice import BlankField, blank_from, usual_blank
 from tempermark.web.setup.heat import core_blank
 from tempermark.web.setup.heat_words import RISK_NAMES

@@ -11,9 +11,6 @@ from tempermark.core.pressing.verdict import GOOD_FROM, RISK_LIMIT, SLIGHTLY_FRO
 from tempermark.core.thermal.advise import REACH_K, Setting, best_setting
 from tempermark.core.thermal.outcome import Outcome, outcome
 from tempermark.core.thermal.places import Spread, spread_over
-from tempermark.web.pressure import mapping
-from tempermark.web.pressure import queries as pressures
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import NO_BREAK, temperature_text
 from tempermark.web.measure.charts import (
@@ -24,6 +21,9 @@ from tempermark.web.measure.charts import (
     corner_marks,
     filled_paths,
 )
+from tempermark.web.presses.models import Element
+from tempermark.web.pressure import mapping
+from tempermark.web.pressure import queries as pressures
 from tempermark.web.setup.heat import Stands
 from tempermark.web.setup.heat_words import RISK_NAMES, percent
 

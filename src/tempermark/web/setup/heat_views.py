@@ -16,9 +16,9 @@ from tempermark.core.recipes.steps import MAIN, WITHOUT_CONTACT
 from tempermark.core.thermal.dye import UNTAUGHT
 from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.sampled import sample
-from tempermark.web.pressure.sleeves import sleeve_sentence
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.kit.units import form_units
+from tempermark.web.pressure.sleeves import sleeve_sentence
 from tempermark.web.setup import heat, heat_charts, heat_words, learning, pressing, queries
 from tempermark.web.setup.heat_forms import Chosen, HeatForm, art_of, chosen, usual
 from tempermark.web.setup.heat_platen import (

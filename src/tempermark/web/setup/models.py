@@ -313,7 +313,7 @@ class StackTrace(models.Model):
     """A thermocouple's trace under a stack: what was pressed, where it lay, and its readings."""
 
     recipe = models.ForeignKey(RecipeVersion, on_delete=models.PROTECT, related_name="traces")
-    element = models.ForeignKey("floor.Element", on_delete=models.PROTECT, related_name="traces")
+    element = models.ForeignKey("presses.Element", on_delete=models.PROTECT, related_name="traces")
     blank = models.ForeignKey(Blank, on_delete=models.PROTECT, related_name="traces")
     set_c = models.FloatField()
     contact_kpa = models.FloatField()

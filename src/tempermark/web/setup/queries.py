@@ -6,9 +6,9 @@ from django.db.models import Count, OuterRef, Q, Subquery
 from django.utils import timezone
 
 from tempermark.core.vocabulary import VESSEL_KINDS
-from tempermark.web.floor.models import Element, ElementRole, PressKind
 from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.queries import Advice, advice
+from tempermark.web.presses.models import Element, ElementRole, PressKind
 from tempermark.web.run.proven import Proven, proven_on
 from tempermark.web.setup.models import LessonRequest, Recipe, RecipeVersion
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from tempermark.core.pressing.closing import Pressed
 from tempermark.core.pressing.verdict import GOOD, PALE, WEAK_BOND, verdict_of
 from tempermark.core.pressure.contact import class_of
-from tempermark.web.floor.models import Element
+from tempermark.web.presses.models import Element
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.setup.heat_words import outcome_word
 from tempermark.web.setup.models import Blank, LessonRequest, RecipeVersion

@@ -7,9 +7,9 @@ from django.views.decorators.http import require_http_methods
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.pressure.actions import add_usual_raised
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.units import form_units
+from tempermark.web.pressure.actions import add_usual_raised
 from tempermark.web.setup import actions
 from tempermark.web.setup.blank_choice import COPIED
 from tempermark.web.setup.forms import BlankForm

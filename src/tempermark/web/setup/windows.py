@@ -16,7 +16,7 @@ from tempermark.core.thermal import dye
 from tempermark.core.thermal.dwell import TIMER_SD_S, Area
 from tempermark.core.thermal.outcome import Outcome
 from tempermark.core.thermal.sampled import FLOW_SHARE
-from tempermark.web.floor.models import Element
+from tempermark.web.presses.models import Element
 from tempermark.web.setup import heat, pressing
 from tempermark.web.setup.models import RecipeVersion
 

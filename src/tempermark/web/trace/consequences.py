@@ -5,8 +5,8 @@ piece closed. Compared before and after a correction, in sentences.
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from tempermark.web.floor.models import Element
 from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.presses.models import Element
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.run.proven import Proven, proven_on
 from tempermark.web.setup import learning, lessons

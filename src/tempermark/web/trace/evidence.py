@@ -10,9 +10,9 @@ from tempermark.core.thermal import press
 from tempermark.core.thermal.dwell import dwell_for
 from tempermark.core.thermal.in_a_row import Phase, opened, run_phases
 from tempermark.core.thermal.outcome import rates
-from tempermark.web.floor.models import PressEvent
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.measure.history import SurveyHistory
+from tempermark.web.presses.models import PressEvent
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import LOT_FIELDS, TestPress
 from tempermark.web.run.queries import UnderArt

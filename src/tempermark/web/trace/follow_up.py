@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 from django.utils import timezone
 
-from tempermark.web.floor import queries as floors
-from tempermark.web.floor.words import due_words
 from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.measure.state_words import due_words
+from tempermark.web.measure.states import state_of
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.trace.models import FaultCase
@@ -82,7 +82,7 @@ def same_fault_elsewhere(piece: TestPress):
 def survey_words(record: FaultCase) -> str:
     """Whether the press wants a survey: after what was found, or by its date."""
     press = record.test_press.element.press
-    state = next(s.state for s in floors.floor() if s.press.pk == press.pk)
+    state = state_of(press)
     if set(record.causes) & set(SURVEY_AFTER):
         return f"Survey {press.name} anew once it is mended: its map is no longer the old one."
     if state.due_on is None:

@@ -16,10 +16,10 @@ from tempermark.core.diagnosis.case import (
 )
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.recipes.steps import School
-from tempermark.web.pressure.mapping import knob_of
-from tempermark.web.pressure.under import PressureUnder, pressure_under
 from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.words import rectangle_words, verdict
+from tempermark.web.pressure.mapping import knob_of
+from tempermark.web.pressure.under import PressureUnder, pressure_under
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.queries import UnderArt

@@ -1,6 +1,6 @@
 """What the place of a piece's art on the element tells, for and against."""
 
-from tempermark.web.floor.models import ElementShape
+from tempermark.web.presses.models import ElementShape
 from tempermark.web.run.models import TestPress
 
 # Art that comes this near to the rim lies where elements run cool: so many mm, on small plates less

@@ -5,8 +5,8 @@ from datetime import datetime, timedelta
 from django.db.models import Exists, F, OuterRef, Q
 
 from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.web.floor.models import Press
 from tempermark.web.kit.asked import number, whole
+from tempermark.web.presses.models import Press
 from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.trace.models import FaultCase
 

@@ -4,11 +4,11 @@ from dataclasses import dataclass
 
 from django.db import transaction
 
-from tempermark.web.floor.models import Element
-from tempermark.web.floor.queries import floor
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import corrections as readings
 from tempermark.web.measure.models import InstrumentCheck, Reading, Survey
+from tempermark.web.measure.states import state_of
+from tempermark.web.presses.models import Element
 from tempermark.web.trace.consequences import Resting, after_surveys, resting_on_element
 
 
@@ -74,11 +74,7 @@ def _stand_with(check: InstrumentCheck) -> list[Stood]:
 
 def _leaves(element: Element) -> float | None:
     """In how many days a steady drift takes a press out of its tolerance."""
-    state = next(
-        row.state
-        for row in floor(chosen={element.press_id: element})
-        if row.press.pk == element.press_id
-    )
+    state = state_of(element.press, element)
     return state.leaves_in_days[0] if state.leaves_in_days else None
 
 

@@ -2,12 +2,12 @@
 
 from django.core.management import BaseCommand, CommandError
 
-from tempermark.web.floor.models import Press
-from tempermark.web.floor.queries import fitted_first
 from tempermark.web.live.keys import make_key
 from tempermark.web.live.models import LoggerKey
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Instrument, InstrumentKind
+from tempermark.web.presses.models import Press
+from tempermark.web.presses.queries import fitted_first
 
 SIMULATED = "simulated logger, nine channels"
 

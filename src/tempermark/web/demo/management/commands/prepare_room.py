@@ -1,0 +1,70 @@
+"""Bring a room's database, static files and shipped data up to date; quick when they are."""
+
+import hashlib
+from pathlib import Path
+
+from django.conf import settings
+from django.core.management import BaseCommand, CommandError, call_command
+from django.db import connection
+from django.db.migrations.executor import MigrationExecutor
+
+from tempermark.web.setup.actions import load_shipped_recipes
+
+
+def _is_older(executor: MigrationExecutor) -> bool:
+    """Whether steps were applied that this build does not know."""
+    return bool(set(executor.loader.applied_migrations) - set(executor.loader.graph.nodes))
+
+
+def _make_empty() -> None:
+    """No table is left."""
+    with connection.cursor() as cursor:
+        cursor.execute("DROP SCHEMA public CASCADE")
+        cursor.execute("CREATE SCHEMA public")
+
+
+class Command(BaseCommand):
+    """Migrate, collect static files, load shipped recipes, and the demo's data if asked."""
+
+    help = "Bring database, static files and shipped data up to date."
+
+    def add_arguments(self, parser):
+        """--demo adds the made-up room; --reset rebuilds it."""
+        parser.add_argument("--demo", action="store_true")
+        parser.add_argument("--reset", action="store_true")
+
+    def handle(self, *args, **options):
+        """Each step only where it is needed."""
+        executor = MigrationExecutor(connection)
+        if _is_older(executor):
+            if not options["demo"]:
+                raise CommandError(
+                    "This database was made by a build from before the first release. Export what "
+                    "is in it with that build, then begin a new one."
+                )
+            self.stdout.write("The demo's database is of an older build: it is made again")
+            _make_empty()
+            executor = MigrationExecutor(connection)
+        if executor.migration_plan(executor.loader.graph.leaf_nodes()):
+            self.stdout.write("Preparing the database")
+            call_command("migrate", interactive=False, verbosity=0)
+        self._collect()
+        load_shipped_recipes()
+        if options["demo"]:
+            call_command("demo_data", reset=options["reset"], stdout=self.stdout)
+
+    def _collect(self) -> None:
+        root = Path(settings.STATIC_ROOT)
+        stamp = root / ".made-of"
+        digest = _digest(Path(settings.STATICFILES_DIRS[0]))
+        if not stamp.exists() or stamp.read_text() != digest:
+            call_command("collectstatic", interactive=False, clear=True, verbosity=0)
+            stamp.write_text(digest)
+
+
+def _digest(folder: Path) -> str:
+    """Changes when any static file does."""
+    made = hashlib.sha256()
+    for path in sorted(p for p in folder.rglob("*") if p.is_file()):
+        made.update(str(path.relative_to(folder)).encode() + path.read_bytes())
+    return made.hexdigest()

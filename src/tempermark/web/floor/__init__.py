@@ -1,1 +1,0 @@
-"""The room: presses, their elements, and what state they are in."""

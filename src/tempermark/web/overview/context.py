@@ -1,0 +1,45 @@
+"""The strip of presses under the navigation of every page."""
+
+from tempermark.web.kit.clock import clock_fault
+from tempermark.web.overview import queries, words
+
+# App → the step of the work it belongs to.
+WAYS = {
+    "overview": "floor",
+    "presses": "floor",
+    "measure": "measure",
+    "setup": "setup",
+    "pressure": "setup",
+    "run": "press",
+    "trace": "trace",
+}
+
+
+def presses(request) -> dict:
+    """`strip`: presses with their state in words, and `clock_fault`: what is wrong with the clock;
+    read only when a page shows them.
+    """
+    user = getattr(request, "user", None)
+    if user is None or not user.is_authenticated or getattr(request, "htmx", False):
+        return {}
+    match = request.resolver_match
+    return {
+        "strip": _Strip(user.temperature_unit),
+        "clock_fault": clock_fault,
+        "way": WAYS.get(match.app_name if match else ""),
+    }
+
+
+class _Strip:
+    """Iterates lazily: pages without the strip pay no query."""
+
+    def __init__(self, unit: str):
+        self.unit = unit
+
+    def __iter__(self):
+        for entry in queries.floor():
+            yield {
+                "press": entry.press,
+                "words": words.short_state(entry, self.unit),
+                "attention": words.needs_attention(entry),
+            }

@@ -1,0 +1,164 @@
+"""The page “Files”: everything out, everything in."""
+
+from django import forms
+from django.http import Http404, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_http_methods
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit import tables
+from tempermark.web.measure import bulk, comparison_files, instrument_files, queries
+from tempermark.web.measure.models import Survey
+from tempermark.web.overview.calendar import feed_path
+from tempermark.web.presses import event_files, register_files
+from tempermark.web.pressure import tables as tables_of_fit
+from tempermark.web.run import lot_files
+
+TABLES = {
+    "register": register_files,
+    "events": event_files,
+    "instruments": instrument_files,
+    "comparisons": comparison_files,
+    "lots": lot_files,
+    "knobs": tables_of_fit.KNOBS,
+    "contacts": tables_of_fit.CONTACTS,
+    "raised": tables_of_fit.RAISED,
+}
+KINDS = {"csv": "text/csv", "json": "application/json"}
+LARGEST_TABLE_BYTES = 4 * 1024 * 1024
+
+
+class ManyFiles(forms.ClearableFileInput):
+    """Several files at once."""
+
+    allow_multiple_selected = True
+
+
+class ManyFilesField(forms.FileField):
+    """A list of uploads."""
+
+    widget = ManyFiles
+
+    def clean(self, data, initial=None):
+        """Every upload; at least one."""
+        given = data if isinstance(data, (list, tuple)) else [data]
+        return [super(ManyFilesField, self).clean(one, initial) for one in given]
+
+
+class SurveysForm(forms.Form):
+    """Survey files, a folder of them, or archives."""
+
+    files = ManyFilesField(label="Files or archives", required=False, allow_empty_file=True)
+    folder = ManyFilesField(
+        label="or a whole folder",
+        required=False,
+        allow_empty_file=True,
+        widget=ManyFiles(attrs={"webkitdirectory": True}),
+    )
+
+    def clean(self):
+        """Names with their bytes, in `given`."""
+        data = super().clean()
+        uploads = [u for name in ("files", "folder") for u in data.get(name) or [] if u]
+        if not uploads and not self.errors:
+            raise forms.ValidationError("Choose at least one file.")
+        total = sum(u.size for u in uploads)
+        if total > bulk.LARGEST_SUM_BYTES:
+            raise forms.ValidationError(f"{total / 1e6:.0f} MB: at most 60. Send them in parts.")
+        data["given"] = [(u.name, u.read()) for u in uploads]
+        return data
+
+
+class TableForm(forms.Form):
+    """One of the tables."""
+
+    table = forms.ChoiceField(label="It holds", choices=[(n, n) for n in TABLES])
+    file = forms.FileField(label="CSV or JSON file", allow_empty_file=True)
+
+    def clean_file(self):
+        """The bytes, within the bound."""
+        upload = self.cleaned_data["file"]
+        if upload.size > LARGEST_TABLE_BYTES:
+            raise forms.ValidationError(f"{upload.size / 1e6:.0f} MB: at most 4 MB.")
+        return upload.read()
+
+
+@require_GET
+def files(request):
+    """What can be taken out and in."""
+    return _page(request)
+
+
+def _page(request, status=200, **more):
+    context = {
+        "surveys_form": SurveysForm(),
+        "table_form": TableForm(),
+        "feed": request.build_absolute_uri(feed_path(request.user)),
+    }
+    return render(request, "overview/files.html", context | more, status=status)
+
+
+@require_http_methods(["POST"])
+def import_surveys(request):
+    """Many surveys: each file's outcome in a table."""
+    must_work(request.user)
+    form = SurveysForm(request.POST, request.FILES)
+    if form.is_valid():
+        try:
+            outcomes = bulk.take_in(request.user, bulk.unpacked(form.cleaned_data["given"]))
+            refused = sum(o.survey is None and o.is_refused for o in outcomes)
+            taken = sum(o.fresh for o in outcomes)
+            status = 422 if refused else 200
+            return _page(request, status, outcomes=outcomes, taken=taken, refused=refused)
+        except InputError as error:
+            form.add_error(None, str(error))
+    return _page(request, status=422, surveys_form=form)
+
+
+@require_http_methods(["POST"])
+def import_table(request):
+    """A register or instruments, whole or not at all."""
+    must_work(request.user)
+    form = TableForm(request.POST, request.FILES)
+    if form.is_valid():
+        chosen = form.cleaned_data["table"]
+        try:
+            told = TABLES[chosen].take_in(request.user, form.cleaned_data["file"])
+            return _page(request, told=told)
+        except InputError as error:
+            return _page(request, status=422, table_form=form, problems=error.problems)
+    return _page(request, status=422, table_form=form)
+
+
+@require_GET
+def table(request, name, kind):
+    """The register or the instruments as a file."""
+    source = TABLES.get(name)
+    if source is None or kind not in KINDS:
+        raise Http404("There is no such file.")
+    rows = source.rows()
+    if kind == "csv":
+        text = tables.to_csv(source.COLUMNS, rows)
+    else:
+        text = tables.to_json(source.FORMAT, source.KEY, rows)
+    return _attached(text, KINDS[kind], f"{name}.{kind}")
+
+
+@require_GET
+def surveys_archive(request):
+    """Finished surveys, newest first, of one press or of all."""
+    found = queries.with_names(Survey.objects.exclude(finished_at=None))
+    slug = request.GET.get("press", "")
+    if slug:
+        found = found.filter(element__press__slug=slug)
+    data = bulk.archive(found.order_by("-taken_at", "-pk"))
+    return _attached(data, "application/zip", f"surveys{'-' if slug else ''}{slug}.zip")
+
+
+def _attached(content, kind: str, name: str) -> HttpResponse:
+    plain = kind if kind == "application/zip" else f"{kind}; charset=utf-8"
+    response = HttpResponse(content, content_type=plain)
+    safe = "".join(c for c in name if c.isalnum() or c in "-._")
+    response["Content-Disposition"] = f'attachment; filename="{safe}"'
+    return response

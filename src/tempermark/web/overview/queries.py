@@ -1,0 +1,69 @@
+"""The room's presses with their state, in a bounded number of queries."""
+
+from dataclasses import dataclass
+from datetime import date
+
+from django.db.models import Count, Q
+
+from tempermark.core.metrology.state import ElementState
+from tempermark.web.measure.states import measured_states
+from tempermark.web.presses.models import Element, Press
+from tempermark.web.pressure.queries import newest_maps
+
+
+@dataclass(frozen=True)
+class PressState:
+    """A press, its element in use, the element's state and its open faults."""
+
+    press: Press
+    element: Element | None
+    state: ElementState
+    open_cases: int
+    open_survey_pk: int | None
+    offsets: tuple[tuple[date, float, bool], ...] = ()
+    # What its newest pressure map found wrong, in words; empty when nothing or unknown.
+    weak_words: str = ""
+
+    @property
+    def measured_before(self) -> bool:
+        """Whether there was a map that became history."""
+        return self.element is not None and self.element.map_since is not None
+
+
+def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -> list[PressState]:
+    """Every press with its state: five queries, however many presses.
+
+    The state is that of the element leading in a press, or of the one `chosen` for it (by the
+    press's key).
+    """
+    presses = list(
+        Press.objects.annotate(
+            open_cases=Count(
+                "elements__test_presses__fault_cases",
+                filter=Q(
+                    elements__test_presses__fault_cases__closed_at=None,
+                    elements__test_presses__fault_cases__seems_normal=False,
+                    elements__test_presses__withdrawn_at=None,
+                ),
+                distinct=True,
+            )
+        )
+    )
+    pressed = newest_maps()
+    return [
+        PressState(
+            found.press,
+            found.element,
+            found.state,
+            found.press.open_cases,
+            found.open_survey_pk,
+            found.offsets,
+            _weak_words(found.element, pressed),
+        )
+        for found in measured_states(presses, today, chosen)
+    ]
+
+
+def _weak_words(element: Element | None, pressed: dict) -> str:
+    newest = pressed.get(element.pk) if element else None
+    return newest.weak_words if newest else ""

@@ -1,0 +1,191 @@
+"""The floor and a press's page."""
+
+import numpy as np
+from django.contrib import messages
+from django.contrib.auth.decorators import login_not_required
+from django.http import Http404, HttpResponse, HttpResponseBadRequest
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.utils.html import escape
+from django.views.decorators.http import require_GET, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
+from tempermark.web.kit.asked import number
+from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.live.queries import DEFAULT_WINDOW_MIN, key_on
+from tempermark.web.live.views import panel
+from tempermark.web.measure import queries as surveys
+from tempermark.web.measure import state_words
+from tempermark.web.measure.budget import bars
+from tempermark.web.measure.cautions import cautions
+from tempermark.web.measure.charts import platen_chart
+from tempermark.web.measure.models import Instrument
+from tempermark.web.measure.words import jump_text, verdict
+from tempermark.web.overview import queries, words
+from tempermark.web.overview.calendar import feed, new_feed, person_of
+from tempermark.web.overview.charts import drift_chart
+from tempermark.web.presses import actions
+from tempermark.web.presses.forms import PlaceForm
+from tempermark.web.presses.models import Press
+from tempermark.web.presses.photos import shown
+from tempermark.web.presses.queries import element_in_use, fitted_first
+from tempermark.web.presses.register_words import register_rows
+from tempermark.web.pressure import queries as pressures
+from tempermark.web.pressure.charts import tilt_history
+from tempermark.web.pressure.words import state_text
+from tempermark.web.run import queries as runs
+from tempermark.web.setup.queries import open_requests
+from tempermark.web.trace import queries as cases
+
+
+@require_GET
+def floor(request):
+    """Every press with its state in words."""
+    unit = request.user.temperature_unit
+    today = timezone.localdate()
+    entries = queries.floor(today)
+    rows = [
+        {
+            "entry": entry,
+            "display": state_words.display_words(entry.state, unit),
+            "due": state_words.due_words(entry.state, today),
+            "drift": state_words.leaving_words(entry.state, entry.press.tolerance_c, unit)
+            or state_words.unusual_words(entry.state),
+            "attention": words.needs_attention(entry),
+        }
+        for entry in entries
+    ]
+    context = {"rows": rows, "sentence": words.floor_sentence(entries)}
+    if request.user.may_lead:
+        context["requests"] = open_requests()
+    return render(request, "overview/floor.html", context)
+
+
+@require_GET
+def press(request, slug):
+    """One press: its verdict, its map, and what was done on it."""
+    record = get_object_or_404(Press, slug=slug)
+    unit = request.user.temperature_unit
+    today = timezone.localdate()
+    fitted = list(fitted_first().filter(press=record))
+    asked = next((e for e in fitted if str(e.pk) == request.GET.get("element")), None)
+    states = queries.floor(today, {record.pk: asked} if asked else None)
+    entry = next(e for e in states if e.press.pk == record.pk)
+    context = {
+        "press": record,
+        "entry": entry,
+        "display": state_words.display_words(entry.state, unit),
+        "due": state_words.due_words(entry.state, today),
+        "drift": state_words.drift_words(entry.state, unit),
+        "leaving": state_words.leaving_words(entry.state, record.tolerance_c, unit),
+        "chart_words": state_words.chart_words(entry.state),
+        "drift_chart": drift_chart(entry, unit),
+        "surveys": surveys.finished(entry.element)[:12] if entry.element else [],
+        "test_presses": runs.of_press(record)[:8],
+        "ahead": surveys.dated_ahead(entry.element) if entry.element else [],
+        "photos": shown(record)[:4],
+        "register": register_rows(record, fitted, unit, today),
+        "fitted": fitted,
+        **_pressure(record, entry.element),
+        "leading": asked is None or asked == fitted[0],
+        "cases": cases.of_press(record)[:6],
+    }
+    latest = surveys.latest_survey(entry.element) if entry.element else None
+    if latest is not None:
+        context |= _map(latest, unit)
+    if entry.element is not None and key_on(entry.element) is not None:
+        context["live"] = panel(entry.element, unit, DEFAULT_WINDOW_MIN)
+        context["has_logger"] = True
+    return render(request, "overview/press.html", context)
+
+
+def _pressure(record: Press, element) -> dict:
+    """How the press stands, its newest pressure map, and how level it lay over time."""
+    by_feel = pressures.lesson(record) is None
+    maps = list(pressures.surveys(element)[:24]) if element else []
+    return {
+        "pressure_words": state_text(pressures.state(record), record.name, by_feel),
+        "pressed": pressures.latest(element) if element else None,
+        "tilt": tilt_history(maps, LEVEL_ENOUGH_MM),
+    }
+
+
+def _map(survey, unit: str) -> dict:
+    computed = surveys.compute(survey)
+    line = surveys.calibration(survey.element, survey)
+    moved = surveys.level_since(line, survey, None)
+    shift = moved.shift_c if moved else 0.0
+    told = verdict(computed, line.gain if line else 1.0, unit, shift)
+    return {
+        "moved": words.moved_words(moved, unit),
+        "jump": jump_text(survey, surveys.before(survey), unit),
+        "survey": survey,
+        "computed": computed,
+        "verdict": told,
+        "line": line,
+        "cautions": cautions(computed, unit),
+        "budgets": bars(computed),
+        "chart": platen_chart(computed, told.rectangle, unit, shift_c=told.shift_c),
+    }
+
+
+@require_GET
+def place_sentence(request, slug):
+    """What to set for a print at one place of the platen."""
+    element = element_in_use(slug, request.GET.get("element", ""))
+    form = PlaceForm(request.GET)
+    if not form.is_valid():
+        return HttpResponse(escape(" ".join(e for found in form.errors.values() for e in found)))
+    place = np.array([[form.cleaned_data["x_mm"], form.cleaned_data["y_mm"]]])
+    told = words.place_words_for(element, place, timezone.now(), request.user.temperature_unit)
+    return HttpResponse(escape(told))
+
+
+@require_GET
+def due_calendar(request):
+    """Due surveys and checks as a calendar file."""
+    response = _calendar()
+    response["Content-Disposition"] = 'attachment; filename="tempermark-due.ics"'
+    return response
+
+
+@login_not_required
+@require_GET
+def feed_of(request, token):
+    """The same for a calendar that subscribed: the token is the way in."""
+    if person_of(token) is None:
+        raise Http404("This address is not, or no longer, good.")
+    response = _calendar()
+    response["Cache-Control"] = "private, no-store"
+    return response
+
+
+@require_POST
+def make_new_feed(request):
+    """Another address for this person's calendar."""
+    new_feed(request.user)
+    messages.success(request, "The old calendar address is ended: subscribe to the new one.")
+    return redirect("overview:files")
+
+
+def _calendar() -> HttpResponse:
+    instruments = Instrument.objects.filter(retired=False)
+    text = feed(queries.floor(), instruments, pressures.worn(), timezone.now())
+    return HttpResponse(text, content_type="text/calendar; charset=utf-8")
+
+
+@require_POST
+def use_setting(request, slug):
+    """Note what the dial was set to."""
+    record = get_object_or_404(Press, slug=slug)
+    set_c = number(request.POST.get("set_c"))
+    if set_c is None:
+        return HttpResponseBadRequest("The setting is not a number.")
+    try:
+        actions.use_setting(request.user, record, set_c)
+    except InputError as error:
+        return HttpResponseBadRequest(str(error))
+    shown = temperature_text(set_c, request.user.temperature_unit)
+    messages.success(request, f"{record.name}'s dial is noted at {shown}.")
+    return redirect(record)

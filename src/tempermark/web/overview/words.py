@@ -1,0 +1,112 @@
+"""A press's state in words."""
+
+from django.utils import timezone
+
+from tempermark.web.kit.places import place_words
+from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.measure.queries import correction, true_at
+from tempermark.web.measure.state_words import display_words, unusual_words
+from tempermark.web.overview.queries import PressState
+
+# A spot check that moves the level by less is no news.
+MOVED_C = 1.0
+
+
+def moved_words(moved, unit: str) -> str:
+    """What a spot check since the survey has done to the setting, or nothing."""
+    if moved is None or abs(moved.shift_c) < MOVED_C:
+        return ""
+    side = "hotter" if moved.shift_c > 0 else "colder"
+    by = difference_text(moved.shift_c, unit, 1, sign=False)
+    day = timezone.localtime(moved.spot.taken_at)
+    return (
+        f"The spot check of {day.day} {day:%b} shows it {by} {side} than its map: the setting "
+        "follows, the shape is the survey's. Survey it again."
+    )
+
+
+def short_state(entry: PressState, unit: str) -> str:
+    """The few words of the strip under the navigation."""
+    words = display_words(entry.state, unit).removeprefix("reads ")
+    if entry.state.reads_high_c is None and entry.measured_before:
+        words = "needs a new survey"
+    if entry.state.drifting:
+        words += ", drifting"
+    elif unusual_words(entry.state):
+        words += ", not as usual"
+    if entry.state.overdue_days:
+        words += ", overdue"
+    if entry.weak_words:
+        words += ", uneven"
+    if entry.open_cases:
+        words += ", open fault"
+    return words
+
+
+def needs_attention(entry: PressState) -> bool:
+    """Whether the strip should point at this press."""
+    state = entry.state
+    unusual = unusual_words(state)
+    told = (state.overdue_days, state.drifting, unusual, entry.open_cases, entry.weak_words)
+    return any(told)
+
+
+def floor_sentence(entries: list[PressState]) -> str:
+    """The floor's verdict: what to see to first."""
+    if not entries:
+        return "No presses yet. A lead adds the first one."
+    parts = []
+    unknown = [e for e in entries if e.state.reads_high_c is None]
+    never = [e.press.name for e in unknown if not e.measured_before]
+    anew = [e.press.name for e in unknown if e.measured_before]
+    overdue = [e.press.name for e in entries if e.state.overdue_days]
+    drifting = [e.press.name for e in entries if e.state.drifting]
+    faults = [e.press.name for e in entries if e.open_cases]
+    if faults:
+        parts.append(f"{_names(faults)} {_has(faults, 'has', 'have')} an open fault.")
+    if drifting:
+        parts.append(f"{_names(drifting)} {_has(drifting, 'is', 'are')} drifting.")
+    unusual = [e.press.name for e in entries if unusual_words(e.state)]
+    if unusual:
+        parts.append(f"{_names(unusual)} {_has(unusual, 'is', 'are')} not as usual.")
+    parts += [f"{e.press.name} {e.weak_words}." for e in entries if e.weak_words]
+    if overdue:
+        parts.append(f"{_names(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
+    if anew:
+        parts.append(f"{_names(anew)} {_has(anew, 'needs', 'need')} a new survey.")
+    if never:
+        parts.append(f"{_names(never)} {_has(never, 'has', 'have')} never been measured.")
+    return " ".join(parts) or "Every press is measured and none is due."
+
+
+def _names(names: list[str]) -> str:
+    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+
+
+def _has(names: list[str], one: str, many: str) -> str:
+    return one if len(names) == 1 else many
+
+
+def place_words_for(element, place_mm, when, unit: str) -> str:
+    """`Back left corner, 20, 480 mm: 187 °C ± 2 K true, dial at 200 °C. For 195 °C …`."""
+    x, y = place_mm[0]
+    press = element.press
+    if x > element.width_mm or y > element.height_mm:
+        return f"{x:g}, {y:g} mm is off the platen of {press.name}."
+    known = correction(element, when)
+    if known is None:
+        return f"{press.name} has no map: what that place has is not known."
+    target_c = known.survey.target_c if element.own_setting else press.target_c
+    dial = known.setting_for(target_c)
+    there = true_at(element, place_mm, dial, when)
+    step = press.resolution_c
+    setting = dial + (target_c - float(there.value_c[0])) / there.gain
+    setting = round(setting / step) * step
+    reach = difference_text(2 * float(there.standard_uncertainty_c[0]), unit, 1, sign=False)
+    name = place_words(x / element.width_mm, y / element.height_mm)
+    true, shown = (temperature_text(v, unit) for v in (float(there.value_c[0]), dial))
+    target = temperature_text(target_c, unit)
+    text = f"{name.capitalize()}, {x:.0f}, {y:.0f} mm: {true} ± {reach} true, dial at {shown}. "
+    if abs(setting - dial) < step / 2:
+        return text + f"That is {target} as near as the dial goes."
+    return text + f"For {target} true just there set {temperature_text(setting, unit)}."

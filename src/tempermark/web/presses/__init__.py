@@ -1,0 +1,1 @@
+"""The register: presses, their elements, photographs, labels, and what happened to them."""

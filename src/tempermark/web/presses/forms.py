@@ -1,0 +1,167 @@
+"""Forms of the register."""
+
+from urllib.parse import urlsplit
+
+from django import forms
+
+from tempermark.core.constants import PLATEN_RANGE_MM
+from tempermark.web.kit.editing import EditForm
+from tempermark.web.kit.forms import (
+    DifferenceField,
+    LengthField,
+    NumberField,
+    PressureField,
+    TemperatureField,
+)
+from tempermark.web.kit.moments import DayField
+from tempermark.web.presses.models import Element, ElementRole, EventKind, Press
+
+
+def _choice(name: str, label: str) -> forms.ChoiceField:
+    field = Press._meta.get_field(name)
+    empty = [("", "not noted")] if field.blank else []
+    return forms.ChoiceField(
+        label=label, choices=[*empty, *field.choices], required=not field.blank, initial=""
+    )
+
+
+def _day(label: str) -> DayField:
+    widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+    return DayField(label=label, required=False, widget=widget)
+
+
+class PressForm(EditForm):
+    """Everything about a press but its elements."""
+
+    name = forms.CharField(label="Name", max_length=40)
+    kind = _choice("kind", "Kind")
+    place = forms.IntegerField(label="Place on the floor", min_value=0, max_value=999)
+    target_c = TemperatureField(label="Usual target, true")
+    tolerance_c = DifferenceField(label="Tolerance ±", min_value=0.1, max_value=50)
+    survey_every_days = forms.IntegerField(
+        label="Survey every", min_value=1, max_value=400, help_text="days"
+    )
+    control_low_c = TemperatureField(label="Controller from", required=False)
+    control_high_c = TemperatureField(label="Controller to", required=False)
+    resolution_c = DifferenceField(label="Controller's step", min_value=0.01, max_value=20)
+    display_unit = _choice("display_unit", "Display shows")
+    timer_max_s = forms.IntegerField(
+        label="Timer stops at",
+        min_value=1,
+        max_value=7200,
+        required=False,
+        help_text="s, if it does",
+    )
+    timer_starts = _choice("timer_starts", "Timer starts by")
+    mechanism = _choice("mechanism", "Pressure by")
+    tightens = _choice("tightens", "Knob tightens")
+    lift_mm_per_turn = LengthField(label="Lift of a turn", required=False, low=0.05, high=20)
+    line_kpa = PressureField(label="Line pressure", required=False, low=1, high=2000)
+    cylinder_mm = LengthField(label="Cylinder across", required=False, low=5, high=1000)
+    cylinders = forms.IntegerField(label="Cylinders", min_value=1, max_value=20, required=False)
+    max_line_kpa = PressureField(label="Rated for, at most", required=False, low=1, high=2000)
+    plate_kg = NumberField(
+        label="Hand plate weighs",
+        required=False,
+        min_value=0.05,
+        max_value=50,
+        suffix="kg",
+        help_text="by itself",
+    )
+    pad = _choice("pad", "Pad")
+    pad_mm = LengthField(label="Pad, thick", required=False, low=0.5, high=100)
+    pad_condition = _choice("pad_condition", "Pad is")
+    pad_since = _day("Pad since")
+    cover = _choice("cover", "Cover on the platen")
+    cover_since = _day("Cover since")
+    cover_condition = _choice("cover_condition", "Cover is")
+    pad_life_closings = forms.IntegerField(
+        label="Pad stands", min_value=100, max_value=1_000_000, required=False, help_text="closings"
+    )
+    cover_life_closings = forms.IntegerField(
+        label="Cover stands",
+        min_value=100,
+        max_value=1_000_000,
+        required=False,
+        help_text="closings",
+    )
+    note = forms.CharField(label="Note", max_length=400, required=False)
+
+    def clean(self):
+        """The controller's range must be one."""
+        data = super().clean()
+        low, high = data.get("control_low_c"), data.get("control_high_c")
+        if low is not None and high is not None and low >= high:
+            self.add_error("control_high_c", "The end of the range must lie above its start.")
+        line, most = data.get("line_kpa"), data.get("max_line_kpa")
+        if line is not None and most is not None and line > most:
+            self.add_error("line_kpa", f"Above what the press is rated for, {most:g} kPa.")
+        return data
+
+
+class PlaceForm(forms.Form):
+    """A place on a platen."""
+
+    x_mm = LengthField(label="To the right", low=0, high=PLATEN_RANGE_MM[1])
+    y_mm = LengthField(label="To the back", low=0, high=PLATEN_RANGE_MM[1])
+
+
+class ElementForm(forms.Form):
+    """A heated element that is new in the house."""
+
+    role = forms.ChoiceField(label="Which", choices=ElementRole.choices)
+    label = forms.CharField(label="Its label", max_length=60, required=False)
+    shape = forms.ChoiceField(label="Shape", choices=Element._meta.get_field("shape").choices)
+    width_mm = LengthField(label="Across", low=PLATEN_RANGE_MM[0], high=PLATEN_RANGE_MM[1])
+    height_mm = LengthField(label="Front to back", low=PLATEN_RANGE_MM[0], high=PLATEN_RANGE_MM[1])
+    top_diameter_mm = LengthField(label="Diameter at the top", required=False, low=5, high=2000)
+    bottom_diameter_mm = LengthField(
+        label="Diameter at the bottom", required=False, low=5, high=2000
+    )
+    closes_by_mm = LengthField(
+        label="A sleeve closes by", required=False, low=0.1, high=100, help_text="below open"
+    )
+    own_setting = forms.BooleanField(label="Has a dial of its own", required=False)
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, label_suffix="", **kwargs)
+
+
+class EventForm(forms.Form):
+    """What was done to the press."""
+
+    kind = forms.ChoiceField(
+        label="What was done",
+        choices=[("", "choose"), *(c for c in EventKind.choices if c[0] != EventKind.ELEMENT)],
+    )
+    note = forms.CharField(label="Note", max_length=400, required=False)
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, label_suffix="", **kwargs)
+
+
+class PhotoForm(forms.Form):
+    """A picture and what it shows."""
+
+    file = forms.FileField(
+        label="Picture",
+        allow_empty_file=True,
+        widget=forms.ClearableFileInput(attrs={"accept": "image/jpeg,image/png,image/webp"}),
+    )
+    caption = forms.CharField(label="What it shows", max_length=120, required=False)
+
+
+class AddressForm(forms.Form):
+    """Under which address tablets reach this application."""
+
+    base = forms.URLField(
+        label="Address the codes open", max_length=120, assume_scheme="http", required=True
+    )
+
+    def clean_base(self):
+        """Only pages, and without a path or a query."""
+        base = self.cleaned_data["base"]
+        parts = urlsplit(base)
+        if parts.scheme not in ("http", "https") or parts.path not in ("", "/") or parts.query:
+            raise forms.ValidationError("Right is like http://192.168.1.20:8640")
+        return base

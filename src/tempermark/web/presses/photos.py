@@ -1,0 +1,94 @@
+"""Photographs of presses: added, shown, taken away and put back."""
+
+from django.db import transaction
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.audit import record
+from tempermark.web.kit.pictures import remade
+from tempermark.web.presses.forms import PhotoForm
+from tempermark.web.presses.models import Press, PressPhoto
+
+MOST_PHOTOS = 40
+
+
+@transaction.atomic
+def add_photo(user, press: Press, raw: bytes, caption: str) -> PressPhoto:
+    """Keep a picture of a press; InputError when it is none, or there are too many."""
+    must_work(user)
+    if press.photos.filter(taken_away_at=None).count() >= MOST_PHOTOS:
+        raise InputError.single(None, f"{MOST_PHOTOS} pictures are there: take one away first.")
+    image, small, (width, height) = remade(raw)
+    photo = PressPhoto.objects.create(
+        press=press,
+        image=image,
+        small=small,
+        width=width,
+        height=height,
+        caption=caption,
+        added_by=user,
+    )
+    record(user, "added photograph", photo, press=press.pk)
+    return photo
+
+
+@transaction.atomic
+def take_away(user, photo: PressPhoto, back: bool) -> None:
+    """Take a picture away, or put it back."""
+    must_work(user)
+    photo.taken_away_at = None if back else timezone.now()
+    photo.save(update_fields=["taken_away_at"])
+    record(user, "put photograph back" if back else "took photograph away", photo)
+
+
+def shown(press: Press):
+    """A press's pictures, newest first, without their bytes."""
+    return press.photos.filter(taken_away_at=None).defer("image", "small")
+
+
+@require_http_methods(["GET", "POST"])
+def photos(request, slug):
+    """The press's pictures, and adding one."""
+    press = get_object_or_404(Press, slug=slug)
+    form = PhotoForm(request.POST or None, request.FILES or None)
+    if request.method == "POST" and form.is_valid():
+        raw = form.cleaned_data["file"].read()
+        try:
+            add_photo(request.user, press, raw, form.cleaned_data["caption"])
+            return redirect("presses:photos", slug=slug)
+        except InputError as error:
+            form.add_error("file", str(error))
+    away = press.photos.exclude(taken_away_at=None).order_by("-taken_away_at")
+    context = {
+        "press": press,
+        "form": form,
+        "photos": shown(press).select_related("added_by"),
+        "away": away.defer("image", "small").first(),
+    }
+    status = 422 if request.method == "POST" else 200
+    return render(request, "presses/photos.html", context, status=status)
+
+
+@require_GET
+def photo(request, pk, size):
+    """A picture's bytes; always a JPEG of our own making."""
+    found = PressPhoto.objects.filter(pk=pk, taken_away_at=None)
+    column = "small" if size == "small" else "image"
+    data = found.values_list(column, flat=True).first()
+    if data is None:
+        raise Http404("There is no such picture.")
+    response = HttpResponse(bytes(data), content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=86400, immutable"
+    return response
+
+
+@require_POST
+def change_photo(request, pk):
+    """Take a picture away, or put it back."""
+    kept = get_object_or_404(PressPhoto.objects.select_related("press"), pk=pk)
+    take_away(request.user, kept, back="back" in request.POST)
+    return redirect("presses:photos", slug=kept.press.slug)

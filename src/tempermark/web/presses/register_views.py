@@ -1,0 +1,161 @@
+"""Pages of the register: add and change a press, exchange an element, labels."""
+
+import io
+from urllib.parse import urlsplit
+
+import segno
+from django.contrib import messages
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.permissions import must_lead, must_work
+from tempermark.web.kit.asked import row_key
+from tempermark.web.kit.editing import for_change
+from tempermark.web.kit.units import form_units
+from tempermark.web.presses import register
+from tempermark.web.presses.forms import AddressForm, ElementForm, EventForm, PressForm
+from tempermark.web.presses.models import Element, Press
+
+PRESS_FIELDS = tuple(PressForm.base_fields)
+
+
+@require_http_methods(["GET", "POST"])
+def new_press(request):
+    """Add a press with the element in it."""
+    must_lead(request.user)
+    unit = form_units(request)
+    form = PressForm(request.POST or None, initial=_defaults(), unit=unit)
+    element = ElementForm(request.POST or None, initial={"role": "upper", "shape": "flat"})
+    if request.method == "POST" and form.is_valid() and element.is_valid():
+        try:
+            press = register.add_press(request.user, form.cleaned_data, element.cleaned_data)
+        except InputError as error:
+            form.add_error("name", str(error))
+        else:
+            return redirect(press)
+    context = {"form": form, "element_form": element}
+    wrong = form.errors or element.errors
+    return render(request, "presses/register.html", context, status=422 if wrong else 200)
+
+
+def _defaults() -> dict:
+    named = ("place", "target_c", "tolerance_c", "survey_every_days", "resolution_c")
+    return {name: Press._meta.get_field(name).default for name in named} | {
+        "display_unit": "c",
+        "mechanism": "knob",
+        "kind": "swing_away",
+    }
+
+
+@require_http_methods(["GET", "POST"])
+def change_press(request, slug):
+    """Change a press's properties."""
+    must_lead(request.user)
+    press = for_change(request, Press.objects, slug=slug)
+    initial = {name: getattr(press, name) for name in PRESS_FIELDS}
+    form = PressForm(request.POST or None, initial=initial, unit=form_units(request), record=press)
+    if request.method == "POST" and form.is_valid():
+        try:
+            register.change_press(request.user, press, form.cleaned_data)
+        except InputError as error:
+            form.add_error("name", str(error))
+            press.refresh_from_db()
+        else:
+            messages.success(request, f"{press.name} is changed.")
+            return redirect(press)
+    context = {"form": form, "press": press}
+    return render(request, "presses/register.html", context, status=422 if form.errors else 200)
+
+
+@require_http_methods(["GET", "POST"])
+def elements(request, slug):
+    """The elements of a press: what is in, what is in store, and the exchange."""
+    press = get_object_or_404(Press, slug=slug)
+    form = ElementForm(request.POST or None, initial={"role": "upper", "shape": "flat"})
+    if request.method == "POST":
+        must_work(request.user)
+        if form.is_valid():
+            fitted = register.fit_element(request.user, press, None, form.cleaned_data)
+            return _fitted(request, press, fitted)
+    return _elements_page(request, press, form)
+
+
+def _elements_page(request, press, form, status=None):
+    ordered = press.elements.order_by("taken_out_on", "pk")
+    context = {
+        "press": press,
+        "fitted": [e for e in ordered if e.taken_out_on is None],
+        "stored": [e for e in ordered if e.taken_out_on is not None],
+        "events": press.events.select_related("by")[:20],
+        "form": form,
+        "event_form": EventForm(),
+    }
+    status = status or (422 if form.errors else 200)
+    return render(request, "presses/elements.html", context, status=status)
+
+
+@require_POST
+def refit(request, slug):
+    """A stored element goes back in."""
+    press = get_object_or_404(Press, slug=slug)
+    text = request.POST.get("element", "")
+    stored = get_object_or_404(Element, pk=row_key(text), press=press)
+    try:
+        fitted = register.fit_element(request.user, press, stored, {})
+    except InputError as error:
+        messages.error(request, str(error))
+        return redirect("presses:elements", press.slug)
+    return _fitted(request, press, fitted)
+
+
+def _fitted(request, press, fitted):
+    messages.success(
+        request,
+        f"{fitted.name} is in {press.name}. Its old map is history: survey it before printing.",
+    )
+    return redirect(press)
+
+
+@require_POST
+def event(request, slug):
+    """Note a repair, a changed pad, a move."""
+    press = get_object_or_404(Press, slug=slug)
+    form = EventForm(request.POST)
+    if not form.is_valid():
+        must_work(request.user)
+        messages.error(request, "Choose what was done.")
+        return redirect("presses:elements", press.slug)
+    data = form.cleaned_data
+    register.happened(request.user, press, data["kind"], data["note"])
+    messages.success(request, f"Noted. The map of {press.name} is history: survey it anew.")
+    return redirect(press)
+
+
+@require_GET
+def labels(request):
+    """A sheet of labels to print: each opens its press's page."""
+    form = AddressForm(request.GET if "base" in request.GET else None)
+    here = request.build_absolute_uri("/").rstrip("/")
+    base = form.cleaned_data["base"].rstrip("/") if form.is_valid() else here
+    context = {
+        "presses": Press.objects.all(),
+        "form": form,
+        "base": base,
+        "only_here": urlsplit(base).hostname in ("127.0.0.1", "localhost", "::1"),
+    }
+    return render(request, "presses/labels.html", context, status=422 if form.errors else 200)
+
+
+@require_GET
+def label_code(request, slug):
+    """The label's QR code as SVG."""
+    press = get_object_or_404(Press, slug=slug)
+    out = io.BytesIO()
+    form = AddressForm(request.GET)
+    base = form.cleaned_data["base"].rstrip("/") if form.is_valid() else ""
+    path = press.get_absolute_url()
+    address = f"{base}{path}" if base else request.build_absolute_uri(path)
+    segno.make(address, error="m").save(out, kind="svg", scale=4, border=2, xmldecl=False)
+    return HttpResponse(out.getvalue(), content_type="image/svg+xml")
