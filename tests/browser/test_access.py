@@ -10,7 +10,7 @@ from PIL import Image
 
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.models import User
-from tempermark.web.measure import certificates
+from tempermark.web.certificates import actions as certificates
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Instrument
 from tempermark.web.presses.models import Element

@@ -167,10 +167,10 @@ def test_an_error_page_asks_nothing_of_the_room(browse, element):
     with CaptureQueriesContext(connection) as asked:
         answer = browse.get("/no/such/page/")
     assert answer.status_code == 404
-    assert not [q["sql"] for q in asked if "floor_" in q["sql"]]
+    assert not [q["sql"] for q in asked if "presses_" in q["sql"]]
     with CaptureQueriesContext(connection) as asked:
         assert browse.get("/").status_code == 200
-    assert [q["sql"] for q in asked if "floor_" in q["sql"]]
+    assert [q["sql"] for q in asked if "presses_" in q["sql"]]
 
 
 @pytest.mark.parametrize("address", ["/presses/none/", "/cases/99999999999999/"])

@@ -6,6 +6,7 @@ urlpatterns = [
     path("", include("tempermark.web.accounts.urls")),
     path("", include("tempermark.web.presses.urls")),
     path("", include("tempermark.web.overview.urls")),
+    path("", include("tempermark.web.certificates.urls")),
     path("", include("tempermark.web.measure.urls")),
     path("", include("tempermark.web.live.urls")),
     path("", include("tempermark.web.setup.urls")),

@@ -5,7 +5,8 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
-from tempermark.web.measure import actions, certificates, export, queries
+from tempermark.web.certificates import actions as certificates
+from tempermark.web.measure import actions, export, queries
 from tempermark.web.measure.models import Instrument, PadComparison, Survey
 from tempermark.web.presses.register import happened
 from tests.support import room

@@ -13,8 +13,8 @@ from PIL import Image
 
 from tempermark.files import survey as survey_files
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
-from tempermark.web.measure import certificates
-from tempermark.web.measure.certificate_pdf import as_pdf
+from tempermark.web.certificates import actions as certificates
+from tempermark.web.certificates.pdf import as_pdf
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.pressure import actions, mapping
 from tempermark.web.pressure.models import PressureState, PressureSurvey, Pull

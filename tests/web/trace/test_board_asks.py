@@ -11,7 +11,7 @@ from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.evidence import evidence_on
 from tempermark.core.diagnosis.knowledge_base import shipped
 from tempermark.core.errors import InputError
-from tempermark.web.measure import certificates
+from tempermark.web.certificates import actions as certificates
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.overview.queries import floor
 from tempermark.web.presses.models import Element, Press

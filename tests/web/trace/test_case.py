@@ -142,7 +142,7 @@ def test_another_symptom_is_asked_after_and_its_answer_counts(browse, technician
 def test_closing_needs_proof(browse, case, technician, element):
     response = browse.post(f"/cases/{case.pk}/close/", {"cause": "cold_zone"})
     assert "that is the proof" in room.words(response)
-    link = board(browse, case).select_one("[data-cause=cold_zone] a[href*='case=']")["href"]
+    link = board(browse, case).select_one("[data-cause=cold_zone] a[href*='again=']")["href"]
     page = room.soup(browse.get(link))
     assert "Try the remedy" in page.h1.text
     again = room.piece(technician, element, art_x_mm=100.0, art_y_mm=60.0)
@@ -192,7 +192,7 @@ def test_remedy_repeats_everything_but_the_one_thing(browse, technician, element
     page = board(browse, FaultCase.objects.get())
     assert order(page)[0] == "dwell_short"
     form = room.soup(
-        browse.get(page.select_one("[data-cause=dwell_short] a[href*='case=']")["href"])
+        browse.get(page.select_one("[data-cause=dwell_short] a[href*='again=']")["href"])
     ).select_one("form#log")
     value = {i["name"]: i.get("value") for i in form.select("input")}
     assert (value["dwell_s"], value["set_c"], value["art_x_mm"]) == ("52.5", "200", "33")

@@ -4,7 +4,6 @@ from django.urls import path
 
 from tempermark.web.measure import (
     calibration_views,
-    certificate_views,
     comparison_views,
     instrument_views,
     views,
@@ -22,22 +21,6 @@ urlpatterns = [
     path("presses/<slug:slug>/comparison/", comparison_views.new, name="compare"),
     path("comparisons/<int:pk>/", comparison_views.comparison, name="comparison"),
     path("comparisons/<int:pk>/withdraw/", comparison_views.withdraw, name="withdraw"),
-    path("surveys/<int:pk>/sign/", certificate_views.sign, name="sign"),
-    path(
-        "certificates/<int:number>/<int:version>/",
-        certificate_views.certificate,
-        name="certificate",
-    ),
-    path(
-        "certificates/<int:number>/<int:version>/certificate.json",
-        certificate_views.as_json,
-        name="certificate-json",
-    ),
-    path(
-        "certificates/<int:number>/<int:version>/certificate.pdf",
-        certificate_views.pdf,
-        name="certificate-pdf",
-    ),
     path("surveys/", views.surveys, name="list"),
     path("surveys/<int:pk>/", views.survey, name="survey"),
     path("surveys/<int:pk>/told/", views.told_fragment, name="told"),

@@ -8,6 +8,7 @@ WAYS = {
     "overview": "floor",
     "presses": "floor",
     "measure": "measure",
+    "certificates": "measure",
     "setup": "setup",
     "pressure": "setup",
     "run": "press",

@@ -6,6 +6,7 @@ from django.utils import timezone
 
 from tempermark.core.recipes.layers import entry_text
 from tempermark.core.recipes.windows import closings
+from tempermark.web.kit.asked import number
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.charts import corner_marks
@@ -13,11 +14,11 @@ from tempermark.web.measure.words import verdict
 from tempermark.web.presses.models import Element
 from tempermark.web.run import queries
 from tempermark.web.run.forms import logged
+from tempermark.web.run.models import TestPress
 from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.library import shop_materials
 from tempermark.web.setup.models import PressedStep, RecipeVersion
 from tempermark.web.setup.queries import current_versions
-from tempermark.web.trace import queries as cases
 
 PLACING_BOX = (300, 340)
 # What of a piece that is pressed once more belongs to that one alone.
@@ -50,7 +51,7 @@ def usable_rectangle(element: Element):
     return verdict(surveys.compute(latest), 1.0, "c").rectangle
 
 
-def initial(element: Element, step: PressedStep | None, case, request) -> dict:
+def initial(element: Element, step: PressedStep | None, again: TestPress | None, request) -> dict:
     """Defaults: the step's middle, the advised dial, blank and art as last time."""
     version = step.version if step else None
     values: dict = {"closures": 1, "pressure": "unknown"}
@@ -64,16 +65,15 @@ def initial(element: Element, step: PressedStep | None, case, request) -> dict:
         if last is not None:
             values["blank"] = last.blank
             width, height = last.art_width_mm, last.art_height_mm
-    if case is not None:
-        piece = case.test_press
-        width, height = piece.art_width_mm, piece.art_height_mm
-        values |= {name: v for name, v in logged(piece).items() if name not in NOT_AGAIN}
-        values |= {"blank": piece.blank, "stack": _in_words(piece.stack)}
-        values |= cases.repeat_settings(case, request)
+    if again is not None:
+        width, height = again.art_width_mm, again.art_height_mm
+        values |= {name: v for name, v in logged(again).items() if name not in NOT_AGAIN}
+        values |= {"blank": again.blank, "stack": _in_words(again.stack)}
+        values |= repeat_settings(again, request)
     values |= {"art_width_mm": width, "art_height_mm": height}
-    if case is not None and request.GET.get("cause") not in MOVES_THE_ART:
+    if again is not None and request.GET.get("cause") not in MOVES_THE_ART:
         # One thing at a time: the art stays where it lay.
-        return values | {"art_x_mm": case.test_press.art_x_mm, "art_y_mm": case.test_press.art_y_mm}
+        return values | {"art_x_mm": again.art_x_mm, "art_y_mm": again.art_y_mm}
     x, y = _middle(element, width, height)
     return values | {"art_x_mm": x, "art_y_mm": y}
 
@@ -122,3 +122,21 @@ def drawing(element: Element) -> dict:
         "bottom": view.top + view.height,
         "corners": corner_marks(part, view) if part is not None else [],
     }
+
+
+def repeat_settings(piece: TestPress, request) -> dict:
+    """Initial values of a test press that tries a remedy: the link's, else as before."""
+    initial = {
+        "set_c": piece.set_c,
+        "dwell_s": piece.dwell_s,
+        "pressure": piece.pressure,
+        "peel": piece.peel,
+        "closures": piece.closures,
+    }
+    for name in ("set_c", "dwell_s"):
+        value = number(request.GET.get(name))
+        if value is not None:
+            initial[name] = value
+    if request.GET.get("pressure") in ("light", "medium", "firm"):
+        initial["pressure"] = request.GET["pressure"]
+    return initial

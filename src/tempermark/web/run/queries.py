@@ -5,6 +5,7 @@ from datetime import datetime
 
 import numpy as np
 
+from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.places import PLACE_SHARES
 from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.models import Survey
@@ -44,6 +45,11 @@ def of_press(press: Press):
 def page(pk: int) -> TestPress:
     """A test press with what its page shows; raises TestPress.DoesNotExist."""
     return TestPress.every.select_related(*PAGE_ROWS).get(pk=pk)
+
+
+def pressed_again(text: str | None) -> TestPress | None:
+    """The piece that a link names to be pressed once more; None where it names none."""
+    return TestPress.objects.select_related(*PAGE_ROWS).filter(pk=row_key(text)).first()
 
 
 @dataclass(frozen=True)

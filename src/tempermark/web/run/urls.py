@@ -13,5 +13,4 @@ urlpatterns = [
     path("lots/<int:pk>/retire/", lot_views.retire, name="retire-lot"),
     path("test-presses/<int:pk>/", views.test_press, name="test-press"),
     path("test-presses/<int:pk>/marks/", views.add_mark, name="mark"),
-    path("test-presses/<int:pk>/outcome/", views.score, name="score"),
 ]

@@ -3,7 +3,6 @@
 from datetime import timedelta
 from urllib.parse import urlencode
 
-from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -13,7 +12,6 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.asked import whole
 from tempermark.web.kit.correction_words import Correction, corrections
-from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.keys import form_key
 from tempermark.web.kit.units import form_units
 from tempermark.web.presses.queries import element_in_use
@@ -31,8 +29,6 @@ from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.run.words import place_told
 from tempermark.web.setup.blank_choice import suitable
 from tempermark.web.setup.models import Blank, PressedStep, RecipeVersion
-from tempermark.web.trace import consequences
-from tempermark.web.trace import queries as cases
 
 # Logged so long after it was pressed, both times are shown.
 LOGGED_LATER = timedelta(minutes=15)
@@ -62,16 +58,16 @@ def new_test_press(request, slug):
     must_work(request.user)
     element = element_in_use(slug)
     unit = form_units(request)
-    case = cases.by_pk(request.GET.get("case"))
-    version = _version(request.POST.get("recipe") or request.GET.get("recipe"), case)
+    again = queries.pressed_again(request.GET.get("again"))
+    version = _version(request.POST.get("recipe") or request.GET.get("recipe"), again)
     if version is None and request.method == "GET":
         versions = placing.recipes_here(element)
         return render(request, "run/pick.html", {"press": element.press, "versions": versions})
-    step = _step(request, version, case)
+    step = _step(request, version, again)
     advised = placing.advised_setting(element, step)
     form = TestPressForm(
         request.POST or None,
-        initial=placing.initial(element, step, case, request),
+        initial=placing.initial(element, step, again, request),
         element=element,
         advised_c=advised.set_c if advised else None,
         unit=unit,
@@ -92,7 +88,7 @@ def new_test_press(request, slug):
         if isinstance(form.initial.get("blank"), Blank)
         else None,
         "ask_blank": version if version and not suitable(version) else None,
-        "case": case,
+        "again": again,
         "lots": lots.choices(),
         "stack_cautions": _stack_cautions(step, element, form),
     }
@@ -108,20 +104,22 @@ def _stack_cautions(step: PressedStep | None, element, form: TestPressForm) -> l
     return [f"{capfirst(fault.because)}: {fault.right}." for fault in found]
 
 
-def _step(request, version: RecipeVersion | None, case) -> PressedStep | None:
-    """The step of a recipe that is logged: the one asked for, else the case's, else the main."""
+def _step(request, version: RecipeVersion | None, again: TestPress | None) -> PressedStep | None:
+    """The step of a recipe that is logged: the one asked for, else that of the piece pressed
+    once more, else the main press.
+    """
     if version is None:
         return None
     asked = request.POST if request.method == "POST" else request.GET
-    if "step_number" not in asked and case is not None:
-        return version.pressed(case.test_press.step_number)
+    if "step_number" not in asked and again is not None:
+        return version.pressed(again.step_number)
     return version.pressed(whole(asked.get("step_number")))
 
 
-def _version(text: str | None, case) -> RecipeVersion | None:
+def _version(text: str | None, again: TestPress | None) -> RecipeVersion | None:
     if (number := whole(text)) is not None:
         return RecipeVersion.objects.filter(pk=number).select_related("recipe").first()
-    return case.test_press.recipe if case else None
+    return again.recipe if again else None
 
 
 @require_GET
@@ -143,7 +141,7 @@ def art_sentence(request, slug):
 @require_GET
 def test_press(request, pk):
     """One piece: what was done, what is seen, how it scored."""
-    return render(request, "run/test_press.html", _context(request, _piece(pk)))
+    return render(request, "run/test_press.html", piece_context(request, _piece(pk)))
 
 
 def _piece(pk: int) -> TestPress:
@@ -153,7 +151,7 @@ def _piece(pk: int) -> TestPress:
         raise Http404("There is no such test press.") from None
 
 
-def _context(request, piece: TestPress, **more) -> dict:
+def piece_context(request, piece: TestPress, **more) -> dict:
     return {
         "piece": piece,
         "press": piece.element.press,
@@ -161,8 +159,8 @@ def _context(request, piece: TestPress, **more) -> dict:
         "under": queries.under_art(piece),
         "lots": lots.named(piece),
         "mark_form": MarkForm(initial=_again(request)),
-        "outcome_form": OutcomeForm(initial=_scored(piece), record=piece),
-        "case": cases.of_piece(piece),
+        "outcome_form": OutcomeForm(initial=scored(piece), record=piece),
+        "case": piece.fault_case,
         "done_otherwise": bool(piece.stack) and piece.pressed_stack != tuple(piece.stack),
         "logged_later": piece.logged_at - piece.pressed_at > LOGGED_LATER,
         "may_mark": request.user.may_work and piece.withdrawn_at is None,
@@ -187,7 +185,7 @@ def _again(request) -> dict:
     return {name: request.GET[name] for name in SAME_AGAIN if request.GET.get(name)}
 
 
-def _scored(piece: TestPress) -> dict:
+def scored(piece: TestPress) -> dict:
     initial = {f"score_{code}": value for code, value in piece.scores.items()}
     initial["density"] = piece.density
     if piece.outcome != Outcome.OPEN:
@@ -202,7 +200,7 @@ def add_mark(request, pk):
     form = MarkForm(request.POST)
     key = form_key(request)
     if not form.is_valid():
-        context = _context(request, piece, mark_form=form)
+        context = piece_context(request, piece, mark_form=form)
         return render(request, "run/test_press.html", context, status=422)
     actions.mark(request.user, piece, form.cleaned_data, key)
     if form.cleaned_data["x_mm"] is None:
@@ -210,22 +208,3 @@ def add_mark(request, pk):
     # Several marks of one fault: each more is a tap and the button.
     again = urlencode({name: request.POST.get(name, "") for name in SAME_AGAIN})
     return redirect(f"{piece.get_absolute_url()}?{again}")
-
-
-@require_POST
-def score(request, pk):
-    """Outcome and scores."""
-    piece = for_change(request, TestPress.objects.select_related(*queries.PAGE_ROWS), pk=pk)
-    form = OutcomeForm(request.POST, initial=_scored(piece), record=piece)
-    if not form.is_valid():
-        context = _context(request, piece, outcome_form=form)
-        return render(request, "run/test_press.html", context, status=422)
-    data, before = form.cleaned_data, None
-    if piece.outcome != Outcome.OPEN:
-        before = consequences.resting_on(piece)
-    actions.score(request.user, piece, data["outcome"], form.scores(), data["density"])
-    if before is not None:
-        why, unit = f"piece {piece.pk} was scored again", request.user.temperature_unit
-        for text in consequences.after_piece(request.user, piece, before, why, unit):
-            messages.info(request, text)
-    return redirect(piece)

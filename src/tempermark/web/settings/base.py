@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "tempermark.web.pressure",
     "tempermark.web.run",
     "tempermark.web.trace",
+    "tempermark.web.certificates",
     "tempermark.web.overview",
     "tempermark.web.demo",
 ]

@@ -11,15 +11,18 @@ from tempermark.web.kit.units import form_units
 from tempermark.web.measure.instrument_forms import CheckCorrectionForm
 from tempermark.web.measure.instruments import CHECKED_WITH
 from tempermark.web.measure.models import InstrumentCheck, Reading
+from tempermark.web.run import actions as runs
 from tempermark.web.run.forms import (
     MarkCorrectionForm,
+    OutcomeForm,
     PieceCorrectionForm,
     logged,
     marked,
 )
-from tempermark.web.run.models import Mark, TestPress
+from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.run.queries import PAGE_ROWS
-from tempermark.web.trace import corrections, survey_corrections
+from tempermark.web.run.views import piece_context, scored
+from tempermark.web.trace import consequences, corrections, survey_corrections
 
 UNMOVED = "Proven settings, lessons and fault rates stay as they were."
 
@@ -174,3 +177,22 @@ def _told(request, where, what: str, said: list[str]):
     for text in said or ["Nothing else changed by it."]:
         messages.info(request, text)
     return redirect(where)
+
+
+@require_POST
+def score(request, pk):
+    """Outcome and scores."""
+    piece = for_change(request, TestPress.objects.select_related(*PAGE_ROWS), pk=pk)
+    form = OutcomeForm(request.POST, initial=scored(piece), record=piece)
+    if not form.is_valid():
+        context = piece_context(request, piece, outcome_form=form)
+        return render(request, "run/test_press.html", context, status=422)
+    data, before = form.cleaned_data, None
+    if piece.outcome != Outcome.OPEN:
+        before = consequences.resting_on(piece)
+    runs.score(request.user, piece, data["outcome"], form.scores(), data["density"])
+    if before is not None:
+        why, unit = f"piece {piece.pk} was scored again", request.user.temperature_unit
+        for text in consequences.after_piece(request.user, piece, before, why, unit):
+            messages.info(request, text)
+    return redirect(piece)

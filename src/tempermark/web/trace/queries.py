@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 from django.db.models import Exists, F, OuterRef, Q
 
 from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.web.kit.asked import number, whole
+from tempermark.web.kit.asked import whole
 from tempermark.web.presses.models import Press
 from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.trace.models import FaultCase
@@ -68,25 +68,6 @@ def by_pk(text: str | None) -> FaultCase | None:
         .filter(pk=number)
         .first()
     )
-
-
-def repeat_settings(case: FaultCase, request) -> dict:
-    """Initial values of a test press that tries a remedy: the link's, else as before."""
-    piece = case.test_press
-    initial = {
-        "set_c": piece.set_c,
-        "dwell_s": piece.dwell_s,
-        "pressure": piece.pressure,
-        "peel": piece.peel,
-        "closures": piece.closures,
-    }
-    for name in ("set_c", "dwell_s"):
-        value = number(request.GET.get(name))
-        if value is not None:
-            initial[name] = value
-    if request.GET.get("pressure") in ("light", "medium", "firm"):
-        initial["pressure"] = request.GET["pressure"]
-    return initial
 
 
 def proofs(case: FaultCase):

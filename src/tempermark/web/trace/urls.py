@@ -16,6 +16,7 @@ urlpatterns = [
     path("cases/", views.cases, name="cases"),
     path("test-presses/<int:pk>/correct/", correction_views.correct_piece, name="correct-piece"),
     path("test-presses/<int:pk>/withdraw/", correction_views.withdraw_piece, name="withdraw-piece"),
+    path("test-presses/<int:pk>/outcome/", correction_views.score, name="score"),
     path("marks/<int:pk>/correct/", correction_views.correct_mark, name="correct-mark"),
     path("marks/<int:pk>/withdraw/", correction_views.withdraw_mark, name="withdraw-mark"),
     path("readings/<int:pk>/correct/", correction_views.correct_reading, name="correct-reading"),

@@ -121,7 +121,7 @@ def _settle(diagnosis: Diagnosis) -> str:
 def try_link(case: FaultCase, ranked: RankedCause) -> str:
     """Query of the link that logs a test press with this remedy's settings."""
     settings = ranked.settings
-    query = {"case": case.pk, "cause": ranked.cause.code}
+    query = {"again": case.test_press_id, "cause": ranked.cause.code}
     if "set_c" in settings:
         query["set_c"] = settings["set_c"]
     if "time_s" in settings:

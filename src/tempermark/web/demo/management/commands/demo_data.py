@@ -11,6 +11,7 @@ from django.utils import timezone
 from tempermark.core.metrology.radiometry import true_surface_temperature
 from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
+from tempermark.web.certificates.models import Certificate
 from tempermark.web.demo.room_rows.heat import build_heat
 from tempermark.web.demo.room_rows.pieces import (
     CLOSED_CASE,
@@ -28,7 +29,6 @@ from tempermark.web.measure.actions import refresh_summary
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.instruments import keep_told_check
 from tempermark.web.measure.models import (
-    Certificate,
     Instrument,
     InstrumentCheck,
     PadComparison,

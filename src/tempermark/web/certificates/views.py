@@ -6,9 +6,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
-from tempermark.web.measure import certificates
-from tempermark.web.measure.certificate_pdf import as_pdf, facts, readings
-from tempermark.web.measure.models import Certificate, Survey
+from tempermark.web.certificates import actions
+from tempermark.web.certificates.models import Certificate
+from tempermark.web.certificates.pdf import as_pdf, facts, readings
+from tempermark.web.measure.models import Survey
 
 
 @require_POST
@@ -16,7 +17,7 @@ def sign(request, pk):
     """Sign a survey."""
     survey = get_object_or_404(Survey, pk=pk)
     try:
-        return redirect(certificates.sign(request.user, survey))
+        return redirect(actions.sign(request.user, survey))
     except InputError as error:
         messages.error(request, str(error))
         return redirect(survey)
@@ -38,10 +39,10 @@ def certificate(request, number, version):
         "chart": record.content["chart"],
         "facts": facts(record),
         "readings": readings(record.content),
-        "whole": certificates.is_whole(record),
+        "whole": actions.is_whole(record),
         "others": record.survey.certificates.exclude(pk=record.pk),
     }
-    return render(request, "measure/certificate.html", context)
+    return render(request, "certificates/certificate.html", context)
 
 
 @require_GET
@@ -58,7 +59,7 @@ def pdf(request, number, version):
 def as_json(request, number, version):
     """The signed content, byte for byte what the hash is of."""
     record = _certificate(number, version)
-    body = certificates.canonical(record.content)
+    body = actions.canonical(record.content)
     response = HttpResponse(body, content_type="application/json; charset=utf-8")
     name = f"certificate-{record.number:04d}-{record.version}.json"
     response["Content-Disposition"] = f'attachment; filename="{name}"'

@@ -12,12 +12,13 @@ from django.utils import timezone
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
 from tempermark.web.accounts.permissions import must_lead
+from tempermark.web.certificates.models import Certificate
 from tempermark.web.kit.audit import record
 from tempermark.web.measure import export, queries
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
 from tempermark.web.measure.mapping import Measured
-from tempermark.web.measure.models import Certificate, Survey
+from tempermark.web.measure.models import Survey
 from tempermark.web.measure.words import verdict
 from tempermark.web.pressure.queries import latest as latest_pressure
 

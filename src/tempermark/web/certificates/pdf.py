@@ -13,8 +13,8 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
+from tempermark.web.certificates.models import Certificate
 from tempermark.web.kit.templatetags.figures import minus
-from tempermark.web.measure.models import Certificate
 
 CHART_WIDTH_MM = 112
 INK, BELOW, ABOVE, PINE = "#1b2326", "#2b5a91", "#a8490f", "#14584a"

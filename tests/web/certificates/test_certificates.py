@@ -7,9 +7,10 @@ from uuid import uuid4
 import pytest
 from django.db import IntegrityError, transaction
 
-from tempermark.web.measure import actions, certificates
-from tempermark.web.measure.certificate_pdf import as_pdf, plain
-from tempermark.web.measure.models import Certificate
+from tempermark.web.certificates import actions as certificates
+from tempermark.web.certificates.models import Certificate
+from tempermark.web.certificates.pdf import as_pdf, plain
+from tempermark.web.measure import actions
 from tests.support import room
 
 
