@@ -16,7 +16,7 @@ from tempermark.web.measure.models import Instrument
 from tempermark.web.presses.models import Element
 from tempermark.web.pressure import actions as fit
 from tempermark.web.pressure.models import RaisedPart
-from tempermark.web.setup.actions import load_shipped_recipes
+from tempermark.web.recipes.actions import load_shipped_recipes
 from tests.browser.conftest import DESK
 from tests.support import room
 

@@ -4,9 +4,9 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.models import Mark, TestPress
-from tempermark.web.setup.actions import load_shipped_recipes
-from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.trace.models import FaultCase
 from tests.support import room
 

@@ -15,10 +15,10 @@ from tempermark.web.measure.forms import HEADER_FIELDS
 from tempermark.web.measure.grids import grid_places, spot_station
 from tempermark.web.measure.models import Survey
 from tempermark.web.presses.models import Element, Press
+from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.models import Blank, Recipe
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import TestPress
-from tempermark.web.setup.actions import load_shipped_recipes
-from tempermark.web.setup.models import Blank, Recipe
 
 PASSWORD = "regatta-week-demo"
 

@@ -11,7 +11,7 @@ import tempermark.web
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
 from tempermark.web.pressure import actions as pressures
-from tempermark.web.setup.models import RecipeVersion
+from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.trace.actions import open_case
 from tempermark.web.trace.models import FaultCase
 from tests.support import room

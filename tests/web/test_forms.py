@@ -17,8 +17,8 @@ from tempermark.web.kit.once import ONCE_FIELD, SentForm
 from tempermark.web.kit.units import UNITS_FIELD
 from tempermark.web.measure.models import Instrument, Survey
 from tempermark.web.presses.models import Press
+from tempermark.web.recipes.models import Blank
 from tempermark.web.run.models import TestPress
-from tempermark.web.setup.models import Blank
 from tests.support import room
 from tests.support.forms import Drawn, fields_of, forms_of
 from tests.web.test_every_address import all_addresses, rows  # noqa: F401

@@ -7,7 +7,7 @@ from django.core.management import CommandError, call_command
 
 from tempermark.web.accounts.models import User
 from tempermark.web.presses.models import Element, Press
-from tempermark.web.setup.models import Recipe
+from tempermark.web.recipes.models import Recipe
 
 
 def say(monkeypatch, text):

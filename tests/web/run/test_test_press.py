@@ -3,10 +3,10 @@
 import pytest
 
 from tempermark.web.kit.places import where_code
+from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.models import Recipe
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.queries import under_art
-from tempermark.web.setup.actions import load_shipped_recipes
-from tempermark.web.setup.models import Recipe
 from tests.support import room
 
 

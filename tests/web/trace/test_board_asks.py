@@ -18,8 +18,8 @@ from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.register import happened
 from tempermark.web.pressure import actions as fit
 from tempermark.web.pressure.queries import latest
+from tempermark.web.recipes.models import Recipe
 from tempermark.web.run import actions as runs
-from tempermark.web.setup.models import Recipe
 from tempermark.web.trace import actions
 from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.mapping import gathered

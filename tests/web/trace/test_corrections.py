@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.fixed_points import checked
+from tempermark.web.heat import learning, lessons
 from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.measure.instruments import note_check
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
@@ -17,7 +18,6 @@ from tempermark.web.pressure.models import KnobLesson, PressureState
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.proven import proven_on
-from tempermark.web.setup import learning, lessons
 from tempermark.web.trace import actions, corrections, survey_corrections
 from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.queries import all_cases

@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
+from tempermark.web.heat.queries import open_requests
 from tempermark.web.kit.asked import number
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.live.queries import DEFAULT_WINDOW_MIN, key_on
@@ -35,7 +36,6 @@ from tempermark.web.pressure import queries as pressures
 from tempermark.web.pressure.charts import tilt_history
 from tempermark.web.pressure.words import state_text
 from tempermark.web.run import queries as runs
-from tempermark.web.setup.queries import open_requests
 from tempermark.web.trace import queries as cases
 
 

@@ -31,7 +31,7 @@ from tempermark.web.pressure.models import (
     WearNote,
 )
 from tempermark.web.pressure.setting import Advice
-from tempermark.web.setup.models import Blank
+from tempermark.web.recipes.models import Blank
 
 # What may be typed for a strip, in any case.
 PULL_KEYS = {

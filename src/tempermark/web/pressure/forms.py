@@ -9,7 +9,7 @@ from tempermark.core.pressure.stack import is_pillow, sheets_mm
 from tempermark.web.kit.forms import LengthField, NumberField, PressureField
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.models import Means, Part, Raised
-from tempermark.web.setup.models import Blank, RecipeVersion
+from tempermark.web.recipes.models import Blank, RecipeVersion
 
 SHEETS_MM = 0.3
 MOST_SHIMS = 8

@@ -24,8 +24,8 @@ from tempermark.web.presses.queries import element_in_use
 from tempermark.web.pressure import actions, charts, exchange, export, mapping, queries, words
 from tempermark.web.pressure.forms import PrintForm, PullFileForm, PullStartForm
 from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation
-from tempermark.web.setup.models import RecipeVersion
-from tempermark.web.setup.queries import current_versions
+from tempermark.web.recipes.models import RecipeVersion
+from tempermark.web.recipes.queries import current_versions
 
 # The made-up scan stays this small.
 SAMPLE_PIXELS = 900

@@ -23,8 +23,8 @@ from tempermark.core.pressure.stack import (
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import queries
 from tempermark.web.pressure.models import PressureSurvey
-from tempermark.web.setup.library import limits_of
-from tempermark.web.setup.models import Blank
+from tempermark.web.recipes.library import limits_of
+from tempermark.web.recipes.models import Blank
 
 # Without a session the lift is the maker's word, and the knob stands by feel: standard.
 TOLD_LIFT_SHARE, BY_FEEL_MM = 0.05, 0.35

@@ -10,7 +10,7 @@ from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
 from tempermark.core.pressure.pulls import PULL_STEPS
 from tempermark.web.kit.withdrawals import Withdrawable
 from tempermark.web.presses.models import Element, Press, Turning
-from tempermark.web.setup.models import Blank
+from tempermark.web.recipes.models import Blank
 
 CLASSES = [(name, name) for name in CLASS_KPA]
 

@@ -20,8 +20,8 @@ from tempermark.web.presses.models import Element, Press, PressKind
 from tempermark.web.pressure import actions, charts, mapping, queries
 from tempermark.web.pressure.forms import CapForm, PieceForm, RaisedForm, VesselForm
 from tempermark.web.pressure.models import RaisedPart
-from tempermark.web.pressure.sleeves import tube_of
-from tempermark.web.setup.models import Blank
+from tempermark.web.recipes.models import Blank
+from tempermark.web.recipes.sleeves import tube_of
 
 # A piece whose size is not noted is drawn so.
 USUAL_PIECE_MM = (480.0, 560.0)

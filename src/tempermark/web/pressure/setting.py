@@ -26,9 +26,9 @@ from tempermark.core.pressure.stack import thickness_sd_mm
 from tempermark.web.presses.models import Element, Mechanism, Press
 from tempermark.web.pressure import mapping, queries
 from tempermark.web.pressure.models import PressureState
-from tempermark.web.setup.heat import core_blank
-from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import Blank
+from tempermark.web.recipes.core_blanks import core_blank
+from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.models import Blank
 
 # A gauge is set to this, kPa.
 LINE_STEP_KPA = 5.0

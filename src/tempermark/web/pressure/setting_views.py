@@ -27,9 +27,9 @@ from tempermark.web.pressure.forms import (
 )
 from tempermark.web.pressure.models import ContactReading, KnobLesson, LeanReading, Part
 from tempermark.web.pressure.setting import Load, advise
-from tempermark.web.setup.blank_choice import suitable
-from tempermark.web.setup.models import Blank, RecipeVersion
-from tempermark.web.setup.queries import current_versions
+from tempermark.web.recipes.blank_choice import suitable
+from tempermark.web.recipes.models import Blank, RecipeVersion
+from tempermark.web.recipes.queries import current_versions
 
 SHIM_ROWS = 4
 LOAD_KEPT = ("sheets_mm", "pillow_mm", "wanted")

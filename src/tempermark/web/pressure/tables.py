@@ -13,7 +13,7 @@ from tempermark.web.presses.models import Press
 from tempermark.web.pressure import actions
 from tempermark.web.pressure.forms import MOST_SHIMS, RaisedForm
 from tempermark.web.pressure.models import ContactReading, KnobLesson, Means, RaisedPart
-from tempermark.web.setup.models import Blank
+from tempermark.web.recipes.models import Blank
 
 
 def _press() -> forms.ModelChoiceField:

@@ -2,10 +2,12 @@
 
 from django.urls import path
 
-from tempermark.web.pressure import map_views, piece_views, setting_views
+from tempermark.web.pressure import blank_views, map_views, piece_views, setting_views
 
 app_name = "pressure"
 urlpatterns = [
+    path("blanks/new/", blank_views.blank, name="new-blank"),
+    path("blanks/<int:pk>/", blank_views.blank, name="blank"),
     path("presses/<slug:slug>/pressure/", setting_views.pressure, name="pressure"),
     path("presses/<slug:slug>/pressure/told/", setting_views.told_fragment, name="told"),
     path("presses/<slug:slug>/pressure/set/", setting_views.set_pressure, name="set"),

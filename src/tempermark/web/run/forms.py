@@ -25,6 +25,10 @@ from tempermark.web.kit.moments import MomentField
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.kit.withdrawals import WhyField
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.core_blanks import core_blank
+from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
+from tempermark.web.recipes.queries import current_versions
 from tempermark.web.run.facts import EITHER_OR, SINGLE
 from tempermark.web.run.models import (
     LOT_FIELDS,
@@ -35,10 +39,6 @@ from tempermark.web.run.models import (
     TestPress,
 )
 from tempermark.web.run.queries import Place
-from tempermark.web.setup.heat import core_blank
-from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import Blank, PressedStep, RecipeVersion
-from tempermark.web.setup.queries import current_versions
 
 UNKNOWN = [("", "not noted")]
 # Dials of transfer presses, °C, and dwells in all, s; what lies beyond is a slip of the pen.

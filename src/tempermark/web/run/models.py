@@ -14,7 +14,7 @@ from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
 from tempermark.core.recipes.stack_as_done import as_done
 from tempermark.web.kit.withdrawals import Withdrawable
 from tempermark.web.presses.models import Element
-from tempermark.web.setup.models import Blank, PressedStep, RecipeVersion
+from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
 
 SCORES = (
     ("black", "density of black"),

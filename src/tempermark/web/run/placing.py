@@ -12,13 +12,13 @@ from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.charts import corner_marks
 from tempermark.web.measure.words import verdict
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.blank_choice import suitable
+from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.models import PressedStep, RecipeVersion
+from tempermark.web.recipes.queries import current_versions
 from tempermark.web.run import queries
 from tempermark.web.run.forms import logged
 from tempermark.web.run.models import TestPress
-from tempermark.web.setup.blank_choice import suitable
-from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import PressedStep, RecipeVersion
-from tempermark.web.setup.queries import current_versions
 
 PLACING_BOX = (300, 340)
 # What of a piece that is pressed once more belongs to that one alone.

@@ -9,9 +9,9 @@ import numpy as np
 from tempermark.core.pressing.window_check import outside_window
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.web.measure.history import SurveyHistory
+from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.run.queries import under_art
-from tempermark.web.setup.models import RecipeVersion
 
 # The newest good pieces speak for a press; older ones were pressed on another pad or cover.
 NEWEST = 5

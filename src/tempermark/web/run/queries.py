@@ -10,8 +10,8 @@ from tempermark.web.kit.places import PLACE_SHARES
 from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.models import Survey
 from tempermark.web.presses.models import Element, Press
+from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.models import Mark, Outcome, TestPress
-from tempermark.web.setup.models import RecipeVersion
 
 ART_LINES = 9
 PAGE_ROWS = ("element__press", "recipe__recipe", "blank", "pressed_by")

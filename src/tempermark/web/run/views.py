@@ -15,7 +15,9 @@ from tempermark.web.kit.correction_words import Correction, corrections
 from tempermark.web.kit.keys import form_key
 from tempermark.web.kit.units import form_units
 from tempermark.web.presses.queries import element_in_use
-from tempermark.web.pressure.sleeves import sleeve_sentence
+from tempermark.web.recipes.blank_choice import suitable
+from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
+from tempermark.web.recipes.sleeves import sleeve_sentence
 from tempermark.web.run import actions, lots, placing, queries
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.forms import (
@@ -27,8 +29,6 @@ from tempermark.web.run.forms import (
 )
 from tempermark.web.run.models import Mark, Outcome, TestPress
 from tempermark.web.run.words import place_told
-from tempermark.web.setup.blank_choice import suitable
-from tempermark.web.setup.models import Blank, PressedStep, RecipeVersion
 
 # Logged so long after it was pressed, both times are shown.
 LOGGED_LATER = timedelta(minutes=15)

@@ -8,8 +8,8 @@ from tempermark.core.vocabulary import PRESSURE_CLASSES
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.models import PressedStep
 from tempermark.web.run.queries import UnderArt
-from tempermark.web.setup.models import PressedStep
 
 # A degree past a window is nothing (handbook 2, "Ways of reasoning", 1).
 GRACE_C = 1.0

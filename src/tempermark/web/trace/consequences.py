@@ -5,13 +5,14 @@ piece closed. Compared before and after a correction, in sentences.
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from tempermark.web.heat import learning, lessons
+from tempermark.web.heat.models import Lesson
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.models import RecipeVersion
+from tempermark.web.recipes.queries import current_version
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.run.proven import Proven, proven_on
-from tempermark.web.setup import learning, lessons
-from tempermark.web.setup.models import Lesson, RecipeVersion
-from tempermark.web.setup.queries import current_version
 from tempermark.web.trace.actions import reopen_case
 from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.models import FaultCase

@@ -10,14 +10,14 @@ from tempermark.core.thermal import press
 from tempermark.core.thermal.dwell import dwell_for
 from tempermark.core.thermal.in_a_row import Phase, opened, run_phases
 from tempermark.core.thermal.outcome import rates
+from tempermark.web.heat import learning
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.presses.models import PressEvent
+from tempermark.web.recipes.library import shop_materials
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import LOT_FIELDS, TestPress
 from tempermark.web.run.queries import UnderArt
-from tempermark.web.setup import learning
-from tempermark.web.setup.library import shop_materials
 
 # Smaller differences from the last good piece are none.
 SAME_C, SAME_S, SAME_HUMIDITY = 1.0, 1.0, 0.1

@@ -20,12 +20,12 @@ from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.words import rectangle_words, verdict
 from tempermark.web.pressure.mapping import knob_of
 from tempermark.web.pressure.under import PressureUnder, pressure_under
+from tempermark.web.recipes.core_blanks import material_of
+from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.queries import UnderArt
-from tempermark.web.setup.heat import material_of
-from tempermark.web.setup.library import shop_materials
-from tempermark.web.setup.models import RecipeVersion
 from tempermark.web.trace.evidence import LastGood, UnderTransfer, last_good, under_transfer
 from tempermark.web.trace.facts import denied_facts, sourced_facts
 from tempermark.web.trace.models import CheckRecord, FaultCase

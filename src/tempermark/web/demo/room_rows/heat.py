@@ -6,9 +6,10 @@ import numpy as np
 
 from tempermark.stand_ins.stack_trace import trace_under
 from tempermark.web.accounts.models import User
+from tempermark.web.heat.models import StackTrace
+from tempermark.web.heat.on_press import true_under
 from tempermark.web.presses.models import Element
-from tempermark.web.setup.heat import true_under
-from tempermark.web.setup.models import Blank, Recipe, StackTrace
+from tempermark.web.recipes.models import Blank, Recipe
 
 # Demo blanks and the shipped kind each is like.
 LIKE = {

@@ -21,7 +21,7 @@ from tempermark.web.pressure.models import (
     WearNote,
 )
 from tempermark.web.pressure.setting import Load, advise
-from tempermark.web.setup.models import Blank
+from tempermark.web.recipes.models import Blank
 
 # Grebe's knob, as hidden: mm a turn, counter-clockwise tightens, empty touch 2 turns clockwise.
 GREBE_LIFT_MM, GREBE_ZERO = 1.25, 2.0

@@ -38,6 +38,14 @@ def difference_text(value_k: float | None, unit: str, digits: int = 0, sign: boo
     return f"{minus(shown)}{NO_BREAK}{'°F' if unit == 'f' else 'K'}"
 
 
+def share_text(share: float) -> str:
+    """A share as %, never 0 or 100 where it is neither."""
+    shown = 100 * share
+    if 0 < share < 1:
+        shown = min(max(shown, 1.0), 99.0)
+    return f"{shown:.0f}{NO_BREAK}%"
+
+
 @register.simple_tag(takes_context=True)
 def temp(context, value_c, digits=0):
     """A temperature in the reader's unit."""

@@ -23,6 +23,7 @@ from tempermark.web.demo.room_rows.pieces import (
 )
 from tempermark.web.demo.room_rows.pressure import build_pressure
 from tempermark.web.demo.room_rows.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
+from tempermark.web.heat.models import Lesson, LessonRequest, StackTrace
 from tempermark.web.kit.audit import AuditEntry
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.measure.actions import refresh_summary
@@ -49,17 +50,10 @@ from tempermark.web.pressure.models import (
     RaisedPart,
     WearNote,
 )
+from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.models import Blank, OwnMaterial, Recipe
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import SCORES, Lot, Mark, TestPress
-from tempermark.web.setup.actions import load_shipped_recipes
-from tempermark.web.setup.models import (
-    Blank,
-    Lesson,
-    LessonRequest,
-    OwnMaterial,
-    Recipe,
-    StackTrace,
-)
 from tempermark.web.trace import actions as traces
 from tempermark.web.trace.models import CheckRecord, FaultCase
 

@@ -8,7 +8,7 @@ from django.core.management import BaseCommand, CommandError, call_command
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
-from tempermark.web.setup.actions import load_shipped_recipes
+from tempermark.web.recipes.actions import load_shipped_recipes
 
 
 def _is_older(executor: MigrationExecutor) -> bool:

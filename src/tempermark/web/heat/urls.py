@@ -1,0 +1,25 @@
+"""Heat, windows, lessons, and a recipe's card."""
+
+from django.urls import path
+
+from tempermark.web.heat import heat_views, learn_views, recipe_page, window_views
+
+app_name = "heat"
+urlpatterns = [
+    path("windows/", window_views.page, name="windows"),
+    path("windows/told/", window_views.fragment, name="windows-told"),
+    path("learn/", learn_views.page, name="learn"),
+    path("learn/traces/new/", learn_views.new_trace, name="new-trace"),
+    path("learn/traces/<int:pk>/turn/", learn_views.drop_trace, name="turn-trace"),
+    path("learn/<slug:subject>/accept/", learn_views.accept, name="accept-lesson"),
+    path("learn/<slug:subject>/ask/", learn_views.ask, name="ask-lesson"),
+    path("learn/<slug:subject>/decline/", learn_views.decline, name="decline-lesson"),
+    path("learn/<slug:subject>/revert/", learn_views.revert, name="revert-lesson"),
+    path("recipes/<slug:slug>/heat/", heat_views.page, name="heat"),
+    path("recipes/<slug:slug>/heat/platen/", heat_views.platen, name="heat-platen"),
+    path("recipes/<slug:slug>/heat/sure/", heat_views.sure, name="heat-sure"),
+    path("recipes/<slug:slug>/heat/row/", heat_views.row, name="heat-row"),
+    path("recipes/<slug:slug>/heat/told/", heat_views.fragment, name="heat-told"),
+    path("recipes/<slug:slug>/versions/<int:number>/", recipe_page.recipe, name="version"),
+    path("recipes/<slug:slug>/", recipe_page.recipe, name="recipe"),
+]

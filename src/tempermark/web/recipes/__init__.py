@@ -1,0 +1,1 @@
+"""Recipes with their versions, blanks, and the library of materials."""

@@ -1,0 +1,60 @@
+"""Reading recipes and blanks."""
+
+from django.db.models import Count, OuterRef, Q, Subquery
+
+from tempermark.web.recipes.models import Recipe, RecipeVersion
+
+STANDS = Q(test_presses__withdrawn_at=None)
+
+
+def current_versions():
+    """The newest version of every recipe that is offered, by name."""
+    return _newest().filter(recipe__retired_at=None)
+
+
+def retired_versions():
+    """The newest version of every recipe that is no longer offered, by name."""
+    return _newest().exclude(recipe__retired_at=None)
+
+
+def _newest():
+    newest = (
+        RecipeVersion.objects.filter(recipe=OuterRef("recipe")).order_by("-number").values("pk")[:1]
+    )
+    newest_only = RecipeVersion.objects.filter(pk=Subquery(newest))
+    return newest_only.select_related("recipe").order_by("recipe__name")
+
+
+def versions_with_pieces(recipe: Recipe):
+    """Versions of a recipe, newest first, with `pieces` pressed by each."""
+    return recipe.versions.select_related("made_by").annotate(
+        pieces=Count("test_presses", filter=STANDS)
+    )
+
+
+def current_version(recipe: Recipe) -> RecipeVersion | None:
+    """The newest version of one recipe."""
+    return recipe.versions.order_by("-number").first()
+
+
+def school_rows(version: RecipeVersion) -> list[dict]:
+    """The schools side by side, each with its main press and in what it differs."""
+    main = version.sheet.main
+    rows = []
+    for school in version.sheet.schools:
+        made = school.applied(main)
+        names = {
+            "temperature_c": "temperature",
+            "time_s": "dwell",
+            "pressure": "pressure",
+            "peel": "peel",
+            "stack": "stack",
+        }
+        differs = [
+            text for name, text in names.items() if getattr(made, name) != getattr(main, name)
+        ]
+        if school.polyester:
+            low, high = school.polyester
+            differs.append(f"polyester {low:.0%} to {high:.0%}".replace("%", "\u00a0%"))
+        rows.append({"school": school, "main": made, "differs": ", ".join(differs)})
+    return rows

@@ -1,0 +1,47 @@
+"""Parts of a recipe as people read them."""
+
+from django import template
+
+from tempermark.core.recipes.layers import entry_text
+from tempermark.web.kit.templatetags.figures import share_text
+from tempermark.web.recipes.library import shop_materials
+
+register = template.Library()
+
+LONG_S, MINUTE_S, HOUR_S = 600, 60, 3600
+
+
+@register.filter
+def layer(entry: str, library) -> str:
+    """A stored layer in the library's words."""
+    return entry_text(entry, library)
+
+
+@register.simple_tag
+def stack_text(entries) -> str:
+    """A stored stack in one line, in the words of the shop's library."""
+    library = shop_materials()
+    return " / ".join(entry_text(entry, library) for entry in entries)
+
+
+@register.filter
+def span_of_time(span) -> str:
+    """From and to: seconds up to ten minutes, then minutes, then hours."""
+    low, high = span
+    unit, scale = "s", 1
+    if high > LONG_S:
+        unit, scale = ("min", MINUTE_S) if high < 2 * HOUR_S else ("h", HOUR_S)
+    texts = [f"{value / scale:g}" for value in (low, high)]
+    return f"{texts[0]} {unit}" if texts[0] == texts[1] else f"{texts[0]}–{texts[1]} {unit}"
+
+
+@register.filter
+def short_typed(value) -> str:
+    """A figure of a form as it stands there: a number short, typed text as it is."""
+    return f"{value:.4g}" if isinstance(value, (int, float)) else str(value or "")
+
+
+@register.filter
+def percent(share: float) -> str:
+    """A share as %."""
+    return share_text(share)

@@ -1,1 +1,0 @@
-"""Recipes and blanks."""
