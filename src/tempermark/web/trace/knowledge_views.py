@@ -198,7 +198,8 @@ def withdraw(request, pk):
 @require_GET
 def how_well(request):
     """Stated probabilities of closed cases against what it was."""
-    closed = list(FaultCase.objects.exclude(closed_at=None).order_by("closed_at"))
+    proven = FaultCase.objects.filter(test_press__withdrawn_at=None, unproven_why="")
+    closed = list(proven.exclude(closed_at=None).order_by("closed_at"))
     told = {}
     for name, attribute in (("first", "first_thought"), ("last", "last_thought")):
         pairs = [pair for row in closed for pair in _stated(getattr(row, attribute), row.causes)]
