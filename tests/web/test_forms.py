@@ -15,10 +15,10 @@ from django.test import Client
 from tempermark.web.accounts.models import TemperatureUnit
 from tempermark.web.kit.once import ONCE_FIELD, SentForm
 from tempermark.web.kit.units import UNITS_FIELD
-from tempermark.web.measure.models import Instrument, Survey
+from tempermark.web.measure.models import Instrument, InstrumentCheck, Survey
 from tempermark.web.presses.models import Press
 from tempermark.web.recipes.models import Blank
-from tempermark.web.run.models import TestPress
+from tempermark.web.run.models import Mark, TestPress
 from tests.support import room
 from tests.support.forms import Drawn, fields_of, forms_of
 from tests.web.test_every_address import all_addresses, rows  # noqa: F401
@@ -272,6 +272,8 @@ EDITS = (
     ("/blanks/1/", ("thickness_mm", "0.8"), ("scorch_c", "225"), Blank),
     ("/test-presses/1/", ("outcome", "good"), ("density", "0.9"), TestPress),
     ("/test-presses/1/correct/", ("dwell_s", "47"), ("set_c", "201"), TestPress),
+    ("/marks/1/correct/", ("severity", "3"), ("when", "on_peel"), Mark),
+    ("/checks/1/correct/", ("ice_c", "0.9"), ("on", "2026-10-02"), InstrumentCheck),
 )
 
 

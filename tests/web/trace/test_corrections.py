@@ -286,3 +286,16 @@ def test_a_session_needs_a_reason_to_be_withdrawn(browse, technician, element):
     browse.post(f"/knob-lessons/{session.pk}/withdraw/", {"why": "not this press"})
     assert not KnobLesson.objects.exists()
     assert not PressureState.objects.filter(taken_back_at=None).exists()
+
+
+def test_a_second_correction_of_a_session_undoes_nothing(browse, technician, element):
+    session = fit.learn(technician, element.press, SHIMS)
+    page = f"/presses/heron/pressure/learn/?correct={session.pk}"
+    first, second = (Drawn(browse, page, lambda f: f.select_one("[name=correct]")) for _ in "ab")
+    changes = {"form-1-turns": "1", "form-2-turns": "2", "why": "an eighth too many"}
+    assert first.send(browse, **changes).status_code == 302
+    answer = second.send(browse, why="a shim misread")
+    assert answer.status_code == 422
+    assert "corrected this session after you opened it" in room.words(answer)
+    session.refresh_from_db()
+    assert session.lift_mm_per_turn == pytest.approx(2.0)

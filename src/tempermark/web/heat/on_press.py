@@ -8,6 +8,7 @@ from tempermark.core.pressing.request import PressRequest, loaded_share
 from tempermark.core.recipes.stack_rules import Stacked
 from tempermark.web.measure import queries as surveys
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.stacks import stacked_on
 
 
 def on_element(request: PressRequest, element: Element) -> PressRequest:
@@ -18,19 +19,8 @@ def on_element(request: PressRequest, element: Element) -> PressRequest:
 
 def stacked(request: PressRequest, element: Element) -> Stacked:
     """The stack with this blank on this press, for the rules."""
-    blank = request.blank
-    return Stacked(
-        layers=request.stack,
-        method=request.method,
-        step=request.step.kind,
-        blank_kind=blank.kind,
-        coating=blank.coating,
-        features=tuple(blank.features),
-        width_mm=blank.width_mm,
-        height_mm=blank.height_mm,
-        relative_humidity=request.humidity,
-        fixed_cover=element.press.cover,
-    )
+    kind = request.step.kind
+    return stacked_on(element, request.blank, request.stack, request.method, kind, request.humidity)
 
 
 @dataclass(frozen=True)

@@ -160,7 +160,7 @@ class FixedPointForm(UnitForm):
         return data
 
 
-class CheckCorrectionForm(FixedPointForm):
+class CheckCorrectionForm(EditForm, FixedPointForm):
     """A check as it should have been noted."""
 
     why = WhyField()

@@ -242,6 +242,10 @@ def _learn(request, press: Press, session: KnobLesson | None, shims) -> str:
     if session is None:
         actions.learn(request.user, press, shims)
         return f"{press.name}’s knob is learned."
+    if request.POST.get("drawn_lift") not in (None, f"{session.lift_mm_per_turn:.6g}"):
+        raise InputError.single(
+            None, "Somebody corrected this session after you opened it: open it again first."
+        )
     before = mapping.knob_of(press)
     actions.correct_session(request.user, session, shims, request.POST.get("why", ""))
     return f"Corrected. {_knob_words(press, before)}"

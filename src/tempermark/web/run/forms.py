@@ -11,7 +11,7 @@ from tempermark.core.errors import InputError
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.layers import entry_text, read_layer
 from tempermark.core.recipes.stack_as_done import as_done
-from tempermark.core.recipes.stack_rules import Fault, Stacked, faults
+from tempermark.core.recipes.stack_rules import Fault, faults
 from tempermark.core.recipes.windows import closings
 from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import (
@@ -29,6 +29,7 @@ from tempermark.web.recipes.core_blanks import core_blank
 from tempermark.web.recipes.library import shop_materials
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
 from tempermark.web.recipes.queries import current_versions
+from tempermark.web.recipes.stacks import stacked_on
 from tempermark.web.run.facts import EITHER_OR, SINGLE
 from tempermark.web.run.models import (
     LOT_FIELDS,
@@ -267,20 +268,9 @@ class TestPressForm(PlaceForm):
 def stack_faults(step: PressedStep, stack, element: Element, data: dict) -> list[Fault]:
     """What is wrong with a stack on a press, for the blank and the room of a form."""
     blank, humidity = data["blank"], data.get("relative_humidity")
-    return faults(
-        Stacked(
-            layers=tuple(stack),
-            method=step.version.recipe.method,
-            step=step.step.kind,
-            blank_kind=blank.kind,
-            coating=blank.coating,
-            features=tuple(blank.features),
-            width_mm=blank.width_mm,
-            height_mm=blank.height_mm,
-            relative_humidity=None if humidity is None else humidity / 100,
-            fixed_cover=element.press.cover,
-        )
-    )
+    share = None if humidity is None else humidity / 100
+    method = step.version.recipe.method
+    return faults(stacked_on(element, blank, stack, method, step.step.kind, share))
 
 
 def _layer(line: str, library) -> str:
@@ -333,7 +323,7 @@ def logged(piece: TestPress) -> dict:
     }
 
 
-class MarkForm(forms.Form):
+class MarkForm(UnitForm):
     """One mark on the piece: tapped, or placed by words."""
 
     symptom = forms.ChoiceField(label="What is seen")
@@ -356,7 +346,7 @@ class MarkForm(forms.Form):
     y2_mm = LengthField(label="to, from the front", required=False, low=-2000, high=5000)
 
     def __init__(self, *args, **kwargs):
-        super().__init__(*args, label_suffix="", **kwargs)
+        super().__init__(*args, **kwargs)
         symptoms = shipped().symptoms.values()
         self.fields["symptom"].choices = [("", "choose"), *((s.code, s.label) for s in symptoms)]
         self.fields["where"].choices = [("", "as tapped"), *codes.PLACE_WORDS.items()]
@@ -373,7 +363,7 @@ class MarkForm(forms.Form):
         return data
 
 
-class MarkCorrectionForm(MarkForm):
+class MarkCorrectionForm(EditForm, MarkForm):
     """A mark as it should have been made."""
 
     why = WhyField()

@@ -1,4 +1,6 @@
-"""Pages that correct or withdraw a piece or a mark."""
+"""Pages that correct or withdraw what was entered: pieces, marks, readings and checks; and score
+again.
+"""
 
 from django.contrib import messages
 from django.shortcuts import redirect, render
@@ -58,7 +60,7 @@ def correct_mark(request, pk):
     mark = for_change(request, Mark.objects.select_related("test_press__element__press"), pk=pk)
     piece = mark.test_press
     must_be_author(request.user, mark.marked_by_id or piece.pressed_by_id)
-    form = MarkCorrectionForm(request.POST or None, initial=marked(mark))
+    form = MarkCorrectionForm(request.POST or None, initial=marked(mark), record=mark)
     if request.method == "POST" and form.is_valid():
         data, unit = form.cleaned_data, request.user.temperature_unit
         try:
@@ -149,7 +151,9 @@ def correct_check(request, pk):
     check = for_change(request, rows, pk=pk)
     must_be_author(request.user, check.by_id or 0)
     initial = {name: getattr(check, name) for name in ("on", *CHECKED_WITH)}
-    form = CheckCorrectionForm(request.POST or None, initial=initial, unit=form_units(request))
+    form = CheckCorrectionForm(
+        request.POST or None, initial=initial, unit=form_units(request), record=check
+    )
     if request.method == "POST" and form.is_valid():
         unit = request.user.temperature_unit
         said = survey_corrections.correct_check(request.user, check, form.cleaned_data, unit)
