@@ -299,3 +299,15 @@ def test_a_second_correction_of_a_session_undoes_nothing(browse, technician, ele
     assert "corrected this session after you opened it" in room.words(answer)
     session.refresh_from_db()
     assert session.lift_mm_per_turn == pytest.approx(2.0)
+
+
+def test_a_reading_typed_in_one_unit_is_shown_in_the_readers_own(browse, technician, element):
+    """Saved as it stands, by somebody who reads °F, it is the same temperature."""
+    made = room.survey(technician, element, truth=lambda x, y: 190.0)
+    reading = Reading.objects.filter(station__survey=made).first()
+    type(technician).objects.update(temperature_unit="f")
+    page = Drawn(browse, f"/readings/{reading.pk}/correct/", typed_form)
+    assert page.data["typed"] == "374"
+    page.send(browse, why="looked once more")
+    live = Reading.objects.get(station=reading.station, taken_back_at=None)
+    assert live.shown_c == pytest.approx(190.0)

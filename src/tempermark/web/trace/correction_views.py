@@ -9,6 +9,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_be_author
 from tempermark.web.kit.editing import for_change
+from tempermark.web.kit.forms import TemperatureField
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure.instrument_forms import CheckCorrectionForm
 from tempermark.web.measure.instruments import CHECKED_WITH
@@ -100,7 +101,7 @@ def correct_reading(request, pk):
     """A reading of a survey, to be corrected."""
     reading = _reading(request, pk)
     must_be_author(request.user, reading.read_by_id)
-    typed, why, error = reading.typed, "", ""
+    typed, why, error = _as_typed(reading, form_units(request)), "", ""
     if request.method == "POST":
         typed, why = request.POST.get("typed", "")[:40], request.POST.get("why", "")
         shown_in, unit = request.user.temperature_unit, form_units(request)
@@ -116,12 +117,31 @@ def correct_reading(request, pk):
         "reading": reading,
         "survey": reading.station.survey,
         "press": reading.station.survey.element.press,
+        "was": _as_typed(reading, form_units(request)),
         "typed": typed,
         "why": why,
         "error": error,
         "unit": form_units(request),
     }
     return render(request, "trace/correct_reading.html", context, status=422 if error else 200)
+
+
+def _as_typed(reading: Reading, unit: str) -> str:
+    """A reading as it would be typed in a unit, whatever it was typed in."""
+    low, high = (_figure(c, unit) for c in (reading.at_least_c, reading.below_c))
+    if low and high:
+        return f"{low}-{high}"
+    if low or high:
+        return f"at least {low}" if low else f"below {high}"
+    delay_s = reading.seconds_after_opening
+    after = "" if delay_s == reading.station.survey.delay_s else f" @{delay_s:g}"
+    return f"{_figure(reading.shown_c, unit)}{after}"
+
+
+def _figure(value_c: float | None, unit: str) -> str:
+    field = TemperatureField()
+    field.use_unit(unit)
+    return field.prepare_value(value_c) or ""
 
 
 def _reading(request, pk: int) -> Reading:
