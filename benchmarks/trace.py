@@ -11,12 +11,16 @@ from dataclasses import replace
 
 import numpy as np
 
+from tempermark.core.diagnosis.advice.next_steps import (
+    FALSE_ALARM,
+    MINUTES_PER_BLANK,
+    SHORTEST_MINUTES,
+)
+from tempermark.core.diagnosis.advice.reversals import with_outcome
 from tempermark.core.diagnosis.case import Actual, Blank, Case, Observation, Window
 from tempermark.core.diagnosis.engine import diagnose
-from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.diagnosis.next_steps import FALSE_ALARM, MINUTES_PER_BLANK, SHORTEST_MINUTES
-from tempermark.core.diagnosis.reversals import with_outcome
-from tempermark.core.vocabulary import PLACE_GROUPS
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.vocabulary.sightings import PLACE_GROUPS
 
 CASES, SEED = 150, 7
 SURE, MOST_CHECKS = 0.8, 8

@@ -23,7 +23,7 @@ from tempermark.core.metrology.state import PastSurvey, element_state
 def test_setting_undoes_the_line(gain, offset, target):
     set_c = np.array([150.0, 180.0, 210.0])
     line = calibration_line(set_c, offset + gain * set_c)
-    assert line.true_c(line.setting_for(target)) == pytest.approx(target)
+    assert line.true_c(line.dial_for(target).exact_c) == pytest.approx(target)
 
 
 def test_line_and_uncertainty_agree_with_polyfit():
@@ -35,14 +35,14 @@ def test_line_and_uncertainty_agree_with_polyfit():
     assert (line.gain, line.offset_c) == pytest.approx((gain, offset))
     residual = true_c - offset - gain * set_c
     s = (residual @ residual / 3) ** 0.5
-    at = line.setting_for(190)
+    at = line.dial_for(190).exact_c
     spread = s * np.sqrt([at, 1] @ covariance @ [at, 1])
     assert line.setting_uncertainty_c(at) == pytest.approx(2 * spread / gain)
 
 
 def test_one_setting_is_an_offset_without_uncertainty():
     line = calibration_line(np.array([180.0, 180.0]), np.array([186.0, 187.0]))
-    assert (line.gain, line.setting_for(195)) == pytest.approx((1, 188.5))
+    assert (line.gain, line.dial_for(195).exact_c) == pytest.approx((1, 188.5))
     assert line.setting_uncertainty_c(188) is None
 
 
@@ -119,13 +119,13 @@ def test_the_anchored_line_is_the_exact_posterior_of_its_gain():
     assert line.gain_sd == pytest.approx(np.linalg.inv(precision)[1, 1] ** 0.5)
     assert line.true_c(195.0) == 190.3
     assert line.standard_uncertainty_c(195.0) == 1.2
-    assert line.setting_for(line.true_c(171.0)) == pytest.approx(171.0)
+    assert line.dial_for(line.true_c(171.0)).exact_c == pytest.approx(171.0)
 
 
 def test_one_survey_alone_keeps_the_believed_gain():
     line = anchored_line(np.array([195.0]), np.array([190.0]), np.array([0.3]), 1.0)
     assert (line.gain, line.gain_sd) == pytest.approx((1.0, GAIN_SPREAD))
-    assert line.setting_for(195.0) == pytest.approx(200.0)
+    assert line.dial_for(195.0).exact_c == pytest.approx(200.0)
     assert line.standard_uncertainty_c(155.0) == pytest.approx(np.hypot(1.0, 2.0))
 
 

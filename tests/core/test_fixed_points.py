@@ -47,5 +47,5 @@ def test_what_cannot_be_a_correction_is_refused(ice, boil):
 def test_tables_are_ordered_and_have_no_row_twice():
     table = correction_table([(200.0, -1.5), (100.0, -0.5)])
     assert table.at(np.array([150.0])) == pytest.approx(-1.0)
-    with pytest.raises(InputError, match="stands twice"):
+    with pytest.raises(InputError, match="is twice in"):
         correction_table([(100.0, 1.0), (100.0, 2.0)])

@@ -2,13 +2,15 @@
 
 from dataclasses import dataclass
 
+from tempermark.core.phrases import Text, metric
+
 
 @dataclass(frozen=True)
 class Problem:
     """One thing wrong: where (a key path, or None), and what would be right."""
 
     path: str | None
-    message: str
+    message: Text
     code: str = "bad_value"
 
 
@@ -17,21 +19,21 @@ class InputError(ValueError):
 
     def __init__(self, problems: list[Problem]):
         self.problems = problems
-        super().__init__("; ".join(problem.message for problem in problems))
+        super().__init__("; ".join(metric(problem.message) for problem in problems))
 
     @classmethod
-    def single(cls, path: str | None, message: str, code: str = "bad_value"):
+    def single(cls, path: str | None, message: Text, code: str = "bad_value") -> "InputError":
         """An error with one problem."""
         return cls([Problem(path, message, code)])
 
-    def as_document(self) -> dict:
+    def as_document(self) -> dict[str, object]:
         """The JSON error object of formats/commands.md; further problems in `also`."""
         first, *others = self.problems
         error: dict[str, object] = {
             "code": first.code,
             "path": first.path,
-            "message": first.message,
+            "message": metric(first.message),
         }
         if others:
-            error["also"] = [{"path": p.path, "message": p.message} for p in others[:20]]
+            error["also"] = [{"path": p.path, "message": metric(p.message)} for p in others[:20]]
         return {"error": error}

@@ -2,7 +2,6 @@
 
 from dataclasses import asdict
 
-from tempermark.core import vocabulary as codes
 from tempermark.core.constants import DWELL_LIMIT_S, PLATEN_RANGE_MM
 from tempermark.core.diagnosis.case import (
     Actual,
@@ -17,7 +16,18 @@ from tempermark.core.diagnosis.case import (
     WorkedBefore,
 )
 from tempermark.core.diagnosis.engine import Diagnosis, RankedCause, diagnose
-from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.phrases import metric
+from tempermark.core.vocabulary.methods import METHODS
+from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES, PRESSURES
+from tempermark.core.vocabulary.sightings import PLACES, TIMES
+from tempermark.core.vocabulary.things import (
+    BLANK_COATINGS,
+    BLANK_COLOURS,
+    BLANK_FEATURES,
+    BLANK_KINDS,
+    PRESS_KINDS,
+)
 from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.case/1"
@@ -36,7 +46,7 @@ def from_document(data: object) -> Case:
     fields = read_format(data, FORMAT)
     ambient = _part(fields, "ambient")
     case = Case(
-        method=fields.choice("method", codes.METHODS),
+        method=fields.choice("method", METHODS),
         observations=tuple(
             _observation(o) for o in fields.objects("observations", 1, MOST_OBSERVATIONS)
         ),
@@ -49,9 +59,9 @@ def from_document(data: object) -> Case:
         art=_art(_part(fields, "art")),
         ambient_c=ambient.temperature("temperature_c", None),
         relative_humidity=ambient.number("relative_humidity", 0, 1, None),
-        facts=frozenset(fields.codes("facts", codes.FACTS)),
-        not_facts=frozenset(fields.codes("not_facts", codes.FACTS)),
-        not_seen=frozenset(fields.codes("not_seen", codes.SYMPTOMS)),
+        facts=frozenset(fields.codes("facts", tuple(shipped().facts))),
+        not_facts=frozenset(fields.codes("not_facts", tuple(shipped().facts))),
+        not_seen=frozenset(fields.codes("not_seen", tuple(shipped().symptoms))),
         checks_done=tuple(_check(c) for c in fields.objects("checks_done", 0, 200, default=[])),
     )
     fields.done()
@@ -94,16 +104,16 @@ def _dwell(fields: Fields, key: str):
 def _observation(fields: Fields) -> Observation:
     severity = fields.number("severity", 1, 3, 2)
     return Observation(
-        fields.choice("symptom", codes.SYMPTOMS),
-        fields.choice("where", codes.PLACES, None),
-        fields.choice("when", codes.TIMES, None),
+        fields.choice("symptom", tuple(shipped().symptoms)),
+        fields.choice("where", PLACES, None),
+        fields.choice("when", TIMES, None),
         int(severity or 2),
     )
 
 
 def _press(fields: Fields) -> Press:
     return Press(
-        kind=fields.choice("kind", codes.PRESS_KINDS, None),
+        kind=fields.choice("kind", PRESS_KINDS, None),
         name=fields.text("name", None, limit=200),
         timer_max_s=fields.number("timer_max_s", 0, DWELL_LIMIT_S, None, unit=" s", above=True),
         gain=fields.number("gain", 0.1, 10, 1.0) or 1.0,
@@ -117,12 +127,12 @@ def _press(fields: Fields) -> Press:
 def _blank(fields: Fields) -> Blank:
     features = None
     if fields.has("features"):
-        features = tuple(fields.codes("features", codes.BLANK_FEATURES))
+        features = tuple(fields.codes("features", BLANK_FEATURES))
     return Blank(
-        kind=fields.choice("kind", codes.BLANK_KINDS, None),
+        kind=fields.choice("kind", BLANK_KINDS, None),
         polyester=fields.number("polyester", 0, 1, None),
-        colour=fields.choice("colour", codes.BLANK_COLOURS, None),
-        coating=fields.choice("coating", codes.BLANK_COATINGS, None),
+        colour=fields.choice("colour", BLANK_COLOURS, None),
+        coating=fields.choice("coating", BLANK_COATINGS, None),
         features=features,
         width_mm=_size(fields, "width_mm"),
         height_mm=_size(fields, "height_mm"),
@@ -135,8 +145,8 @@ def _recipe(fields: Fields) -> Window:
     return Window(
         temperature_c=fields.window("temperature_c", -50, 600, " °C", None),
         time_s=fields.window("time_s", 0, DWELL_LIMIT_S, " s", None),
-        pressure=fields.choice("pressure", codes.PRESSURES, None),
-        peel=fields.choice("peel", codes.PEELS, None),
+        pressure=fields.choice("pressure", PRESSURES, None),
+        peel=fields.choice("peel", PEELS, None),
         lower_temperature_c=fields.window("lower_temperature_c", -50, 600, " °C", None),
         lower_time_s=fields.window("lower_time_s", 0, DWELL_LIMIT_S, " s", None),
     )
@@ -150,8 +160,8 @@ def _actual(fields: Fields) -> Actual:
         measured_uncertainty_c=fields.number("measured_uncertainty_c", 0, 100, 0.0) or 0.0,
         time_s=_dwell(fields, "time_s"),
         closures=None if closures is None else int(closures),
-        pressure=fields.choice("pressure", codes.PRESSURES, None),
-        peel=fields.choice("peel", codes.PEELS, None),
+        pressure=fields.choice("pressure", PRESSURES, None),
+        peel=fields.choice("peel", PEELS, None),
         heat_through=fields.number("heat_through", 0, 1000, None),
         effective_s=_dwell(fields, "effective_s"),
     )
@@ -161,7 +171,7 @@ def _worked(fields: Fields) -> WorkedBefore:
     return WorkedBefore(
         fields.temperature("temperature_c", None),
         _dwell(fields, "time_s"),
-        fields.choice("pressure", codes.PRESSURE_CLASSES, None),
+        fields.choice("pressure", PRESSURE_CLASSES, None),
     )
 
 
@@ -172,7 +182,7 @@ def _map(fields: Fields) -> MapAtPrint:
         coolest_c=fields.temperature("coolest_c", None),
         hottest_c=fields.temperature("hottest_c", None),
         surveyed=fields.text("surveyed", None, limit=100),
-        usable_words=fields.text("usable_words", None, limit=200),
+        usable_mm=fields.pair("usable_mm", 0, LONGEST_SIDE_MM, " mm", None),
     )
 
 
@@ -186,9 +196,9 @@ def _art(fields: Fields) -> Art:
 
 def _check(fields: Fields) -> CheckDone:
     return CheckDone(
-        fields.choice("check", codes.CHECKS),
+        fields.choice("check", tuple(shipped().checks)),
         fields.choice("result", RESULTS),
-        fields.choice("cause", codes.CAUSES, None),
+        fields.choice("cause", tuple(shipped().causes), None),
     )
 
 
@@ -200,7 +210,7 @@ def to_document(diagnosis: Diagnosis) -> dict:
             {
                 "code": item.cause.code,
                 "probability": round(item.probability, 4),
-                "because": [f"− {e.text}" for e in item.against],
+                "because": [f"− {metric(e.text)}" for e in item.against],
             }
             for item in diagnosis.spoken_against
         ],
@@ -224,16 +234,16 @@ def to_document(diagnosis: Diagnosis) -> dict:
 
 
 def _cause_document(ranked: RankedCause) -> dict:
-    signed = [f"{'+' if e.log_odds > 0 else '−'} {e.text}" for e in ranked.evidence]
+    signed = [f"{'+' if e.log_odds > 0 else '−'} {metric(e.text)}" for e in ranked.evidence]
     return {
         "code": ranked.cause.code,
         "probability": round(ranked.probability, 4),
         "because": signed,
         "remedy": {
-            "text": ranked.remedy_text,
-            "settings": ranked.settings,
-            "piece": ranked.cause.piece,
-            "cautions": list(ranked.cautions),
+            "text": metric(ranked.remedy.text),
+            "settings": ranked.remedy.settings,
+            "piece": metric(ranked.cause.piece),
+            "cautions": [metric(caution) for caution in ranked.remedy.cautions],
         },
-        "prove": ranked.cause.prove,
+        "prove": metric(ranked.cause.prove),
     }

@@ -211,17 +211,20 @@ class Fields:
 
     def window(self, key: str, low: float, high: float, unit: str = "", default=REQUIRED):
         """A pair [lo, hi] with lo ≤ hi, both within [low, high]."""
-        pair = self.items(key, 2, 2, default)
-        if len(pair) != 2:
-            return None
-        inner = Fields({f"{key}[{i}]": v for i, v in enumerate(pair)}, self.path, self.problems)
-        ends = [inner.number(f"{key}[{i}]", low, high, unit=unit) for i in (0, 1)]
-        if None in ends:
-            return None
-        if ends[0] > ends[1]:
+        ends = self.pair(key, low, high, unit, default)
+        if ends is not None and ends[0] > ends[1]:
             self.problem(key, f"runs from {ends[0]:g} down to {ends[1]:g}; lowest first")
             return None
-        return tuple(ends)
+        return ends
+
+    def pair(self, key: str, low: float, high: float, unit: str = "", default=REQUIRED):
+        """Two numbers within [low, high], such as a width and a height."""
+        items = self.items(key, 2, 2, default)
+        if len(items) != 2:
+            return None
+        inner = Fields({f"{key}[{i}]": v for i, v in enumerate(items)}, self.path, self.problems)
+        first, second = (inner.number(f"{key}[{i}]", low, high, unit=unit) for i in (0, 1))
+        return None if first is None or second is None else (first, second)
 
 
 def read_format(data: object, expected: str) -> Fields:

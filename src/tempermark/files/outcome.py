@@ -1,12 +1,13 @@
 """tempermark.outcome/1: how a shipped recipe comes out, or all at their windows' corners."""
 
 from tempermark.core.constants import DWELL_LIMIT_S
+from tempermark.core.phrases import metric
 from tempermark.core.pressing.recipe_outcome import RecipeOutcome, recipe_outcome, window_points
 from tempermark.core.pressing.request import USUAL_HUMIDITY
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.core.recipes.shipped import shipped_recipes
 from tempermark.core.recipes.steps import Sheet
-from tempermark.core.vocabulary import PRESSURE_CLASSES
+from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.outcome/1"
@@ -73,7 +74,7 @@ def _document(result: RecipeOutcome) -> dict:
         "water_left_g_m2": _rounded(made.water_g_m2),
         "interface_c": round(float(made.reached.last_c[0]), 3),
         "verdict": result.verdict.code,
-        "because": [*result.verdict.because, *result.notes],
+        "because": [metric(text) for text in (*result.verdict.because, *result.notes)],
     }
     if result.drawn is not None:
         document["interval"] = {

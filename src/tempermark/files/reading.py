@@ -7,6 +7,7 @@ import numpy as np
 from tempermark.core.constants import EMISSIVITY_RANGE
 from tempermark.core.metrology.reading import Instrument, Spot, TrueReading, true_reading
 from tempermark.core.metrology.surfaces import SURFACES
+from tempermark.core.phrases import metric
 from tempermark.files.document import REQUIRED, Fields, read_format
 
 FORMAT = "tempermark.reading/1"
@@ -78,5 +79,5 @@ def to_document(result: TrueReading) -> dict:
         "time_constant_s": result.time_constant_s and round(result.time_constant_s, 3),
     }
     if result.notes:
-        document["notes"] = list(result.notes)
+        document["notes"] = [metric(note) for note in result.notes]
     return document

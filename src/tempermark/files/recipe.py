@@ -2,10 +2,13 @@
 
 from collections.abc import Collection
 
-from tempermark.core import vocabulary as codes
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS, SLEEVE, code_of
 from tempermark.core.recipes.steps import KINDS, MAIN, School, Sheet, Step, to_dict
+from tempermark.core.vocabulary.methods import METHODS
+from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
+from tempermark.core.vocabulary.things import BLANK_KINDS
 from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.recipe/1"
@@ -41,13 +44,13 @@ def read_recipe(data: object, materials: Collection[str]) -> Sheet:
     schools = fields.objects("schools", 0, MOST_SCHOOLS, default=[])
     sheet = Sheet(
         fields.text("name", limit=80) or "",
-        fields.choice("method", codes.METHODS) or "",
-        fields.choice("blank_kind", codes.BLANK_KINDS) or "",
+        fields.choice("method", METHODS) or "",
+        fields.choice("blank_kind", BLANK_KINDS) or "",
         tuple(steps),
         tuple(_school(row, materials) for row in schools),
         _lines(fields, "cautions"),
         _lines(fields, "normal"),
-        tuple(fields.codes("faults", codes.SYMPTOMS)),
+        tuple(fields.codes("faults", tuple(shipped().symptoms))),
         fields.text("note", default="", limit=300),
         blank=fields.choice("blank", ("", *blank_types()), default="") or "",
     )
@@ -93,8 +96,8 @@ def _shared(row: Fields, materials: Collection[str]) -> dict:
     return {
         "temperature_c": row.window("temperature_c", *WINDOW_C, " °C", default=None),
         "time_s": row.window("time_s", 0.5, LONGEST_S, " s", default=None),
-        "pressure": row.choice("pressure", codes.PRESSURE_CLASSES, default=""),
-        "peel": row.choice("peel", codes.PEELS, default=""),
+        "pressure": row.choice("pressure", PRESSURE_CLASSES, default=""),
+        "peel": row.choice("peel", PEELS, default=""),
         "stack": _stack(row, materials),
     }
 

@@ -18,7 +18,7 @@ def answer(data: object) -> dict:
     target = fields.temperature("target_c")
     fields.done()
     line = calibration_line(np.array(settings), np.array(truths))
-    setting = line.setting_for(target)
+    setting = line.dial_for(target).exact_c
     uncertainty = line.setting_uncertainty_c(setting)
     return {
         "gain": round(line.gain, 6),

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tempermark.web.measure import queries
+from tempermark.web.measure.press_temperature import press_temperature, true_temperature
 from tempermark.web.overview.queries import floor
 from tests.support import room
 
@@ -24,23 +24,23 @@ def test_one_setting_says_what_it_takes_for_granted(browse, technician, element)
 def test_two_settings_give_the_gain_and_a_narrower_band(browse, technician, element):
     room.survey(technician, element, days_ago=9, set_c=150.0, target_c=150.0, truth=flat(147.0))
     room.survey(technician, element, days_ago=1, truth=flat(190.0))
-    line = queries.correction(element, None).line
+    line = press_temperature(element, None).line
     assert line.gain == pytest.approx(43 / 45, abs=0.01)
     told = room.words(browse.get(f"{PATH}?target_c=170"))
     # 20 K below 190 need 21 on the dial at a gain of 0.957.
     assert "For 170 °C true set Heron to 174 °C" in told
     assert "2 surveys from 150 °C to 195 °C on the dial give a gain of 0.9" in told
-    before = queries.correction(element, None).line.standard_uncertainty_c(150.0)
+    before = press_temperature(element, None).line.standard_uncertainty_c(150.0)
     alone = room.element("Teal")
     room.survey(technician, alone, truth=flat(190.0))
-    assert before < queries.correction(alone, None).line.standard_uncertainty_c(150.0) / 2
+    assert before < press_temperature(alone, None).line.standard_uncertainty_c(150.0) / 2
 
 
 def test_true_at_is_vaguer_far_from_the_surveyed_dial(technician, element):
     room.survey(technician, element, truth=flat(190.0))
     place = [[200.0, 250.0]]
 
-    near, far = (queries.true_at(element, np.array(place), s, None) for s in (195.0, 155.0))
+    near, far = (true_temperature(element, np.array(place), s, None) for s in (195.0, 155.0))
     assert far.value_c[0] == pytest.approx(near.value_c[0] - 40)
     grown = far.standard_uncertainty_c[0] ** 2 - near.standard_uncertainty_c[0] ** 2
     assert grown == pytest.approx((0.05 * 40) ** 2, rel=0.01)
@@ -91,9 +91,9 @@ def test_fahrenheit(browse, technician, element):
 def test_a_spot_check_that_jumped_moves_the_setting_everywhere(browse, technician, element):
     room.survey(technician, element, days_ago=9, truth=flat(190.0))
     place = np.array([[100.0, 100.0]])
-    before = queries.true_at(element, place, 195.0, None).value_c[0]
+    before = true_temperature(element, place, 195.0, None).value_c[0]
     room.survey(technician, element, grid="spot", truth=flat(184.0))
-    after = queries.true_at(element, place, 195.0, None)
+    after = true_temperature(element, place, 195.0, None)
     assert after.value_c[0] == pytest.approx(before - 6, abs=0.5)
     page = room.words(browse.get("/presses/heron/"))
     assert "Set Heron to 206 °C" in page
@@ -106,7 +106,7 @@ def test_a_spot_check_that_jumped_moves_the_setting_everywhere(browse, technicia
 def test_a_spot_check_that_agrees_changes_nothing(browse, technician, element):
     room.survey(technician, element, days_ago=9, truth=flat(190.0))
     room.survey(technician, element, grid="spot", truth=flat(190.4))
-    assert queries.correction(element, None).moved.shift_c == pytest.approx(0.1, abs=0.1)
+    assert press_temperature(element, None).moved.shift_c == pytest.approx(0.1, abs=0.1)
     page = room.words(browse.get("/presses/heron/"))
     assert "Set Heron to 200 °C" in page
     assert "than its map" not in page
@@ -116,6 +116,6 @@ def test_a_spot_check_counts_from_its_own_moment(technician, element):
     survey = room.survey(technician, element, days_ago=9, truth=flat(190.0))
     spot = room.survey(technician, element, grid="spot", days_ago=2, truth=flat(184.0))
     place = np.array([[200.0, 250.0]])
-    earlier = queries.true_at(element, place, 195.0, survey.taken_at)
-    later = queries.true_at(element, place, 195.0, spot.taken_at)
+    earlier = true_temperature(element, place, 195.0, survey.taken_at)
+    later = true_temperature(element, place, 195.0, spot.taken_at)
     assert earlier.value_c[0] - later.value_c[0] == pytest.approx(6, abs=0.5)

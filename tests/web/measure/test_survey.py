@@ -13,7 +13,8 @@ from tempermark.core.metrology.radiometry import true_surface_temperature
 from tempermark.core.metrology.usable import Rectangle
 from tempermark.web.measure import queries
 from tempermark.web.measure.models import Reading, Survey
-from tempermark.web.measure.words import keep_inside, worth_marking
+from tempermark.web.measure.results import large_enough
+from tempermark.web.measure.words import keep_inside
 from tests.support import room
 
 
@@ -241,5 +242,5 @@ def test_a_part_too_small_for_a_print_is_not_marked(technician, element):
     assert "Too unsure to mark a part within ± 5\u00a0K" in keep_inside(doubt, survey, "c")
     hatched = SimpleNamespace(sure_rectangle=sliver, cold_spots=["back left"], hot_spots=[])
     assert "No part that a print fits on" in keep_inside(hatched, survey, "c")
-    assert worth_marking(sliver, survey) is None
-    assert worth_marking(half, survey) is half
+    assert large_enough(sliver, survey) is None
+    assert large_enough(half, survey) is half

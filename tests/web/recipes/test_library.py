@@ -7,7 +7,7 @@ import pytest
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import entry_text, read_layer, thickness_of
 from tempermark.core.thermal.materials import GROUPS, materials
-from tempermark.core.vocabulary import (
+from tempermark.core.vocabulary.things import (
     BLANK_COATINGS,
     BLANK_COLOURS,
     BLANK_FEATURES,

@@ -4,10 +4,13 @@ from tempermark.core.recipes.layers import SLEEVE, code_of
 from tempermark.core.recipes.shipped import shipped_recipes
 from tempermark.core.recipes.steps import KINDS
 from tempermark.core.thermal.materials import materials
-from tempermark.core.vocabulary import BLANK_KINDS, METHODS, PEELS, PRESSURE_CLASSES, SYMPTOMS
+from tempermark.core.vocabulary.methods import METHODS
+from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
+from tempermark.core.vocabulary.things import BLANK_KINDS
 from tempermark.web.recipes.actions import load_shipped_recipes
 from tempermark.web.recipes.models import Recipe
 from tests.support import room
+from tests.support.contract_codes import SYMPTOMS
 
 
 def test_shipped_recipes_are_whole():

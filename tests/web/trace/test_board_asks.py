@@ -8,8 +8,8 @@ import pytest
 from django.utils import timezone
 
 from tempermark.core.diagnosis.engine import diagnose
-from tempermark.core.diagnosis.evidence import evidence_on
-from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.diagnosis.weighing.evidence import evidence_on
 from tempermark.core.errors import InputError
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.measure.grids import grid_places

@@ -8,8 +8,7 @@ import pytest
 from django.db import IntegrityError, transaction
 
 from tempermark.core.diagnosis.engine import diagnose
-from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.vocabulary import CAUSES
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.files.case import answer, from_document
 from tempermark.web.run import actions as runs
 from tempermark.web.trace import actions, queries
@@ -17,6 +16,7 @@ from tempermark.web.trace.mapping import gathered
 from tempermark.web.trace.models import CheckRecord, FaultCase
 from tempermark.web.trace.words import chances, moved
 from tests.support import room
+from tests.support.contract_codes import CAUSES
 
 
 @pytest.fixture

@@ -2,9 +2,8 @@
 
 import pytest
 
-from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.diagnosis.rates import row_key
-from tempermark.core.vocabulary import CHECKS, SYMPTOMS
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.diagnosis.knowledge.rates import row_key
 from tempermark.web.run import actions as runs
 from tempermark.web.trace import actions
 from tempermark.web.trace.fault_pictures import DRAWN, SEVERITIES, picture
@@ -13,6 +12,7 @@ from tempermark.web.trace.knowledge import shop_knowledge
 from tempermark.web.trace.knowledge_views import _stated
 from tempermark.web.trace.models import FaultCase, KnowledgeChange
 from tests.support import room
+from tests.support.contract_codes import CHECKS, SYMPTOMS
 
 
 @pytest.fixture

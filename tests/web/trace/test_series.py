@@ -6,7 +6,7 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
-from tempermark.core.diagnosis import knowledge_base
+from tempermark.core.diagnosis.knowledge import base as knowledge_base
 from tempermark.web.measure.grids import grid_places
 from tempermark.web.pressure import actions as fit
 from tempermark.web.run import actions as runs

@@ -61,14 +61,16 @@ class WorkedBefore:
 
 @dataclass(frozen=True)
 class MapAtPrint:
-    """True °C from the press's survey: at the mark, over the art, and where prints may go."""
+    """From the press's survey: true °C at the mark and over the art, and the size in mm of the part
+    that prints may go on.
+    """
 
     at_mark_c: float | None = None
     at_mark_uncertainty_c: float = 0.0
     coolest_c: float | None = None
     hottest_c: float | None = None
     surveyed: str | None = None
-    usable_words: str | None = None
+    usable_mm: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)

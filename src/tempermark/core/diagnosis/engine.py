@@ -11,24 +11,23 @@ from math import log
 
 import numpy as np
 
-from tempermark.core.diagnosis import network
+from tempermark.core.diagnosis.advice.next_steps import NextCheck, Question, next_checks, questions
+from tempermark.core.diagnosis.advice.notes import harmless, undecided, unexplained, unrelated
+from tempermark.core.diagnosis.advice.remedies import Remedy, remedy_for
+from tempermark.core.diagnosis.advice.separate import separate_groups
 from tempermark.core.diagnosis.case import Case, Observation
-from tempermark.core.diagnosis.evidence import evidence_on, prior_chance
-from tempermark.core.diagnosis.findings import completed, findings
-from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase
-from tempermark.core.diagnosis.measures import Evidence
-from tempermark.core.diagnosis.next_steps import NextCheck, Question, next_checks, questions
-from tempermark.core.diagnosis.notes import harmless, undecided, unexplained, unrelated
-from tempermark.core.diagnosis.remedies import remedy
-from tempermark.core.diagnosis.separate import separate_groups
-from tempermark.core.diagnosis.strengths import (
+from tempermark.core.diagnosis.knowledge.base import Cause, KnowledgeBase
+from tempermark.core.diagnosis.weighing import network
+from tempermark.core.diagnosis.weighing.evidence import evidence_on, prior_chance
+from tempermark.core.diagnosis.weighing.findings import completed, findings
+from tempermark.core.diagnosis.weighing.measures.basis import Evidence
+from tempermark.core.diagnosis.weighing.strengths import (
     EXPLAINS_FROM,
-    NORMAL,
     is_normal,
     often,
     strength_of,
 )
-from tempermark.core.vocabulary import PLACE_WORDS
+from tempermark.core.vocabulary.sightings import PLACE_WORDS
 
 # Chance that a thing is seen for a reason outside this knowledge.
 LEAK = 0.012
@@ -50,9 +49,7 @@ class RankedCause:
     cause: Cause
     probability: float
     evidence: tuple[Evidence, ...]
-    remedy_text: str
-    settings: dict
-    cautions: tuple[str, ...]
+    remedy: Remedy
 
 
 @dataclass(frozen=True)
@@ -127,7 +124,7 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
     return Diagnosis(
         causes=tuple(ranked),
         spoken_against=tuple(against),
-        normal_appearance=bool(not real and ranked and ranked[0].cause.code == NORMAL),
+        normal_appearance=bool(not real and ranked and ranked[0].cause.normal),
         next_checks=tuple(checks),
         questions=tuple(questions(chances, case, base, explained, told)),
         notes=tuple(notes),
@@ -149,10 +146,10 @@ def _weighed(
     seen: list[Observation], case: Case, base: KnowledgeBase, with_normal: bool
 ) -> list[_Weighed]:
     """Every cause with its probability given all that is seen and known."""
-    causes = [c for c in base.causes.values() if with_normal or c.code != NORMAL]
+    causes = [c for c in base.causes.values() if with_normal or not c.normal]
     strength = np.array([[strength_of(c, o, case, base) for o in seen] for c in causes])
     known = [evidence_on(c, case, base, seen) for c in causes]
-    prior = [prior_chance(c, k, case, seen) for c, k in zip(causes, known, strict=True)]
+    prior = [prior_chance(c, k, case, seen, base) for c, k in zip(causes, known, strict=True)]
     chance = network.posteriors(np.array(prior), strength, np.full(len(seen), LEAK))
     return [
         _Weighed(c, float(p), row, k, _is_excluded(c, case))
@@ -185,10 +182,8 @@ def _ranked(
     for w in _listed(weighed):
         reasons = [r for r in _seen_words(w, seen, base) + w.known if abs(r.log_odds) >= TOLD_FROM]
         reasons.sort(key=lambda r: -abs(r.log_odds))
-        text, settings, cautions = remedy(w.cause, case)
-        found.append(
-            RankedCause(w.cause, w.probability, tuple(reasons), text, settings, tuple(cautions))
-        )
+        remedy = remedy_for(w.cause, case)
+        found.append(RankedCause(w.cause, w.probability, tuple(reasons), remedy))
     return sorted(found, key=lambda r: (-r.probability, r.cause.code))
 
 

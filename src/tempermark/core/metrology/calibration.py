@@ -6,6 +6,7 @@ import numpy as np
 
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.errors import InputError
+from tempermark.core.metrology.dial import DialSetting, KnownDial, dial_setting
 
 
 @dataclass(frozen=True)
@@ -24,12 +25,13 @@ class CalibrationLine:
         """True mean temperature of the element at a setting."""
         return self.offset_c + self.gain * set_c
 
-    def setting_for(self, target_c: float) -> float:
-        """The setting that brings the element's true mean to the target."""
-        return (target_c - self.offset_c) / self.gain
+    def dial_for(self, target_c: float, step_c: float | None = None) -> DialSetting:
+        """The dial that brings the element's true mean to the target."""
+        known = KnownDial(self.mean_set_c, self.true_c(self.mean_set_c), self.gain)
+        return dial_setting(target_c, known, step_c)
 
     def setting_uncertainty_c(self, set_c: float) -> float | None:
-        """Expanded uncertainty (k = 2) of a setting; None below three points."""
+        """Expanded uncertainty (k = 2) in K of a setting; None below three points."""
         if self.residual_c is None:
             return None
         leverage = 1 / self.count + (set_c - self.mean_set_c) ** 2 / self.set_scatter
@@ -95,14 +97,12 @@ class AnchoredLine:
         """Of the true mean at a setting: the band is twice this to either side."""
         return np.hypot(self.anchor_sd_c, self.gain_sd * (set_c - self.anchor_set_c))
 
-    def setting_for(self, target_c: float) -> float:
-        """The setting that brings the true mean to the target."""
-        return self.anchor_set_c + (target_c - self.anchor_true_c) / self.gain
-
-    def setting_uncertainty_c(self, target_c: float) -> float:
-        """Expanded uncertainty (k = 2) of that setting."""
-        spread = self.standard_uncertainty_c(self.setting_for(target_c))
-        return COVERAGE_FACTOR * float(spread) / self.gain
+    def dial_for(self, target_c: float, step_c: float | None = None) -> DialSetting:
+        """The dial that brings the true mean to the target, with its interval."""
+        known = KnownDial(
+            self.anchor_set_c, self.anchor_true_c, self.gain, self.anchor_sd_c, self.gain_sd
+        )
+        return dial_setting(target_c, known, step_c)
 
 
 def anchored_line(

@@ -6,6 +6,7 @@ from itertools import pairwise
 import numpy as np
 
 from tempermark.core.errors import InputError, Problem
+from tempermark.core.phrases import difference, phrase, temperature
 
 ICE_POINT_C = 0.0
 # Antoine's constants for water, 1–100 °C, pressure in mmHg (NIST Chemistry WebBook,
@@ -53,7 +54,7 @@ def correction_table(rows: list[tuple[float, float]]) -> CorrectionTable:
     """A table from (shown, correction) rows in any order; InputError for equal rows."""
     ordered = sorted(rows)
     problems = [
-        Problem(None, f"{a[0]:g} °C stands twice in the table.")
+        Problem(None, phrase("{shown} is twice in the table.", shown=temperature(a[0])))
         for a, b in pairwise(ordered)
         if a[0] == b[0]
     ]
@@ -77,8 +78,14 @@ def checked(ice_shown_c: float | None, boil_shown_c: float | None, boil_true_c: 
         if abs(true - shown) > MOST_CORRECTION_C:
             raise InputError.single(
                 None,
-                f"{shown:g} °C in {name} of {true:.1f} °C: read again; right is within "
-                f"{MOST_CORRECTION_C:g} K, or the instrument is broken.",
+                phrase(
+                    "{shown} in {name} of {true}: read again; right is within {most}, or the "
+                    "instrument is broken.",
+                    shown=temperature(shown),
+                    name=name,
+                    true=temperature(true, 1),
+                    most=difference(MOST_CORRECTION_C),
+                ),
             )
         rows.append((shown, true - shown))
     if not rows:

@@ -12,6 +12,7 @@ import numpy as np
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.opening import Opening, at_opening
 from tempermark.core.metrology.radiometry import true_surface_temperature
+from tempermark.core.phrases import Text, duration, phrase
 
 # Bright metal: the gun sees the room more than the platen (handbook 1 §2).
 BRIGHT_SURFACE_EMISSIVITY = 0.5
@@ -57,7 +58,7 @@ class TrueReading:
     true_c: float
     components: dict[str, float]
     time_constant_s: float | None
-    notes: tuple[str, ...]
+    notes: tuple[Text, ...]
 
     @property
     def expanded_uncertainty_c(self) -> float:
@@ -149,13 +150,13 @@ def _repeatability_part(spot: Spot) -> float:
     return float(np.sqrt(total))
 
 
-def _notes(spot: Spot, opening: Opening) -> tuple[str, ...]:
-    notes = []
+def _notes(spot: Spot, opening: Opening) -> tuple[Text, ...]:
+    notes: list[Text] = []
     if opening.time_constant_s is None:
         notes.append(_why_not_extrapolated(spot))
     elif opening.temperature_c - surface_temperatures(spot).max() > LONG_EXTRAPOLATION_C:
         notes.append(
-            "The opening lies over 20 K above the first reading: outside the validated "
+            "The opening lies over {20 K} above the first reading: outside the validated "
             "range. Read sooner after opening."
         )
     if spot.instrument.kind == "infrared" and spot.surface_emissivity < BRIGHT_SURFACE_EMISSIVITY:
@@ -166,13 +167,14 @@ def _notes(spot: Spot, opening: Opening) -> tuple[str, ...]:
     return tuple(notes)
 
 
-def _why_not_extrapolated(spot: Spot) -> str:
+def _why_not_extrapolated(spot: Spot) -> Text:
     if len(spot.value_c) == 1:
         delay = float(spot.seconds[0])
         if delay > 0:
-            return (
-                f"One reading, {delay:g} s after opening: not drawn back to the opening, "
-                "so the true figure is a little higher. A second reading would tell."
+            return phrase(
+                "One reading, {delay} after opening: not drawn back to the opening, so the true "
+                "figure is a little higher. A second reading would tell.",
+                delay=duration(delay),
             )
         return "One reading at opening: taken as it is."
     if np.ptp(spot.seconds) <= 0:

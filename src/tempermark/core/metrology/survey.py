@@ -12,6 +12,7 @@ from tempermark.core.constants import DEFAULT_REPEATABILITY_C
 from tempermark.core.metrology import verdict as decide
 from tempermark.core.metrology.adaptive import stands
 from tempermark.core.metrology.censored import resolve
+from tempermark.core.metrology.dial import KnownDial, dial_setting
 from tempermark.core.metrology.field import Field, fit_field
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle, zones
 
@@ -151,7 +152,7 @@ def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> S
         std_c=float(value.std(ddof=1)) if len(value) > 1 else None,
         offset_c=mean - survey.set_c,
         tilt=tilt,
-        corrected_set_c=survey.set_c + survey.target_c - mean,
+        corrected_set_c=dial_setting(survey.target_c, KnownDial(survey.set_c, mean), None).exact_c,
         map=survey_map,
         verdict=decide.word(survey_map.probability_within) if survey_map else "undecided",
     )

@@ -26,7 +26,8 @@ from tempermark.core.thermal.outcome import (
 from tempermark.core.thermal.press import Closing
 from tempermark.core.thermal.receivers import BARE, CLOTH_KINDS, Receiver, receiver_code, receivers
 from tempermark.core.thermal.stack import CONTACT_LEAST_KPA
-from tempermark.core.vocabulary import DYE_METHODS, FILM_METHODS, VESSEL_KINDS
+from tempermark.core.vocabulary.methods import DYE_METHODS, FILM_METHODS
+from tempermark.core.vocabulary.things import VESSEL_KINDS
 
 SOFT = (*CLOTH_KINDS, "plastic")
 # Still air inside a vessel, W/m²K (handbook 3, "Cooling and touch": about 10 near hand heat).

@@ -8,7 +8,7 @@ from tempermark.core.recipes.layers import SLEEVE, code_of, thickness_of
 from tempermark.core.recipes.stack_rules import BLANKS, TRANSFERS
 from tempermark.core.thermal.materials import Material, codes_of
 from tempermark.core.thermal.stack import Layer
-from tempermark.core.vocabulary import DYE_METHODS
+from tempermark.core.vocabulary.methods import DYE_METHODS
 
 PADS = codes_of("pad", "pillow")
 COATS = codes_of("coat")

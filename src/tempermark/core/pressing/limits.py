@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tempermark.core.phrases import Text, phrase, temperature
 from tempermark.core.pressing.request import Blank
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.thermal.materials import Material, materials
@@ -22,7 +23,7 @@ FAR_BEYOND_K = 15.0
 class Refusal:
     """Why something is not to be pressed, and what else to do."""
 
-    because: str
+    because: Text
     instead: str
 
 
@@ -43,8 +44,12 @@ def refusal(blank: Blank, library: Mapping[str, Material] | None = None) -> Refu
     if softens is None or softens >= REFUSED_BELOW_C:
         return None
     return Refusal(
-        f"{blank.name} softens near {softens:.0f} °C, far below the heat a transfer needs: it "
-        "flattens under any load",
+        phrase(
+            "{blank} softens near {softens}, far below the heat a transfer needs: it flattens "
+            "under any load",
+            blank=blank.name,
+            softens=temperature(softens, 0),
+        ),
         "print on PETG or a coated blank, or use a method without heat",
     )
 

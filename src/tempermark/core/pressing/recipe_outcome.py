@@ -1,9 +1,11 @@
 """How a recipe comes out at a true temperature, dwell and pressure, its earlier steps done."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from tempermark.core.phrases import Text, phrase, pressure, temperature
 from tempermark.core.pressing.chain import press_chain
 from tempermark.core.pressing.closing import Pressed
 from tempermark.core.pressing.limits import beyond_heat, is_overloaded
@@ -26,7 +28,7 @@ class RecipeOutcome:
     made: Pressed
     verdict: Verdict
     drawn: Sampled | None
-    notes: tuple[str, ...]
+    notes: tuple[Text, ...]
 
     def interval(self, name: str) -> tuple[float, float] | None:
         """The middle 90 % of `density` or `bond`; None without draws."""
@@ -65,16 +67,22 @@ def recipe_outcome(
     return RecipeOutcome(made, verdict_of(made), drawn, tuple(_notes(blank, made)))
 
 
-def _notes(blank: Blank, made: Pressed):
+def _notes(blank: Blank, made: Pressed) -> Iterator[Text]:
     limit = beyond_heat(blank, made.request.true_c)
     if limit is not None:
-        yield (
-            f"{made.request.true_c:.0f} °C is far beyond the {limit:.0f} °C at which a minute "
-            f"marks {blank.name}"
+        yield phrase(
+            "{true} is far beyond the {limit} at which a minute marks {blank}",
+            true=temperature(made.request.true_c, 0),
+            limit=temperature(limit, 0),
+            blank=blank.name,
         )
     if is_overloaded(blank, made.request.kpa):
-        limit_kpa = blank.limit_kpa
-        yield f"{made.request.kpa:.0f} kPa is over the {limit_kpa:.0f} kPa {blank.name} stands"
+        yield phrase(
+            "{given} is over the {limit} {blank} stands",
+            given=pressure(made.request.kpa),
+            limit=pressure(blank.limit_kpa or 0.0),
+            blank=blank.name,
+        )
 
 
 def window_points(sheet: Sheet, school: str = "") -> dict[str, tuple[float, float]]:

@@ -1,9 +1,11 @@
 """How a piece comes out, in one word, and why: the same everywhere."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
+from tempermark.core.phrases import Text, duration, phrase, pressure, temperature
 from tempermark.core.pressing.closing import Pressed
 
 # Of the density that the blank can take, or of a full bond (formats/commands.md, "outcome"): from
@@ -23,7 +25,7 @@ class Verdict:
     """One of good, pale, weak_bond, overdone and damp, and what speaks for it."""
 
     code: str
-    because: tuple[str, ...]
+    because: tuple[Text, ...]
 
 
 def is_good(filled, worst_risk):
@@ -48,22 +50,27 @@ def verdict_of(made: Pressed) -> Verdict:
     return Verdict(code, tuple(_because(made, over)))
 
 
-def _because(made: Pressed, over: list[str]):
+def _because(made: Pressed, over: list[str]) -> Iterator[Text]:
     face = float(made.reached.last_c[0])
     if made.is_dye and made.piece.share == 0:
         yield "a bare face takes no dye"
         return
     if made.is_dye and made.receiver is not None:
-        yield (
-            f"{made.receiver.label} takes {_percent(made.filled)} of the dye it can hold; "
-            f"{face:.0f} °C under the transfer at the end"
+        yield phrase(
+            "{surface} takes {share} of the dye it can hold; {face} under the transfer at the end",
+            surface=made.receiver.label,
+            share=_percent(made.filled),
+            face=temperature(face, 0),
         )
         if made.piece.share < WEAK_SHARE:
             yield f"{_percent(made.piece.share)} polyester: weak even when full"
     elif made.has_film:
-        yield (
-            f"the adhesive flows for {made.reached.flows_s[0]:.0f} s and reaches "
-            f"{_percent(made.bond)} of a full bond; {face:.0f} °C under the film at the end"
+        yield phrase(
+            "the adhesive flows for {flows} and reaches {share} of a full bond; {face} under the "
+            "film at the end",
+            flows=duration(float(made.reached.flows_s[0]), 0),
+            share=_percent(made.bond),
+            face=temperature(face, 0),
         )
     for name in over:
         yield _too_much(made, name)
@@ -71,17 +78,29 @@ def _because(made: Pressed, over: list[str]):
         yield f"{made.water_g_m2:.1f} g/m² of water is left where it reaches the print"
 
 
-def _too_much(made: Pressed, name: str) -> str:
+def _too_much(made: Pressed, name: str) -> Text:
     r, p, kpa = made.reached, made.piece, made.request.kpa
     hottest = float(r.hottest_c[0])
-    return {
-        "scorch": f"{hottest:.0f} °C for this long marks it: its limit is {p.scorch_c:.0f} °C",
+    words: dict[str, Text] = {
+        "scorch": phrase(
+            "{hottest} for this long marks it: its limit is {limit}",
+            hottest=temperature(hottest, 0),
+            limit=temperature(p.scorch_c, 0),
+        ),
         "blowout": "more dye arrives than the surface takes up: "
         f"{made.uptake / p.spreads_from:.1f} times the uptake from which gas spreads",
         "rim": "too much adhesive is pressed out",
-        "migration": f"the dye of the cloth moves into the film from {p.migrates_c or 0:.0f} °C",
-        "dents": f"soft from {p.softens_c or 0:.0f} °C and under {kpa:.0f} kPa",
-    }[name]
+        "migration": phrase(
+            "the dye of the cloth moves into the film from {limit}",
+            limit=temperature(p.migrates_c or 0.0, 0),
+        ),
+        "dents": phrase(
+            "soft from {limit} and under {kpa}",
+            limit=temperature(p.softens_c or 0.0, 0),
+            kpa=pressure(kpa),
+        ),
+    }
+    return words[name]
 
 
 def _percent(share: float) -> str:

@@ -12,6 +12,7 @@ from scipy import ndimage
 from scipy.optimize import brentq
 
 from tempermark.core.errors import InputError
+from tempermark.core.phrases import length, phrase, pressure
 from tempermark.core.pressure.spring import Pad
 
 # A picture is reduced to this many pixels on its longer side: finer only shows the paper's grain.
@@ -104,9 +105,14 @@ def read_print(grey: np.ndarray, size_mm: tuple[float, float], bar_mm: float) ->
         seen = [n * mm_per_pixel for n in upright.shape[::-1]]
         raise InputError.single(
             "picture",
-            f"By its bar the picture shows {seen[0]:.0f} × {seen[1]:.0f} mm, the platen is "
-            f"{size_mm[0]:.0f} × {size_mm[1]:.0f} mm: scan all of the print, or correct the bar's "
-            "length.",
+            phrase(
+                "By its bar the picture shows {wide} × {high}, the platen is {width} × {height}: "
+                "scan all of the print, or correct the bar's length.",
+                wide=length(seen[0], 0),
+                high=length(seen[1], 0),
+                width=length(size_mm[0], 0),
+                height=length(size_mm[1], 0),
+            ),
             "too_small",
         )
     left, unseen_x = _place(upright.mean(axis=0), wide, 2 / mm_per_pixel, ("left", "right"))
@@ -317,6 +323,9 @@ def scaled_to_mean(found: Print, curve: FilmCurve, mean_kpa: float) -> FilmCurve
     if not found.darkness.max() > BLANK or off(low) * off(high) > 0:
         raise InputError.single(
             "mean_kpa",
-            f"No scale of this film makes {mean_kpa:g} kPa of this print: check the figure.",
+            phrase(
+                "No scale of this film makes {mean} of this print: check the figure.",
+                mean=pressure(mean_kpa, None),
+            ),
         )
     return FilmCurve(curve.most, float(np.exp(brentq(off, low, high))), 0.05)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.errors import InputError, Problem
+from tempermark.core.phrases import Text, length, phrase
 from tempermark.core.pressure.contact import Range
 from tempermark.core.pressure.spring import Pad
 
@@ -77,8 +78,12 @@ def learn_knob(shim_mm: np.ndarray, clockwise_turns: np.ndarray) -> Knob:
         worst = int(np.abs(residual).argmax())
         raise InputError.single(
             f"turns[{worst}]",
-            f"With the {shim_mm[worst]:g} mm shim the knob is {abs(residual[worst]):.2g} turns off "
-            "the line of the others: count it again, or leave it out.",
+            phrase(
+                "With the {shim} shim the knob is {off} turns off the line of the others: count it "
+                "again, or leave it out.",
+                shim=length(float(shim_mm[worst])),
+                off=f"{abs(residual[worst]):.2g}",
+            ),
             "no_line",
         )
     sd = max(seen, float(expected))
@@ -103,25 +108,29 @@ def _check(shim_mm, turns) -> None:
         problems.append(
             Problem(
                 "shims",
-                f"The shims differ by {np.ptp(shim_mm):.2g} mm only: at least "
-                f"{LEAST_SHIM_SPAN_MM:g} mm is needed to tell a lift.",
+                phrase(
+                    "The shims differ by {span} only: at least {least} is needed to tell a lift.",
+                    span=length(float(np.ptp(shim_mm)), 2),
+                    least=length(LEAST_SHIM_SPAN_MM),
+                ),
             )
         )
     if (np.asarray(shim_mm) < 0).any():
-        problems.append(Problem("shims", "No shim is thinner than 0 mm."))
+        problems.append(Problem("shims", "A shim cannot be thinner than nothing."))
     if problems:
         raise InputError(problems)
 
 
-def _no_lift(slope: float, lift: float) -> str:
+def _no_lift(slope: float, lift: float) -> Text:
     if slope == 0 or lift > LIFT_RANGE_MM[1]:
         return (
             "The knob stood the same for every shim: no lift per turn follows. "
             "Turn until the strip just drags at each shim, and count from one mark."
         )
-    return (
-        f"That is {lift:.2g} mm a turn, less than any knob lifts "
-        f"(from {LIFT_RANGE_MM[0]:g} mm): check the counted turns."
+    return phrase(
+        "That is {lift} a turn, less than any knob lifts (from {least}): check the counted turns.",
+        lift=length(lift, 2),
+        least=length(LIFT_RANGE_MM[0]),
     )
 
 

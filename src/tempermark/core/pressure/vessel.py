@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.errors import InputError
+from tempermark.core.phrases import Phrase, Text, length, phrase
 
 # A sleeve's lining gives way by this before contact is lost, mm. Starting value: half of a
 # 2 mm silicone lining pressed to a quarter.
@@ -15,6 +16,8 @@ CLOSES_BY_MM = 6.0
 TURN_STEP_DEG = 15
 # A second press for less than this is not worth the handling, K.
 LEAST_GAIN_C = 1.0
+# A gap below this is none, mm.
+LEAST_GAP_MM = 0.05
 
 
 @dataclass(frozen=True)
@@ -43,7 +46,7 @@ class Seat:
     bottom_gap_mm: float
     closed_by_mm: float
     fits: bool
-    reason: str
+    reason: Text
 
     @property
     def widest_mm(self) -> float:
@@ -71,18 +74,29 @@ def seat(
         end = "top" if room[0] < room[1] else "bottom"
         raise InputError.single(
             "vessel",
-            f"The vessel is {-room.min():.1f} mm wider than the open sleeve at its {end}: it does "
-            "not go in. Take a wider sleeve; never force it.",
+            phrase(
+                "The vessel is {excess} wider than the open sleeve at its {end}: it does not go "
+                "in. Take a wider sleeve; never force it.",
+                excess=length(-float(room.min()), 1),
+                end=end,
+            ),
             "larger_than_sleeve",
         )
     closed = float(room.min())
     left = (room - min(closed, closes_by_mm)) / 2
     if closed > closes_by_mm:
-        reason = f"the sleeve closes by {closes_by_mm:g} mm, {closed:.1f} mm are needed"
+        reason = phrase(
+            "the sleeve closes by {closes}, {needed} are needed",
+            closes=length(closes_by_mm),
+            needed=length(closed, 1),
+        )
     elif left.max() > gives_mm:
         end = "top" if left[0] > left[1] else "bottom"
-        reason = (
-            f"a gap of {left.max():.1f} mm stays at the {end}; the lining gives {gives_mm:g} mm"
+        reason = phrase(
+            "a gap of {gap} stays at the {end}; the lining gives {gives}",
+            gap=length(float(left.max()), 1),
+            end=end,
+            gives=length(gives_mm),
         )
     else:
         reason = _held(float(left.max()))
@@ -90,10 +104,10 @@ def seat(
     return Seat(float(left[0]), float(left[1]), min(closed, closes_by_mm), bool(fits), reason)
 
 
-def _held(gap_mm: float) -> str:
-    if gap_mm < 0.05:
-        return "no gap"
-    return f"a gap of {gap_mm:.1f} mm, within what the lining gives"
+def _held(gap_mm: float) -> Phrase:
+    if gap_mm < LEAST_GAP_MM:
+        return phrase("no gap")
+    return phrase("a gap of {gap}, within what the lining gives", gap=length(gap_mm, 1))
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from difflib import get_close_matches
 
 from tempermark.core.errors import InputError
+from tempermark.core.phrases import length, phrase
 from tempermark.core.thermal.materials import Material
 
 # What stands in a vessel's stack for the heated sleeve itself: the platen, no layer of its own.
@@ -50,5 +51,6 @@ def read_layer(text: str, library: Mapping[str, Material]) -> str:
     entry = f"{found} {words.replace(',', '.') if THICKNESS.search(words) else words}".strip()
     thick = thickness_of(entry)
     if thick is not None and not LEAST_MM <= thick <= MOST_MM:
-        raise InputError.single("stack", f"{thick:g} mm is no thickness of a layer.")
+        wrong = phrase("{thick} is no thickness of a layer.", thick=length(thick))
+        raise InputError.single("stack", wrong)
     return entry

@@ -36,7 +36,7 @@ class Material:
     it gives way under load, its adhesive flows from `flows_c`, and never hotter than `most_c`.
     `bonded_kpa_s` and `halved_kpa_s` are its adhesive's (core/thermal/outcome.py, `Adhesive`); on
     cloth with `relief` it must flow so many times as far as on smooth jersey. Loose powder
-    runs together from `melts_c`.
+    runs together from `melts_c`. The weave of `textured` cloth shows through a thin film.
     """
 
     name: str
@@ -57,6 +57,7 @@ class Material:
     halved_kpa_s: float = HALVED_KPA_S
     relief: float = 1.0
     melts_c: float | None = None
+    textured: bool = False
 
     @property
     def adhesive(self) -> Adhesive | None:
@@ -121,4 +122,5 @@ def _material(name: str, row: dict, source: str, limit_source: str) -> Material:
         float(row.get("halved_kpa_s", HALVED_KPA_S)),
         float(row.get("relief", 1.0)),
         row.get("melts_c"),
+        row.get("textured", False),
     )

@@ -32,7 +32,7 @@ from tempermark.web.kit.forms import (
     TemperatureField,
     UnitForm,
 )
-from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.press_temperature import advised_dial
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blank_choice import BlankField, blank_from, usual_blank
 from tempermark.web.recipes.core_blanks import core_blank
@@ -157,7 +157,7 @@ def usual(data, version: RecipeVersion, step: Step, unit: str) -> dict:
     blank = usual_blank(data, version)
     low_c, high_c = step.temperature_c or (version.low_c, version.high_c)
     aim_c = (low_c + high_c) / 2
-    advice = surveys.advice(element, aim_c, timezone.now()) if element else None
+    advice = advised_dial(element, aim_c, timezone.now()) if element else None
     dial = advice.set_c if advice else aim_c
     times = step.time_s or (version.low_s, version.high_s)
     art = art_of(element, {}) if element else None

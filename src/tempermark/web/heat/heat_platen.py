@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from contourpy import FillType, contour_generator
 
+from tempermark.core.metrology.dial import KnownDial, dial_setting
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle
 from tempermark.core.pressing.closing import Pressed
 from tempermark.core.pressing.verdict import GOOD_FROM, RISK_LIMIT, SLIGHTLY_FROM, is_good
@@ -237,9 +238,10 @@ def sentence(outcome: PlatenOutcome) -> str:
     return f"Good on {share_text(share)} of the platen; the {place} gets least, {least}."
 
 
-def advised_dial(outcome: PlatenOutcome, set_c: float, step_c: float) -> float:
-    """The advised dial, or the one that comes nearest, in the dial's steps."""
-    return round((set_c + outcome.advice.nearest_c / outcome.gain) / step_c) * step_c
+def dial_for_art(outcome: PlatenOutcome, set_c: float, step_c: float) -> float:
+    """The dial at which the art comes out well, or the one that comes nearest, in its steps."""
+    known = KnownDial(set_c, 0.0, outcome.gain)
+    return dial_setting(outcome.advice.nearest_c, known, step_c).set_c
 
 
 def advice_text(
@@ -250,7 +252,7 @@ def advice_text(
     """
     advice = outcome.advice
     least = _share(outcome, advice.least)
-    shown = temperature_text(advised_dial(outcome, set_c, step_c), unit)
+    shown = temperature_text(dial_for_art(outcome, set_c, step_c), unit)
     if advice.shift_c is not None:
         if abs(advice.shift_c) < step_c / 2:
             return f"The dial is right for this art: its worst place gets {least}."

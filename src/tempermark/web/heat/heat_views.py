@@ -20,7 +20,7 @@ from tempermark.web.heat import heat_charts, heat_words, learning, on_press, pre
 from tempermark.web.heat.heat_forms import Chosen, HeatForm, art_of, chosen, usual
 from tempermark.web.heat.heat_platen import (
     advice_text,
-    advised_dial,
+    dial_for_art,
     grid_of,
     outcome_chart,
     outcome_over,
@@ -206,7 +206,7 @@ def platen(request, slug):
     outcome = outcome_over(element, made, context["stands"], timezone.now(), art)
     if outcome is not None:
         step_c = element.press.resolution_c
-        dial = advised_dial(outcome, data["set_c"], step_c)
+        dial = dial_for_art(outcome, data["set_c"], step_c)
         context |= {
             "outcome": outcome,
             "chart": outcome_chart(element, outcome, data["shown"]),

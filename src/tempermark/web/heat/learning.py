@@ -27,7 +27,7 @@ from tempermark.core.thermal.learn import (
     teach_law,
 )
 from tempermark.core.thermal.receivers import BARE, Receiver, receiver_code, receivers
-from tempermark.core.vocabulary import DYE_METHODS
+from tempermark.core.vocabulary.methods import DYE_METHODS
 from tempermark.web.heat import pressing
 from tempermark.web.heat.models import HEAT_SUBJECT, Lesson, StackTrace
 from tempermark.web.heat.on_press import on_element, true_under

@@ -6,7 +6,7 @@ import numpy as np
 
 from tempermark.core.pressing.request import PressRequest, loaded_share
 from tempermark.core.recipes.stack_rules import Stacked
-from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.press_temperature import true_temperature
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.stacks import stacked_on
 
@@ -39,7 +39,7 @@ def stands(element: Element, set_c: float, when, places_mm: np.ndarray | None = 
     """Where an element stands at a dial: in its middle, and at places (n, 2)."""
     middle = np.array([[element.width_mm / 2, element.height_mm / 2]])
     places = middle if places_mm is None else np.vstack([middle, places_mm])
-    known = surveys.true_at(element, places, set_c, when)
+    known = true_temperature(element, places, set_c, when)
     if known is None:
         return Stands(set_c, None)
     sd_c = float(known.standard_uncertainty_c[0])

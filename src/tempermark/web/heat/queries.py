@@ -5,10 +5,9 @@ from dataclasses import dataclass
 from django.db.models import Count, Q
 from django.utils import timezone
 
-from tempermark.core.vocabulary import VESSEL_KINDS
+from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.heat.models import LessonRequest
-from tempermark.web.measure.history import SurveyHistory
-from tempermark.web.measure.queries import Advice, advice
+from tempermark.web.measure.press_temperature import DialAdvice, press_temperature
 from tempermark.web.presses.models import Element, ElementRole, PressKind
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.recipes.queries import STANDS
@@ -30,9 +29,9 @@ class OnPress:
 
     element: Element
     aim_c: float
-    advice: Advice | None
+    advice: DialAdvice | None
     proven: Proven | None
-    proven_dial: Advice | None
+    proven_dial: DialAdvice | None
 
 
 def takes(element: Element, blank_kind: str) -> bool:
@@ -70,7 +69,8 @@ def settings_on_presses(version: RecipeVersion) -> list[OnPress]:
         if not takes(element, version.recipe.blank_kind) or (is_lower and not main.lower_c):
             continue
         aim_c = sum(main.lower_c) / 2 if is_lower and main.lower_c else version.middle_c
-        known, history = proven.get(element.pk), SurveyHistory(element)
-        dial = advice(element, known.true_c, now, history) if known else None
-        rows.append(OnPress(element, aim_c, advice(element, aim_c, now, history), known, dial))
+        known, here = proven.get(element.pk), press_temperature(element, now)
+        usual = here.advice(aim_c) if here else None
+        best = here.advice(known.true_c) if here and known else None
+        rows.append(OnPress(element, aim_c, usual, known, best))
     return rows

@@ -3,7 +3,7 @@
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
-from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.pressing.limits import refusal
 from tempermark.web.heat.queries import settings_on_presses
 from tempermark.web.heat.school_words import computed

@@ -14,7 +14,7 @@ from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.kit.units import form_units
-from tempermark.web.measure import queries as surveys
+from tempermark.web.measure.press_temperature import advised_dial
 from tempermark.web.recipes import queries
 from tempermark.web.recipes.blank_choice import usual_blank
 from tempermark.web.recipes.core_blanks import core_blank
@@ -126,7 +126,7 @@ def _told(chosen: list[RecipeVersion], data: dict, library, unit: str) -> dict:
 
 def _shared_dial(told, element):
     setting = told.shared.setting if len(told.windows) > 1 else None
-    return surveys.advice(element, setting[0], timezone.now()) if setting else None
+    return advised_dial(element, setting[0], timezone.now()) if setting else None
 
 
 def _dwells(made, data: dict, library, sheet, unit: str) -> list[str]:
@@ -158,7 +158,7 @@ def _usual(request, unit: str) -> dict:
     if version is None:
         return {}
     element = usual_element(request.GET, version)
-    advice = surveys.advice(element, version.middle_c, timezone.now()) if element else None
+    advice = advised_dial(element, version.middle_c, timezone.now()) if element else None
     dial = advice.set_c if advice else version.middle_c
     blank = usual_blank(request.GET, version)
     return {

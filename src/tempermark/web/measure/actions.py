@@ -20,6 +20,7 @@ from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import queries
 from tempermark.web.measure.grids import ADAPTIVE, SPOT, Place
 from tempermark.web.measure.models import Method, Reading, Station, Survey
+from tempermark.web.measure.press_temperature import mean_by_spot
 from tempermark.web.presses.models import Element
 
 LONGEST_DELAY_S = 3600.0
@@ -195,7 +196,7 @@ def refresh_summary(survey: Survey) -> None:
     if survey.grid == SPOT and computed.read:
         station = computed.read[0].station
         place = np.array([[station.x_mm, station.y_mm]])
-        survey.mean_true_c = queries.mean_of_spot(survey, place, computed.mean_true_c)
+        survey.mean_true_c = mean_by_spot(survey, place, computed.mean_true_c)
     survey.mean_uncertainty_c = computed.mean_uncertainty_c if computed.read else None
     survey.common_uncertainty_c = computed.common_standard_uncertainty_c if computed.read else None
     survey.save(update_fields=["mean_true_c", "mean_uncertainty_c", "common_uncertainty_c"])

@@ -6,6 +6,7 @@ import numpy as np
 
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.calibration import LEAST_SETTING_SPAN_C, AnchoredLine
+from tempermark.core.metrology.dial import DialSetting
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import (
     difference_text,
@@ -13,7 +14,7 @@ from tempermark.web.kit.templatetags.figures import (
     temperature_text,
 )
 from tempermark.web.measure.models import Survey
-from tempermark.web.measure.queries import TrueAt
+from tempermark.web.measure.press_temperature import TrueTemperature
 
 WIDTH, HEIGHT = 620.0, 430.0
 LEFT, RIGHT, TOP, BOTTOM = 60.0, 14.0, 14.0, 46.0
@@ -42,7 +43,7 @@ class LineChart:
 
 def line_chart(line: AnchoredLine, surveys: list[Survey], target_c: float, unit: str) -> LineChart:
     """True mean over dial, its band (k = 2), the surveys, and how a target finds its dial."""
-    setting = line.setting_for(target_c)
+    setting = line.dial_for(target_c).exact_c
     dials = [*line.set_range_c, setting, *(s.set_c for s in surveys)]
     low, high = min(dials) - MARGIN_C, max(dials) + MARGIN_C
     at = np.linspace(low, high, BAND_POINTS)
@@ -102,11 +103,11 @@ class LineTold:
 
 
 def told(
-    line: AnchoredLine, name: str, target_c: float, set_c: float, far: bool, unit: str
+    line: AnchoredLine, name: str, target_c: float, dial: DialSetting, far: bool, unit: str
 ) -> LineTold:
     """The setting for a target with its uncertainty, and what that rests on."""
-    target, dial = temperature_text(target_c, unit), temperature_text(set_c, unit)
-    reach = difference_text(line.setting_uncertainty_c(target_c), unit, 1, sign=False)
+    target, shown = temperature_text(target_c, unit), temperature_text(dial.set_c, unit)
+    reach = difference_text(dial.expanded_uncertainty_c, unit, 1, sign=False)
     low, high = line.set_range_c
     if high - low < LEAST_SETTING_SPAN_C:
         basis = (
@@ -123,20 +124,20 @@ def told(
     sure = f"The mean is then known to ± {reach} (k = 2)."
     if far:
         sure = f"A guess: no survey was within 15 K of that dial. {sure}"
-    return LineTold(f"For {target} true set {name} to {dial}.", sure, basis)
+    return LineTold(f"For {target} true set {name} to {shown}.", sure, basis)
 
 
-def place_settings(element, at: TrueAt, target_c: float, set_c: float, unit: str) -> list[dict]:
-    """The setting for a print at each ninth of the platen; `at` is of the nine at `set_c`."""
-    step, rows = element.press.resolution_c, []
-    for (x, y), value, spread in zip(NINTHS, at.value_c, at.standard_uncertainty_c, strict=True):
-        own = set_c + (target_c - float(value)) / at.gain
+def place_settings(at: TrueTemperature, target_c: float, unit: str) -> list[dict]:
+    """The setting for a print at each ninth of the platen; `at` is of the nine."""
+    rows = []
+    for n, ((x, y), value) in enumerate(zip(NINTHS, at.value_c, strict=True)):
+        spread = at.standard_uncertainty_c[n]
         rows.append(
             {
                 "place": place_words(x, y),
                 "true": temperature_text(float(value), unit, 1),
                 "reach": difference_text(2 * float(spread), unit, 1, sign=False),
-                "setting": temperature_text(round(own / step) * step, unit),
+                "setting": temperature_text(at.dial_for(target_c, n).set_c, unit),
             }
         )
     return rows

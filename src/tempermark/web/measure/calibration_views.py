@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure import calibration, queries
 from tempermark.web.measure.forms import TargetForm
+from tempermark.web.measure.press_temperature import press_temperature, true_temperature
 from tempermark.web.presses.queries import element_in_use
 
 
@@ -15,26 +16,28 @@ def line(request, slug):
     """The line with its band, for one target."""
     element, now = element_in_use(slug, request.GET.get("element", "")), timezone.now()
     press, unit = element.press, request.user.temperature_unit
-    known = queries.correction(element, now)
+    known = press_temperature(element, now)
     usual_c = known.survey.target_c if known and element.own_setting else press.target_c
     given = request.GET if "target_c" in request.GET else None
     form = TargetForm(given, unit=form_units(request), initial={"target_c": usual_c})
     target_c = form.cleaned_data["target_c"] if form.is_valid() else usual_c
     context = {"press": press, "element": element, "form": form}
     if known is not None:
-        set_c = known.setting_for(target_c)
+        dial = known.dial_for(target_c)
+        set_c = dial.set_c
         surveys = queries.of_line(element, known.survey)
         told = calibration.told(
-            known.line, element.called, target_c, set_c, known.is_far(set_c), unit
+            known.line, element.called, target_c, dial, known.is_far(set_c), unit
         )
-        at = queries.true_at(element, calibration.ninths_mm(element), set_c, now)
+        places = calibration.ninths_mm(element)
+        at = true_temperature(element, places, set_c, now, known.history)
         context |= {
             "told": told,
             "target_c": target_c,
             "set_c": set_c,
             "surveys": surveys,
             "chart": calibration.line_chart(known.line, surveys, target_c, unit),
-            "places": at and calibration.place_settings(element, at, target_c, set_c, unit),
+            "places": at and calibration.place_settings(at, target_c, unit),
         }
     status = 422 if form.errors else 200
     return render(request, "measure/line.html", context, status=status)

@@ -1,7 +1,7 @@
 """An element's surveys read once: which held at a moment, and the truth it tells at any place."""
 
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import numpy as np
 from django.db.models import Prefetch
@@ -9,8 +9,6 @@ from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.calibration import (
-    GAIN_BELIEVED,
-    GAIN_SPREAD,
     REPRODUCIBILITY_C,
     AnchoredLine,
     anchored_line,
@@ -32,18 +30,8 @@ class LevelShift:
     """What a spot check after a survey tells: the level moved by so many K, ± standard."""
 
     shift_c: float
-    standard_c: float
+    standard_uncertainty_c: float
     spot: Survey
-
-
-@dataclass(frozen=True)
-class TrueAt:
-    """True temperatures (n,) in °C at places, their standard uncertainty, and the source."""
-
-    value_c: np.ndarray
-    standard_uncertainty_c: np.ndarray
-    survey: Survey
-    gain: float
 
 
 def compute(survey: Survey) -> Measured:
@@ -88,6 +76,10 @@ class SurveyHistory:
         found = [s for s in self.maps if when is None or s.taken_at <= when]
         since = self._since(when)
         return found if since is None else [s for s in found if s.taken_at >= since]
+
+    def newest(self, when: datetime | None = None) -> Survey | None:
+        """The survey that describes the element at a moment (now)."""
+        return next(iter(self.holding(when)), None)
 
     def _since(self, when):
         """From when on maps counted at a moment."""
@@ -138,30 +130,3 @@ class SurveyHistory:
         difference = spot.mean_true_c - float(line.true_c(spot.set_c))
         days = (spot.taken_at - survey.taken_at).total_seconds() / 86_400
         return LevelShift(*level_shift(difference, own**0.5, days), spot)
-
-    def true_at(
-        self, place_mm: np.ndarray, set_c: float, when, with_spots: bool = True
-    ) -> TrueAt | None:
-        """True temperature at places (n, 2) at a setting and a moment.
-
-        From the newest finished survey before then, moved by the calibration line's gain and by
-        what a spot check since has shown; None when there is no map.
-        """
-        survey = next(iter(self.holding(when)), None)
-        if survey is None:
-            return None
-        computed = self.computed(survey)
-        if computed.result is None or computed.result.map is None:
-            return None
-        line = self.calibration(survey)
-        moved = self.level_since(line, survey, when) if with_spots else None
-        shift, shift_sd = (moved.shift_c, moved.standard_c) if moved else (0.0, 0.0)
-        gain, gain_sd = (line.gain, line.gain_sd) if line else (GAIN_BELIEVED, GAIN_SPREAD)
-        mean, spread = computed.result.map.true_c(place_mm, survey.target_c)
-        common = np.hypot(computed.common_standard_uncertainty_c, gain_sd * (set_c - survey.set_c))
-        return TrueAt(
-            value_c=mean + gain * (set_c - survey.set_c) + shift,
-            standard_uncertainty_c=np.hypot(spread, np.hypot(common, shift_sd)),
-            survey=survey,
-            gain=gain,
-        )

@@ -9,12 +9,11 @@ from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.measure.grids import SPOT
 from tempermark.web.measure.mapping import Measured
+from tempermark.web.measure.results import is_sliver, is_whole, large_enough, recommended_dial
 
 FEWEST_STATIONS = 4
 SURE_ENOUGH = 0.9
 MOST_SPOTS = 2
-# No print goes on less: the shorter side in mm, and the share of the platen.
-SLIVER_MM, SLIVER_SHARE = 20.0, 0.02
 # A level that has moved by so much within so many days of the survey before is doubted first.
 JUMP_K, JUMP_DAYS = 8.0, 45
 
@@ -53,7 +52,7 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
             None,
             None,
         )
-    set_c = recommended_setting(computed, gain, moved_c)
+    set_c = recommended_dial(computed, gain, moved_c).set_c
     usable = result.map.usable_after_correction
     # While it is open the chart shows what was read, afterwards what it will be.
     shift = result.corrected_set_c - survey.set_c if survey.finished_at else 0.0
@@ -65,7 +64,7 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
         rest=keep_inside(usable, survey, unit) + _stays_off(usable, survey, unit),
         how_sure=_how_sure(computed, usable, unit),
         sure=usable.sure_probability,
-        rectangle=worth_marking(usable.sure_rectangle, survey),
+        rectangle=large_enough(usable.sure_rectangle, survey),
         shift_c=shift,
         caption=_caption(survey, set_c, unit),
     )
@@ -129,14 +128,6 @@ def _caption(survey, set_c: float, unit: str) -> str:
     return f"As read, dial at {now}: {parts}. Corner marks: usable once corrected."
 
 
-def recommended_setting(computed: Measured, gain: float, moved_c: float = 0.0) -> float:
-    """The setting that brings the mean to target, in the controller's steps."""
-    survey = computed.survey
-    exact = survey.set_c + (survey.target_c - computed.result.mean_c - moved_c) / gain
-    step = survey.element.press.resolution_c
-    return round(exact / step) * step
-
-
 def _headline(name: str, survey, set_c: float, unit: str, unread: bool) -> str:
     shown = temperature_text(set_c, unit)
     if unread:
@@ -146,42 +137,29 @@ def _headline(name: str, survey, set_c: float, unit: str, unread: bool) -> str:
     return f"Set {name} to {shown}."
 
 
-def _whole(rectangle: Rectangle, survey) -> bool:
-    element = survey.element
-    return rectangle.width_mm * rectangle.height_mm > 0.98 * element.width_mm * element.height_mm
-
-
-def _is_sliver(rectangle: Rectangle, survey) -> bool:
-    """Whether a part is too small for any print."""
-    short = min(rectangle.width_mm, rectangle.height_mm)
-    element = survey.element
-    share = rectangle.width_mm * rectangle.height_mm / (element.width_mm * element.height_mm)
-    return short < SLIVER_MM or share < SLIVER_SHARE
-
-
-def worth_marking(rectangle: Rectangle | None, survey) -> Rectangle | None:
-    """The part that prints may go on, where a print fits on it."""
-    return None if rectangle is None or _is_sliver(rectangle, survey) else rectangle
-
-
 def keep_inside(usable, survey, unit: str) -> str:
     """Where prints may go."""
     rectangle: Rectangle | None = usable.sure_rectangle
     tolerance = difference_text(survey.tolerance_c, unit, sign=False)
     if rectangle is None:
         return f"No part of the platen is surely within ± {tolerance}."
-    if _is_sliver(rectangle, survey):
+    if is_sliver(rectangle, survey):
         if usable.cold_spots or usable.hot_spots:
             return f"No part that a print fits on is surely within ± {tolerance}."
         return f"Too unsure to mark a part within ± {tolerance} for prints: read more places."
-    if _whole(rectangle, survey):
+    if is_whole(rectangle, survey):
         return "Prints may go anywhere."
     return f"Keep prints inside the marked {rectangle_words(rectangle)}."
 
 
+def rectangle_mm(rectangle: Rectangle) -> tuple[float, float]:
+    """Width and height in mm, rounded down to 5 mm so that it is never too large."""
+    return rectangle.width_mm // 5 * 5, rectangle.height_mm // 5 * 5
+
+
 def rectangle_words(rectangle: Rectangle) -> str:
     """`310 × 390 mm`, rounded down to 5 mm so that it is never too large."""
-    width, height = (int(v // 5 * 5) for v in (rectangle.width_mm, rectangle.height_mm))
+    width, height = (int(v) for v in rectangle_mm(rectangle))
     return f"{width}\u00a0×\u00a0{height}\u00a0mm"
 
 

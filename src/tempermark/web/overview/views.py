@@ -21,6 +21,7 @@ from tempermark.web.measure import state_words
 from tempermark.web.measure.budget import bars
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
+from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.models import Instrument
 from tempermark.web.measure.words import jump_text, verdict
 from tempermark.web.overview import queries, words
@@ -114,7 +115,7 @@ def _pressure(record: Press, element) -> dict:
 def _map(survey, unit: str) -> dict:
     computed = surveys.compute(survey)
     line = surveys.calibration(survey.element, survey)
-    moved = surveys.level_since(line, survey, None)
+    moved = SurveyHistory(survey.element).level_since(line, survey, None)
     shift = moved.shift_c if moved else 0.0
     told = verdict(computed, line.gain if line else 1.0, unit, shift)
     return {

@@ -4,7 +4,7 @@ from django.utils import timezone
 
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
-from tempermark.web.measure.queries import correction, true_at
+from tempermark.web.measure.press_temperature import press_temperature, true_temperature
 from tempermark.web.measure.state_words import display_words, unusual_words
 from tempermark.web.overview.queries import PressState
 
@@ -93,20 +93,20 @@ def place_words_for(element, place_mm, when, unit: str) -> str:
     press = element.press
     if x > element.width_mm or y > element.height_mm:
         return f"{x:g}, {y:g} mm is off the platen of {press.name}."
-    known = correction(element, when)
+    known = press_temperature(element, when)
     if known is None:
         return f"{press.name} has no map: what that place has is not known."
     target_c = known.survey.target_c if element.own_setting else press.target_c
-    dial = known.setting_for(target_c)
-    there = true_at(element, place_mm, dial, when)
-    step = press.resolution_c
-    setting = dial + (target_c - float(there.value_c[0])) / there.gain
-    setting = round(setting / step) * step
+    dial = known.dial_for(target_c).set_c
+    there = true_temperature(element, place_mm, dial, when, known.history)
+    if there is None:
+        return f"{press.name} has no map: what that place has is not known."
+    setting = there.dial_for(target_c).set_c
     reach = difference_text(2 * float(there.standard_uncertainty_c[0]), unit, 1, sign=False)
     name = place_words(x / element.width_mm, y / element.height_mm)
     true, shown = (temperature_text(v, unit) for v in (float(there.value_c[0]), dial))
     target = temperature_text(target_c, unit)
     text = f"{name.capitalize()}, {x:.0f}, {y:.0f} mm: {true} ± {reach} true, dial at {shown}. "
-    if abs(setting - dial) < step / 2:
+    if abs(setting - dial) < press.resolution_c / 2:
         return text + f"That is {target} as near as the dial goes."
     return text + f"For {target} true just there set {temperature_text(setting, unit)}."

@@ -19,6 +19,7 @@ from tempermark.web.kit.keys import form_key
 from tempermark.web.measure import queries as temperatures
 from tempermark.web.measure.charts import bare_platen, draw_deviation
 from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.press_temperature import advised_dial
 from tempermark.web.presses.models import Press
 from tempermark.web.presses.queries import element_in_use
 from tempermark.web.pressure import actions, charts, exchange, export, mapping, queries, words
@@ -332,7 +333,7 @@ def _warmth(request, element, survey_, version, chart) -> dict | None:
         return None
     target = version.middle_c if version else survey_.target_c
     tolerance = (version.high_c - version.low_c) / 2 if version else survey_.tolerance_c
-    advice = temperatures.advice(element, target, timezone.now())
+    advice = advised_dial(element, target, timezone.now())
     # The shape at the advised dial, its mean on the target.
     deviation = mapped.map_c - mapped.map_c.mean()
     draw_deviation(chart, mapped.grid, deviation, tolerance, request.user.temperature_unit)

@@ -13,9 +13,10 @@ from tempermark.core.pressure import shadow as shadows
 from tempermark.core.pressure import vessel as vessels
 from tempermark.core.pressure.placing import Step, grown, nearest_clear, overlaps
 from tempermark.core.pressure.spring import usual_pad
-from tempermark.core.vocabulary import VESSEL_KINDS
+from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.measure import queries as temperatures
+from tempermark.web.measure.press_temperature import advised_dial
 from tempermark.web.presses.models import Element, Press, PressKind
 from tempermark.web.pressure import actions, charts, mapping, queries
 from tempermark.web.pressure.forms import CapForm, PieceForm, RaisedForm, VesselForm
@@ -311,7 +312,7 @@ def _cap_presses() -> list[dict]:
         rows = [
             {
                 "element": e,
-                "advice": temperatures.advice(e, press.target_c, timezone.now()),
+                "advice": advised_dial(e, press.target_c, timezone.now()),
                 "own": e.own_setting,
             }
             for e in fitted

@@ -6,7 +6,7 @@ from django.core.exceptions import ValidationError
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.core.thermal.receivers import BARE, receiver_code
-from tempermark.core.vocabulary import DYE_METHODS
+from tempermark.core.vocabulary.methods import DYE_METHODS
 from tempermark.web.kit.asked import row_key
 from tempermark.web.recipes.core_blanks import core_blank, material_of
 from tempermark.web.recipes.library import shop_materials

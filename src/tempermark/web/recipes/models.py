@@ -9,9 +9,16 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.functional import cached_property
 
-from tempermark.core import vocabulary as codes
 from tempermark.core.recipes.steps import Sheet, Step, school_from_dict, step_from_dict
 from tempermark.core.thermal.materials import GROUPS
+from tempermark.core.vocabulary.methods import METHOD_WORDS
+from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
+from tempermark.core.vocabulary.things import (
+    BLANK_COATINGS,
+    BLANK_COLOURS,
+    BLANK_FEATURES,
+    BLANK_KINDS,
+)
 
 
 def _choices(values):
@@ -23,8 +30,8 @@ class Recipe(models.Model):
 
     name = models.CharField(max_length=80, unique=True)
     slug = models.SlugField(max_length=80, unique=True)
-    method = models.CharField(max_length=20, choices=list(codes.METHOD_WORDS.items()))
-    blank_kind = models.CharField(max_length=12, choices=_choices(codes.BLANK_KINDS))
+    method = models.CharField(max_length=20, choices=list(METHOD_WORDS.items()))
+    blank_kind = models.CharField(max_length=12, choices=_choices(BLANK_KINDS))
     starting_point = models.BooleanField(default=True, help_text="shipped, not proven here")
     retired_at = models.DateTimeField(null=True, blank=True, help_text="no longer offered")
 
@@ -108,8 +115,8 @@ class RecipeVersion(models.Model):
     high_c = models.FloatField()
     low_s = models.FloatField()
     high_s = models.FloatField()
-    pressure = models.CharField(max_length=8, choices=_choices(codes.PRESSURE_CLASSES))
-    peel = models.CharField(max_length=6, choices=_choices(codes.PEELS), blank=True)
+    pressure = models.CharField(max_length=8, choices=_choices(PRESSURE_CLASSES))
+    peel = models.CharField(max_length=6, choices=_choices(PEELS), blank=True)
     steps = models.JSONField(default=list)
     schools = models.JSONField(default=list)
     stack = ArrayField(models.CharField(max_length=60), default=list)
@@ -179,12 +186,12 @@ class Blank(models.Model):
     """A thing that is printed."""
 
     name = models.CharField(max_length=80, unique=True)
-    kind = models.CharField(max_length=12, choices=_choices(codes.BLANK_KINDS))
+    kind = models.CharField(max_length=12, choices=_choices(BLANK_KINDS))
     polyester = models.FloatField(null=True, blank=True)
-    colour = models.CharField(max_length=8, choices=_choices(codes.BLANK_COLOURS), blank=True)
-    coating = models.CharField(max_length=12, choices=_choices(codes.BLANK_COATINGS), blank=True)
+    colour = models.CharField(max_length=8, choices=_choices(BLANK_COLOURS), blank=True)
+    coating = models.CharField(max_length=12, choices=_choices(BLANK_COATINGS), blank=True)
     features = ArrayField(
-        models.CharField(max_length=20, choices=_choices(codes.BLANK_FEATURES)),
+        models.CharField(max_length=20, choices=_choices(BLANK_FEATURES)),
         default=list,
         blank=True,
     )

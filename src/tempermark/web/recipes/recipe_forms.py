@@ -5,13 +5,14 @@ from dataclasses import fields
 from django import forms
 from django.core.exceptions import ValidationError
 
-from tempermark.core import vocabulary as codes
-from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS, entry_text, read_layer
 from tempermark.core.recipes.steps import KINDS, MAIN, School, Sheet, Step
-from tempermark.core.vocabulary import METHOD_WORDS
+from tempermark.core.vocabulary.methods import METHOD_WORDS
+from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
+from tempermark.core.vocabulary.things import BLANK_KINDS
 from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.forms import DwellField, LengthField, TemperatureField, UnitForm
 
@@ -21,8 +22,8 @@ LOW_C, HIGH_C = 40.0, 260.0
 # A rest before a wash may last days.
 LONGEST_STEP_S = 14 * 86_400.0
 NOT_SET = [("", "none")]
-PRESSURES = NOT_SET + [(p, p) for p in codes.PRESSURE_CLASSES]
-PEELS = NOT_SET + [(p, p) for p in codes.PEELS]
+PRESSURE_CHOICES = NOT_SET + [(p, p) for p in PRESSURE_CLASSES]
+PEEL_CHOICES = NOT_SET + [(p, p) for p in PEELS]
 
 
 class LinesField(forms.CharField):
@@ -88,8 +89,8 @@ class WindowForm(UnitForm):
     high_c = TemperatureField(label="to", required=False, low=LOW_C, high=HIGH_C)
     low_s = DwellField(label="Dwell, from", required=False, low=0.5, high=LONGEST_STEP_S)
     high_s = DwellField(label="to", required=False, low=0.5, high=LONGEST_STEP_S)
-    pressure = forms.ChoiceField(label="Pressure", choices=PRESSURES, required=False)
-    peel = forms.ChoiceField(label="Peel", choices=PEELS, required=False)
+    pressure = forms.ChoiceField(label="Pressure", choices=PRESSURE_CHOICES, required=False)
+    peel = forms.ChoiceField(label="Peel", choices=PEEL_CHOICES, required=False)
     stack = StackField(label="Stack, top to bottom, one a line")
 
     def __init__(self, *args, library, **kwargs):
@@ -184,7 +185,7 @@ class HeadForm(forms.Form):
     name = forms.CharField(label="Name", max_length=80)
     method = forms.ChoiceField(label="Method", choices=list(METHOD_WORDS.items()))
     blank_kind = forms.ChoiceField(
-        label="Blank", choices=[(k, k.replace("_", " ")) for k in codes.BLANK_KINDS]
+        label="Blank", choices=[(k, k.replace("_", " ")) for k in BLANK_KINDS]
     )
     blank = forms.ChoiceField(
         label="Bought as",

@@ -10,7 +10,8 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.stack_rules import Stacked, faults
 from tempermark.core.recipes.steps import Sheet, Step
-from tempermark.core.vocabulary import BLANK_KINDS, METHOD_WORDS
+from tempermark.core.vocabulary.methods import METHOD_WORDS
+from tempermark.core.vocabulary.things import BLANK_KINDS
 from tempermark.files.document import parse_json
 from tempermark.files.recipe import read_recipe, to_document
 from tempermark.web.accounts.permissions import must_lead

@@ -2,7 +2,7 @@
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure import vessel as vessels
-from tempermark.core.vocabulary import VESSEL_KINDS
+from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.presses.models import Element, ElementRole
 from tempermark.web.recipes.models import Blank
 

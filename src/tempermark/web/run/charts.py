@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.vocabulary import PLACE_WORDS, TIME_WORDS
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.vocabulary.sightings import PLACE_WORDS, TIME_WORDS
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.run.models import MarkShape, TestPress
 from tempermark.web.run.outlines import outline

@@ -1,26 +1,20 @@
 """Which facts the log of a test press asks for: either-or groups, and single ones."""
 
-# Label of the group → fact codes of which one at most holds.
-EITHER_OR = {
-    "Transfer": ("transfer_fixed", "transfer_not_fixed"),
-    "Pre-press": ("blank_prepressed", "blank_not_prepressed"),
-    "Wiped": ("blank_wiped", "blank_not_wiped"),
-    "Print": ("transfer_dried", "transfer_fresh"),
-    "Cover": ("cover_parchment", "cover_plain_paper", "cover_ptfe", "no_cover"),
-}
-SINGLE = (
-    "cover_reused",
-    "no_inside_sheet",
-    "pillow_used",
-    "seam_in_print_area",
-    "trim_in_print_area",
-    "pressure_set_without_blank",
-    "thickness_changed_since_set",
-    "rapid_series",
-    "timer_started_before_recovery",
-    "steam_seen",
-    "humid_room",
-    "no_wicking_layer",
-    "dragged_on_opening",
-    "extra_layers",
-)
+from tempermark.core.diagnosis.knowledge.base import Fact
+from tempermark.core.diagnosis.knowledge.loading import shipped
+
+ALONE = "alone"
+
+
+def either_or_facts() -> dict[str, list[Fact]]:
+    """Label of each group → its facts, of which one at most holds."""
+    groups: dict[str, list[Fact]] = {}
+    for fact in shipped().facts.values():
+        if fact.log not in ("", ALONE):
+            groups.setdefault(fact.log, []).append(fact)
+    return groups
+
+
+def single_facts() -> list[Fact]:
+    """Facts that are asked for by themselves."""
+    return [fact for fact in shipped().facts.values() if fact.log == ALONE]

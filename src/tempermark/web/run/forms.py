@@ -5,14 +5,16 @@ from django.db.models import Q
 from django.utils import timezone
 from django.utils.text import capfirst
 
-from tempermark.core import vocabulary as codes
-from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.knowledge.base import Fact
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.layers import entry_text, read_layer
 from tempermark.core.recipes.stack_as_done import as_done
 from tempermark.core.recipes.stack_rules import Fault, faults
 from tempermark.core.recipes.windows import closings
+from tempermark.core.vocabulary.settings import PEELS, PRESSURES
+from tempermark.core.vocabulary.sightings import PLACE_WORDS, TIME_WORDS
 from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import (
     DwellField,
@@ -30,7 +32,7 @@ from tempermark.web.recipes.library import shop_materials
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
 from tempermark.web.recipes.queries import current_versions
 from tempermark.web.recipes.stacks import stacked_on
-from tempermark.web.run.facts import EITHER_OR, SINGLE
+from tempermark.web.run.facts import either_or_facts, single_facts
 from tempermark.web.run.models import (
     LOT_FIELDS,
     SCORES,
@@ -49,9 +51,8 @@ FAR_K, FAR_FACTOR = 40.0, 3.0
 MOST_STEPS = 100
 
 
-def _fact_choices(facts):
-    known = shipped().facts
-    return [(code, known[code].label) for code in facts]
+def _fact_choices(facts: list[Fact]) -> list[tuple[str, str]]:
+    return [(fact.code, fact.label) for fact in facts]
 
 
 class PlaceForm(UnitForm):
@@ -92,11 +93,11 @@ class TestPressForm(PlaceForm):
     closures = forms.IntegerField(label="Closings", min_value=1, max_value=50)
     pressure = forms.ChoiceField(
         label="Pressure",
-        choices=[(p, p if p != "unknown" else "not noted") for p in codes.PRESSURES],
+        choices=[(p, p if p != "unknown" else "not noted") for p in PRESSURES],
     )
     peel = forms.ChoiceField(
         label="Peel",
-        choices=[("", "none or not noted"), *((p, p) for p in codes.PEELS)],
+        choices=[("", "none or not noted"), *((p, p) for p in PEELS)],
         required=False,
     )
     stack = forms.CharField(
@@ -126,8 +127,8 @@ class TestPressForm(PlaceForm):
         self.unit, self.to_confirm = kwargs.get("unit", "c"), ""
         self.fields["recipe"].queryset = current_versions()
         self.fields["recipe"].label_from_instance = lambda version: version.recipe.name
-        self.fields["done"].choices = _fact_choices(SINGLE)
-        for label, facts in EITHER_OR.items():
+        self.fields["done"].choices = _fact_choices(single_facts())
+        for label, facts in either_or_facts().items():
             self.fields[f"either_{label.lower()}"] = forms.ChoiceField(
                 label=label, required=False, choices=UNKNOWN + _fact_choices(facts)
             )
@@ -136,7 +137,7 @@ class TestPressForm(PlaceForm):
 
     def either_or(self):
         """The bound either-or fields, for the template."""
-        return [self[f"either_{label.lower()}"] for label in EITHER_OR]
+        return [self[f"either_{label.lower()}"] for label in either_or_facts()]
 
     def lots(self):
         """The bound fields that name lots, for the template."""
@@ -261,7 +262,7 @@ class TestPressForm(PlaceForm):
         return {"stack": (f"stack={','.join(f.code for f in found)}", text)}
 
     def _facts(self, data) -> list[str]:
-        chosen = [data.get(f"either_{label.lower()}") for label in EITHER_OR]
+        chosen = [data.get(f"either_{label.lower()}") for label in either_or_facts()]
         return [fact for fact in chosen if fact] + list(data.get("done") or [])
 
 
@@ -311,15 +312,15 @@ def logged(piece: TestPress) -> dict:
     names = [name for name in TestPressForm.base_fields if hasattr(piece, name)]
     values = {name: getattr(piece, name) for name in names}
     either = {
-        f"either_{label.lower()}": next((f for f in facts if f in piece.facts), "")
-        for label, facts in EITHER_OR.items()
+        f"either_{label.lower()}": next((f.code for f in facts if f.code in piece.facts), "")
+        for label, facts in either_or_facts().items()
     }
     return {
         **values,
         **either,
         "stack": "\n".join(entry_text(entry, library) for entry in piece.stack),
         "relative_humidity": None if humidity is None else round(100 * humidity, 3),
-        "done": [fact for fact in SINGLE if fact in piece.facts],
+        "done": [fact.code for fact in single_facts() if fact.code in piece.facts],
     }
 
 
@@ -328,9 +329,7 @@ class MarkForm(UnitForm):
 
     symptom = forms.ChoiceField(label="What is seen")
     where = forms.ChoiceField(label="Where", required=False)
-    when = forms.ChoiceField(
-        label="When", choices=list(codes.TIME_WORDS.items()), initial="on_opening"
-    )
+    when = forms.ChoiceField(label="When", choices=list(TIME_WORDS.items()), initial="on_opening")
     severity = forms.TypedChoiceField(
         label="How much",
         coerce=int,
@@ -349,7 +348,7 @@ class MarkForm(UnitForm):
         super().__init__(*args, **kwargs)
         symptoms = shipped().symptoms.values()
         self.fields["symptom"].choices = [("", "choose"), *((s.code, s.label) for s in symptoms)]
-        self.fields["where"].choices = [("", "as tapped"), *codes.PLACE_WORDS.items()]
+        self.fields["where"].choices = [("", "as tapped"), *PLACE_WORDS.items()]
 
     def clean(self):
         """A place by tap or by words is needed."""

@@ -9,9 +9,10 @@ from django.db.models import Q
 from django.urls import reverse
 from django.utils import timezone
 
-from tempermark.core import vocabulary as codes
 from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
 from tempermark.core.recipes.stack_as_done import as_done
+from tempermark.core.vocabulary.settings import PEELS, PRESSURES
+from tempermark.core.vocabulary.sightings import PLACES, TIMES
 from tempermark.web.kit.withdrawals import Withdrawable
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
@@ -56,8 +57,8 @@ class TestPress(Withdrawable):
     set_c = models.FloatField()
     dwell_s = models.FloatField(help_text="in all, over the closings")
     closures = models.PositiveSmallIntegerField(default=1)
-    pressure = models.CharField(max_length=8, choices=_choices(codes.PRESSURES), default="unknown")
-    peel = models.CharField(max_length=6, choices=_choices(codes.PEELS), blank=True)
+    pressure = models.CharField(max_length=8, choices=_choices(PRESSURES), default="unknown")
+    peel = models.CharField(max_length=6, choices=_choices(PEELS), blank=True)
     stack = ArrayField(models.CharField(max_length=60), default=list)
     facts = ArrayField(models.CharField(max_length=40), default=list)
     not_facts = ArrayField(models.CharField(max_length=40), default=list)
@@ -190,9 +191,9 @@ class Mark(Withdrawable):
 
     test_press = models.ForeignKey(TestPress, on_delete=models.CASCADE, related_name="marks")
     entry_key = models.UUIDField(unique=True)
-    symptom = models.CharField(max_length=24, choices=_choices(codes.SYMPTOMS))
-    where = models.CharField(max_length=24, choices=_choices(codes.PLACES))
-    when = models.CharField(max_length=16, choices=_choices(codes.TIMES), default="on_opening")
+    symptom = models.CharField(max_length=24)
+    where = models.CharField(max_length=24, choices=_choices(PLACES))
+    when = models.CharField(max_length=16, choices=_choices(TIMES), default="on_opening")
     severity = models.PositiveSmallIntegerField(default=2)
     x_mm = models.FloatField(null=True, blank=True, help_text="on the platen")
     y_mm = models.FloatField(null=True, blank=True, help_text="on the platen")

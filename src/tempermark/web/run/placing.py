@@ -4,13 +4,15 @@ from collections.abc import Iterable
 
 from django.utils import timezone
 
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.recipes.layers import entry_text
 from tempermark.core.recipes.windows import closings
 from tempermark.web.kit.asked import number
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.charts import corner_marks
-from tempermark.web.measure.words import verdict
+from tempermark.web.measure.press_temperature import DialAdvice, advised_dial, press_temperature
+from tempermark.web.measure.results import printable_part
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blank_choice import suitable
 from tempermark.web.recipes.library import shop_materials
@@ -23,22 +25,20 @@ from tempermark.web.run.models import TestPress
 PLACING_BOX = (300, 340)
 # What of a piece that is pressed once more belongs to that one alone.
 NOT_AGAIN = ("recipe", "pressed_at", "note", "confirmed", "room_c", "relative_humidity")
-# Causes whose remedy is another place on the platen.
-MOVES_THE_ART = ("cold_zone", "hot_zone")
 
 
-def advised_setting(element: Element, step: PressedStep | None) -> surveys.Advice | None:
+def advised_setting(element: Element, step: PressedStep | None) -> DialAdvice | None:
     """What to set for a step of a recipe on this element; None while it is not measured."""
-    return surveys.advice(element, step.middle_c, timezone.now()) if step else None
+    return advised_dial(element, step.middle_c, timezone.now()) if step else None
 
 
 def recipes_here(element: Element) -> list[RecipeVersion]:
     """Every recipe with its `advised_c` on this element, those pressed on it before first."""
     used = queries.recipes_used(element)
     versions = list(current_versions())
-    known = surveys.correction(element, timezone.now())
+    known = press_temperature(element, timezone.now())
     for version in versions:
-        version.advised_c = known.setting_for(version.middle_c) if known else None
+        version.advised_c = known.dial_for(version.middle_c).set_c if known else None
         version.guessed = known is not None and known.is_far(version.advised_c)
     return sorted(versions, key=lambda v: (v.recipe_id not in used, v.recipe.name))
 
@@ -48,7 +48,7 @@ def usable_rectangle(element: Element):
     latest = surveys.latest_survey(element)
     if latest is None:
         return None
-    return verdict(surveys.compute(latest), 1.0, "c").rectangle
+    return printable_part(surveys.compute(latest))
 
 
 def initial(element: Element, step: PressedStep | None, again: TestPress | None, request) -> dict:
@@ -71,7 +71,8 @@ def initial(element: Element, step: PressedStep | None, again: TestPress | None,
         values |= {"blank": again.blank, "stack": _in_words(again.stack)}
         values |= repeat_settings(again, request)
     values |= {"art_width_mm": width, "art_height_mm": height}
-    if again is not None and request.GET.get("cause") not in MOVES_THE_ART:
+    cause = shipped().causes.get(request.GET.get("cause", ""))
+    if again is not None and not (cause and cause.moves_art):
         # One thing at a time: the art stays where it lay.
         return values | {"art_x_mm": again.art_x_mm, "art_y_mm": again.art_y_mm}
     x, y = _middle(element, width, height)

@@ -9,6 +9,7 @@ from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.places import PLACE_SHARES
 from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.models import Survey
+from tempermark.web.measure.press_temperature import true_temperature
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.models import Mark, Outcome, TestPress
@@ -108,8 +109,7 @@ def heat_at(
     if not inside.any():
         return None
     places = np.vstack([grid[inside], *([place] for place in marks.values())])
-    history = history or SurveyHistory(art.element)
-    known = history.true_at(places, art.set_c, art.when)
+    known = true_temperature(art.element, places, art.set_c, art.when, history)
     if known is None:
         return None
     count = int(inside.sum())

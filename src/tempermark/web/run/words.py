@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from tempermark.core.pressing.window_check import outside_window
 from tempermark.core.pressure.contact import middle_kpa
-from tempermark.core.vocabulary import PRESSURE_CLASSES
+from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.presses.models import Element

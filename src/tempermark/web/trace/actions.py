@@ -6,9 +6,8 @@ from uuid import UUID, uuid5
 from django.db import transaction
 from django.utils import timezone
 
-from tempermark.core import vocabulary as codes
-from tempermark.core.diagnosis.engine import NORMAL, Diagnosis, diagnose
-from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.engine import Diagnosis, diagnose
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
@@ -125,7 +124,7 @@ def answer_fact(user, case: FaultCase, fact: str, answer: str) -> FaultCase:
     """`yes`, `no`, or `unknown` to a question about how it was done."""
     must_work(user)
     case = _open(case)
-    if fact not in codes.FACTS or answer not in ("yes", "no", "unknown"):
+    if fact not in shipped().facts or answer not in ("yes", "no", "unknown"):
         raise InputError.single(None, "There is no such question.")
     _step(case, f"{shipped().facts[fact].label}: {answer}")
     case.facts = [f for f in case.facts if f != fact] + ([fact] if answer == "yes" else [])
@@ -141,7 +140,7 @@ def answer_seen(user, case: FaultCase, symptom: str, answer: str) -> FaultCase:
     """`yes`, `no`, or `unknown` to whether a symptom is seen too."""
     must_work(user)
     case = _open(case)
-    if symptom not in codes.SYMPTOMS or answer not in ("yes", "no", "unknown"):
+    if symptom not in shipped().symptoms or answer not in ("yes", "no", "unknown"):
         raise InputError.single(None, "There is no such question.")
     _step(case, f"{shipped().symptoms[symptom].label.lower()}, seen too: {answer}")
     for name, said in (("also_seen", "yes"), ("not_seen", "no")):
@@ -238,12 +237,14 @@ def close_case(
     """
     must_work(user)
     case = _open(case)
-    if cause not in codes.CAUSES:
+    causes = shipped().causes
+    if cause not in causes:
         raise InputError.single("cause", "Choose the cause that was found.")
-    if second and (second not in codes.CAUSES or second == cause or NORMAL in (cause, second)):
+    normal = causes[cause].normal
+    if second and (second not in causes or second == cause or normal or causes[second].normal):
         raise InputError.single("second", "The second cause must be another one, or none.")
-    unproven_why = "" if cause == NORMAL or proof is not None else unproven_why.strip()[:300]
-    if proof is None and cause != NORMAL and not unproven_why:
+    unproven_why = "" if normal or proof is not None else unproven_why.strip()[:300]
+    if proof is None and not normal and not unproven_why:
         raise InputError.single(
             "proof",
             "Press once more and score it good: that is the proof. Where no piece can be pressed, "
@@ -251,7 +252,7 @@ def close_case(
         )
     if proof is not None and proof.outcome != Outcome.GOOD:
         raise InputError.single("proof", "The proof must be a test press that was scored good.")
-    case.cause, case.second_cause = cause, second
+    case.cause, case.second_cause, case.found_normal = cause, second, normal
     case.proof, case.closing_note, case.unproven_why = proof, note[:1000], unproven_why
     case.closed_at, case.closed_by = now or timezone.now(), user
     case.last_thought = thought(case)
@@ -259,6 +260,7 @@ def close_case(
         update_fields=[
             "cause",
             "second_cause",
+            "found_normal",
             "proof",
             "closing_note",
             "unproven_why",
@@ -281,6 +283,7 @@ def reopen_case(user, case: FaultCase) -> FaultCase:
         raise InputError.single(None, "Another case of this piece is open: close that one first.")
     case.closed_at, case.closed_by, case.proof = None, None, None
     case.cause = case.second_cause = case.unproven_why = ""
+    case.found_normal = False
     case.save(
         update_fields=[
             "closed_at",
@@ -288,6 +291,7 @@ def reopen_case(user, case: FaultCase) -> FaultCase:
             "proof",
             "cause",
             "second_cause",
+            "found_normal",
             "unproven_why",
         ]
     )

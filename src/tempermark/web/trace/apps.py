@@ -3,7 +3,8 @@
 from django.apps import AppConfig
 from django.core.checks import Error, register
 
-from tempermark.core.diagnosis.knowledge_base import KnowledgeError, shipped
+from tempermark.core.diagnosis.knowledge.base import KnowledgeError
+from tempermark.core.diagnosis.knowledge.loading import shipped
 
 
 @register()

@@ -6,8 +6,8 @@ from django.http import Http404
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.diagnosis.strengths import often
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.diagnosis.weighing.strengths import often
 from tempermark.web.kit.asked import whole
 from tempermark.web.trace.fault_pictures import SEVERITIES, picture
 from tempermark.web.trace.fault_shapes import SIZE

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
-from tempermark.core import vocabulary as codes
 from tempermark.core.errors import InputError
 from tempermark.core.units import read_entry
+from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
 from tempermark.web.kit.templatetags.figures import temperature_text
 
 BOUNDS = {"temperature": (-50.0, 600.0), "time": (0.0, 7200.0)}
@@ -22,8 +22,8 @@ class Figure:
 FIGURES = {
     "actual.measured_c": Figure("true temperature there", "temperature"),
     "actual.time_s": Figure("dwell in all", "time"),
-    "actual.pressure": Figure("pressure", codes.PRESSURE_CLASSES),
-    "actual.peel": Figure("peel", codes.PEELS),
+    "actual.pressure": Figure("pressure", PRESSURE_CLASSES),
+    "actual.peel": Figure("peel", PEELS),
     "blank.polyester": Figure("polyester", "share"),
 }
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from django.utils import timezone
 
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure.state_words import due_words
 from tempermark.web.measure.states import state_of
@@ -16,15 +17,6 @@ MOST_PIECES, MOST_ELSEWHERE = 50, 10
 SOON_DAYS = 7
 # A second or a degree past a window is nothing (handbook 2, way of reasoning 1).
 GRACE = 1.0
-# Causes after which the press wants a survey.
-SURVEY_AFTER = (
-    "display_reads_high",
-    "display_reads_low",
-    "cold_zone",
-    "hot_zone",
-    "pressure_uneven",
-    "pad_worn",
-)
 
 
 @dataclass(frozen=True)
@@ -83,7 +75,7 @@ def survey_words(record: FaultCase) -> str:
     """Whether the press wants a survey: after what was found, or by its date."""
     press = record.test_press.element.press
     state = state_of(press)
-    if set(record.causes) & set(SURVEY_AFTER):
+    if any(shipped().causes[code].wants_survey for code in record.causes):
         return f"Survey {press.name} anew once it is mended: its map is no longer the old one."
     if state.due_on is None:
         return f"{press.name} was never surveyed, so its true temperature is not known."

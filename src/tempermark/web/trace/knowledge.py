@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from tempermark.core.diagnosis.knowledge_base import KnowledgeBase, shipped
-from tempermark.core.diagnosis.rates import Change, ClosedCase, Shift, changed, learned
+from tempermark.core.diagnosis.knowledge.base import KnowledgeBase
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.diagnosis.knowledge.rates import Change, ClosedCase, Shift, changed, learned
 from tempermark.web.trace.models import FaultCase, KnowledgeChange
 
 

@@ -9,11 +9,13 @@ from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from tempermark.core.diagnosis.knowledge_base import GROUPS, Cause, Shows, shipped
-from tempermark.core.diagnosis.rates import CAUSE_WEIGHT, ROW_WEIGHT, row_key
-from tempermark.core.diagnosis.reliability import reliability
-from tempermark.core.diagnosis.strengths import often
-from tempermark.core.vocabulary import METHOD_WORDS, PLACE_GROUPS
+from tempermark.core.diagnosis.knowledge.base import Cause, Shows
+from tempermark.core.diagnosis.knowledge.loading import GROUPS, shipped
+from tempermark.core.diagnosis.knowledge.rates import CAUSE_WEIGHT, ROW_WEIGHT, row_key
+from tempermark.core.diagnosis.past.reliability import reliability
+from tempermark.core.diagnosis.weighing.strengths import often
+from tempermark.core.vocabulary.methods import METHOD_WORDS
+from tempermark.core.vocabulary.sightings import PLACE_GROUPS
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit.forms import NumberField
 from tempermark.web.trace import actions

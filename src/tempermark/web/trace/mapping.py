@@ -14,10 +14,11 @@ from tempermark.core.diagnosis.case import (
     Window,
     WorkedBefore,
 )
-from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.recipes.steps import School
 from tempermark.web.measure.history import SurveyHistory
-from tempermark.web.measure.words import rectangle_words, verdict
+from tempermark.web.measure.results import printable_part
+from tempermark.web.measure.words import rectangle_mm
 from tempermark.web.pressure.mapping import knob_of
 from tempermark.web.pressure.under import PressureUnder, pressure_under
 from tempermark.web.recipes.core_blanks import material_of
@@ -192,14 +193,14 @@ def _map(under: UnderArt | None, history: SurveyHistory, traced: set[int]) -> Ma
     if under is None:
         return MapAtPrint()
     at_mark = _telling_mark(under, traced)
-    told = verdict(history.computed(under.survey), under.gain, "c")
+    part = printable_part(history.computed(under.survey))
     return MapAtPrint(
         at_mark_c=round(at_mark[0], 1) if at_mark else None,
         at_mark_uncertainty_c=at_mark[1] if at_mark else 0.0,
         coolest_c=round(under.coolest_c, 1),
         hottest_c=round(under.hottest_c, 1),
         surveyed=f"{under.survey.taken_at.day} {under.survey.taken_at:%B}",
-        usable_words=f"the marked {rectangle_words(told.rectangle)}" if told.rectangle else None,
+        usable_mm=rectangle_mm(part) if part else None,
     )
 
 

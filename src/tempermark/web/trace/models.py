@@ -6,7 +6,6 @@ from django.db.models import Q
 from django.urls import reverse
 from django.utils import timezone
 
-from tempermark.core import vocabulary as codes
 from tempermark.web.run.models import TestPress
 
 
@@ -35,6 +34,7 @@ class FaultCase(models.Model):
     )
     cause = models.CharField(max_length=28, blank=True)
     second_cause = models.CharField(max_length=28, blank=True, help_text="where two were at work")
+    found_normal = models.BooleanField(default=False, help_text="what was seen was no fault")
     proof = models.ForeignKey(
         TestPress, on_delete=models.PROTECT, related_name="proves", null=True, blank=True
     )
@@ -52,17 +52,13 @@ class FaultCase(models.Model):
         ordering = ["-opened_at", "-pk"]
         constraints = [
             models.CheckConstraint(
-                condition=Q(cause="") | Q(cause__in=codes.CAUSES), name="fault_case_cause_known"
-            ),
-            models.CheckConstraint(
-                condition=Q(second_cause="") | (Q(second_cause__in=codes.CAUSES) & ~Q(cause="")),
-                name="fault_case_second_cause_known",
+                condition=Q(second_cause="") | ~Q(cause=""), name="fault_case_second_after_first"
             ),
             models.CheckConstraint(
                 condition=Q(closed_at__isnull=True)
                 | (Q(proof__isnull=False) & ~Q(cause=""))
                 | (~Q(unproven_why="") & ~Q(cause=""))
-                | Q(cause="normal_appearance"),
+                | (Q(found_normal=True) & ~Q(cause="")),
                 name="fault_case_closed_with_proof",
             ),
             models.UniqueConstraint(
@@ -122,7 +118,7 @@ class KnowledgeChange(models.Model):
         ordering = ["-at", "-pk"]
         constraints = [
             models.CheckConstraint(
-                condition=Q(cause__in=codes.CAUSES) & Q(value__gt=0) & Q(value__lt=1),
+                condition=Q(value__gt=0) & Q(value__lt=1),
                 name="knowledge_change_sound",
             )
         ]

@@ -4,7 +4,7 @@ from datetime import datetime, timedelta
 
 from django.db.models import Exists, F, OuterRef, Q
 
-from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.web.kit.asked import whole
 from tempermark.web.presses.models import Press
 from tempermark.web.run.models import Mark, Outcome, TestPress

@@ -1,6 +1,6 @@
 """Whether a fault comes again at one place, by marks on other pieces."""
 
-from tempermark.core.diagnosis.recurrence import PlacedMark, Recurrence, follows, recurrence
+from tempermark.core.diagnosis.past.recurrence import PlacedMark, Recurrence, follows, recurrence
 from tempermark.web.run.models import Mark, TestPress
 
 

@@ -11,7 +11,7 @@ from tempermark.core.recipes.stack_rules import (
     Stacked,
     faults,
 )
-from tempermark.core.vocabulary import DYE_METHODS
+from tempermark.core.vocabulary.methods import DYE_METHODS
 from tempermark.web.run.models import TestPress
 
 # A cover above the transfer, nearest to it first.

@@ -5,14 +5,15 @@ from django.http import Http404, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from tempermark.core.diagnosis.engine import NORMAL, diagnose
-from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.diagnosis.reversals import reversals
+from tempermark.core.diagnosis.advice.reversals import reversals
+from tempermark.core.diagnosis.engine import diagnose
+from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.files.case import case_document
 from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.keys import form_key
 from tempermark.web.kit.units import form_units
+from tempermark.web.kit.wording import say
 from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.lots import named
 from tempermark.web.run.models import TestPress
@@ -104,11 +105,11 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "under": found.under,
         "pressed": found.pressed,
         "diagnosis": diagnosis,
-        "headline": headline(record, diagnosis),
+        "headline": headline(record, diagnosis, unit),
         "separate": _separate(record, diagnosis),
         "aside": [shipped().symptoms[code].label for code in record.set_aside],
         "moved": moved(record, diagnosis),
-        "causes": [_cause(record, ranked) for ranked in diagnosis.causes[:MOST_CAUSES]],
+        "causes": [_cause(record, ranked, unit) for ranked in diagnosis.causes[:MOST_CAUSES]],
         "likely": likely,
         "less": -likely,
         "next": diagnosis.next_checks[:MOST_CHECKS],
@@ -172,11 +173,11 @@ def _shown_at_once(causes) -> int:
     return max(1, sum(c.probability >= SHOWN_FROM for c in causes[:MOST_SHOWN]))
 
 
-def _cause(record: FaultCase, ranked) -> dict:
+def _cause(record: FaultCase, ranked, unit: str) -> dict:
     return {
         "ranked": ranked,
         "reasons": [
-            {"sign": "+" if e.log_odds > 0 else "−", "text": e.text, "why": e.why}
+            {"sign": "+" if e.log_odds > 0 else "−", "text": say(e.text, unit), "why": e.why}
             for e in ranked.evidence[:MOST_REASONS]
         ],
         "try": try_link(record, ranked),
@@ -298,7 +299,9 @@ def close_as_normal(request, pk):
     """What is seen is no fault: closed by one tap."""
     record = _case(pk)
     return _done(
-        request, record, lambda: actions.close_case(request.user, record, NORMAL, None, "")
+        request,
+        record,
+        lambda: actions.close_case(request.user, record, shipped().normal.code, None, ""),
     )
 
 

@@ -3,10 +3,11 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from tempermark.core.diagnosis.engine import NORMAL, Diagnosis, RankedCause
-from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.vocabulary import PLACE_WORDS
+from tempermark.core.diagnosis.engine import Diagnosis, RankedCause
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.vocabulary.sightings import PLACE_WORDS
 from tempermark.web.kit.templatetags.figures import chance
+from tempermark.web.kit.wording import say
 from tempermark.web.trace.models import FaultCase
 
 LIKELY = 0.6
@@ -23,7 +24,7 @@ class Headline:
     decided: bool
 
 
-def headline(case: FaultCase, diagnosis: Diagnosis) -> Headline:
+def headline(case: FaultCase, diagnosis: Diagnosis, unit: str) -> Headline:
     """What it most likely is, or what has to be told apart."""
     causes = diagnosis.causes
     if case.closed_at is not None:
@@ -32,7 +33,7 @@ def headline(case: FaultCase, diagnosis: Diagnosis) -> Headline:
         return _without_cause(diagnosis)
     first = causes[0]
     if diagnosis.normal_appearance:
-        return Headline("This is normal: not a fault.", first.remedy_text, True)
+        return Headline("This is normal: not a fault.", say(first.remedy.text, unit), True)
     name = case.test_press.element.press.name
     if first.probability < LIKELY:
         labels = [c.cause.label for c in causes[:2]]
@@ -59,7 +60,7 @@ def _without_cause(diagnosis: Diagnosis) -> Headline:
 def _found(case: FaultCase) -> Headline:
     """What a closed case was found to be, whatever is computed for it now."""
     labels = [_lower(shipped().causes[code].label) for code in case.causes]
-    if NORMAL in case.causes:
+    if any(shipped().causes[code].normal for code in case.causes):
         return Headline("This was normal: not a fault.", "", True)
     return Headline(f"{case.test_press.element.press.name}: {' and '.join(labels)}.", "", True)
 
@@ -102,7 +103,7 @@ def _either(labels: list[str]) -> str:
 
 def _place(case: FaultCase, first: RankedCause) -> str:
     """The mark's place, for causes that sit on one part of the platen."""
-    if first.cause.code not in ("cold_zone", "hot_zone", "pressure_uneven", "pad_worn"):
+    if not first.cause.at_one_place:
         return ""
     placed = [m.where for m in case.test_press.marks.all() if m.where not in ("all", "random")]
     return f", {PLACE_WORDS[placed[0]].removeprefix('at the ')}" if placed else ""
@@ -120,7 +121,7 @@ def _settle(diagnosis: Diagnosis) -> str:
 
 def try_link(case: FaultCase, ranked: RankedCause) -> str:
     """Query of the link that logs a test press with this remedy's settings."""
-    settings = ranked.settings
+    settings = ranked.remedy.settings
     query = {"again": case.test_press_id, "cause": ranked.cause.code}
     if "set_c" in settings:
         query["set_c"] = settings["set_c"]

@@ -2,7 +2,7 @@
 
 from django import template
 
-from tempermark.core.diagnosis.knowledge_base import shipped
+from tempermark.core.diagnosis.knowledge.loading import shipped
 
 register = template.Library()
 

@@ -4,9 +4,10 @@ from dataclasses import replace
 
 import pytest
 
+from tempermark.core.diagnosis.advice.remedies import remedy_for
 from tempermark.core.diagnosis.case import Actual, Art, Blank, Case, Observation, Press, Window
-from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.diagnosis.remedies import remedy
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.phrases import metric
 from tempermark.core.thermal.dye import equal_dose_time_s
 
 SEEN = (Observation("weak_black", "all", "on_opening", 2),)
@@ -19,7 +20,9 @@ CASE = Case(
 
 
 def made(code, **parts):
-    return remedy(shipped().causes[code], replace(CASE, **parts))
+    found = remedy_for(shipped().causes[code], replace(CASE, **parts))
+    cautions = [metric(caution) for caution in found.cautions]
+    return metric(found.text), found.settings, cautions
 
 
 def test_turns_are_the_change_in_thickness_over_the_lift():

@@ -2,10 +2,10 @@
 
 import json
 
+from tempermark.core.diagnosis.advice.reversals import reversals, with_outcome
 from tempermark.core.diagnosis.engine import diagnose
-from tempermark.core.diagnosis.knowledge_base import shipped
-from tempermark.core.diagnosis.recurrence import SAME_PLACE_MM, PlacedMark, recurrence
-from tempermark.core.diagnosis.reversals import reversals, with_outcome
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.diagnosis.past.recurrence import SAME_PLACE_MM, PlacedMark, recurrence
 from tempermark.files.case import from_document
 from tests.support import examples
 

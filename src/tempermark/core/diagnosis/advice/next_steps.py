@@ -10,12 +10,11 @@ import numpy as np
 from scipy.special import xlogy
 
 from tempermark.core.diagnosis.case import Case, Observation
-from tempermark.core.diagnosis.knowledge_base import Check, KnowledgeBase
-from tempermark.core.diagnosis.measures import NEEDS
-from tempermark.core.diagnosis.strengths import SILENCE, unreported
+from tempermark.core.diagnosis.knowledge.base import Check, KnowledgeBase
+from tempermark.core.diagnosis.weighing.evidence import FALSE_ALARM
+from tempermark.core.diagnosis.weighing.measures.registry import NEEDS
+from tempermark.core.diagnosis.weighing.strengths import SILENCE, unreported
 
-# A check shows an outcome by mistake this often (also `engine`'s false alarms).
-FALSE_ALARM = 0.06
 # A blank costs about this many minutes of a technician's time.
 MINUTES_PER_BLANK = 4.0
 # A check costs at least the walk to the press.
@@ -169,7 +168,7 @@ def _yes_chances(fact, names, base) -> list[float]:
 
 def _other_symptoms(names, weights, case: Case, base: KnowledgeBase, seen) -> list[Question]:
     """Symptoms that one cause would show and another not; silence has spoken for some of it."""
-    likely = [unreported(base.causes[n], case, seen) for n in names]
+    likely = [unreported(base.causes[n], case, seen, base) for n in names]
     found = []
     for code in sorted({symptom for chances in likely for symptom in chances}):
         symptom = base.symptoms[code]

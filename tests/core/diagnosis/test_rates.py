@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tempermark.core.diagnosis.knowledge_base import problems, shipped
-from tempermark.core.diagnosis.rates import (
+from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.diagnosis.knowledge.rates import (
     CAUSE_WEIGHT,
     LEAST,
     MOST,
@@ -17,8 +17,9 @@ from tempermark.core.diagnosis.rates import (
     learned,
     row_key,
 )
-from tempermark.core.diagnosis.reliability import reliability, wilson
-from tempermark.core.vocabulary import CAUSES, FACTS, SYMPTOMS
+from tempermark.core.diagnosis.knowledge.soundness import problems
+from tempermark.core.diagnosis.past.reliability import reliability, wilson
+from tests.support.contract_codes import CAUSES, FACTS, SYMPTOMS
 
 BASE = shipped()
 

@@ -2,10 +2,10 @@
 
 from dataclasses import replace
 
-from tempermark.core.diagnosis import network
 from tempermark.core.diagnosis.case import Case, Observation
-from tempermark.core.diagnosis.knowledge_base import KnowledgeBase
-from tempermark.core.vocabulary import TIME_WORDS
+from tempermark.core.diagnosis.knowledge.base import KnowledgeBase
+from tempermark.core.diagnosis.weighing import network
+from tempermark.core.vocabulary.sightings import TIME_WORDS
 
 HUMID_FROM = 0.65
 

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tempermark.core.diagnosis.recurrence import SAME_PLACE_MM, PlacedMark, follows
+from tempermark.core.diagnosis.past.recurrence import SAME_PLACE_MM, PlacedMark, follows
 
 HERE = PlacedMark((60, 450), (40, 215))
 

@@ -7,7 +7,8 @@ one more. Beta updating: (weight · rate + times so) / (weight + times looked).
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase, Shows
+from tempermark.core.diagnosis.knowledge.base import Cause, KnowledgeBase, Shows
+from tempermark.core.vocabulary.sightings import AFTER_WASH
 
 # So many cases the shipped rates of causes are worth, and each row of what a cause shows or of what
 # tells of it. Stated on the page; with them ten cases alike move a rate plainly, one does not.
@@ -95,7 +96,7 @@ def learned(base: KnowledgeBase, closed: list[ClosedCase]) -> tuple[KnowledgeBas
         own = [case for case in closed if code in case.causes]
         prior = _beta(cause.prior, CAUSE_WEIGHT, len(own), len(closed))
         shifts.append(Shift(code, "prior", "", cause.prior, prior, len(own), len(closed)))
-        rows, row_shifts = _rows(cause, own)
+        rows, row_shifts = _rows(cause, own, base)
         signs, sign_shifts = _signs(cause, own, [c for c in closed if code not in c.causes])
         shifts += row_shifts + sign_shifts
         causes[code] = replace(cause, prior=prior, shows=rows, signs=signs)
@@ -109,7 +110,9 @@ def _beta(rate: float, weight: float, so: int, looked: int) -> float:
     return min(max(value, LEAST), MOST) if looked else rate
 
 
-def _rows(cause: Cause, own: list[ClosedCase]) -> tuple[tuple[Shows, ...], list[Shift]]:
+def _rows(
+    cause: Cause, own: list[ClosedCase], base: KnowledgeBase
+) -> tuple[tuple[Shows, ...], list[Shift]]:
     """A pair of rows of one symptom shares its cases by method."""
     rows, shifts = [], []
     # Where two causes were at work, which of them showed what is not known.
@@ -117,7 +120,7 @@ def _rows(cause: Cause, own: list[ClosedCase]) -> tuple[tuple[Shows, ...], list[
     for row in cause.shows:
         # A later time was not looked at in every case: only those that show it speak.
         looked = [c for c in alone if not row.methods or c.method in row.methods]
-        if row.when is not None or row.symptom == "washout":
+        if row.when is not None or base.symptoms[row.symptom].when == AFTER_WASH:
             looked = [c for c in looked if row.symptom in c.symptoms]
         so = sum(row.symptom in c.symptoms for c in looked)
         strength = _beta(row.strength, ROW_WEIGHT, so, len(looked))

@@ -3,10 +3,10 @@
 from math import prod
 
 from tempermark.core.diagnosis.case import Case, Observation
-from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase, Shows, Symptom
-from tempermark.core.vocabulary import PLACE_GROUP_OF
+from tempermark.core.diagnosis.knowledge.base import Cause, KnowledgeBase, Shows, Symptom
+from tempermark.core.thermal.materials import materials
+from tempermark.core.vocabulary.sightings import AFTER_WASH, PLACE_GROUP_OF
 
-NORMAL = "normal_appearance"
 # A row cause → symptom weaker than this explains nothing.
 EXPLAINS_FROM = 0.03
 # How much of the evidence of a symptom that nobody reported is believed.
@@ -27,8 +27,6 @@ def often(chance: float) -> str:
     return next(word for least, word in OFTEN_WORDS if chance >= least)
 
 
-# Cloth whose weave is a texture whatever else is noted of the blank.
-TEXTURED = frozenset({"waffle_cloth", "fleece"})
 TEXTURE = "texture"
 
 
@@ -45,7 +43,8 @@ def is_normal(symptom: Symptom, case: Case) -> bool:
 
 def _has_feature(feature: str, case: Case) -> bool:
     noted = feature in (case.blank.features or ())
-    return noted or (feature == TEXTURE and case.blank.material in TEXTURED)
+    material = materials().get(case.blank.material or "")
+    return noted or (feature == TEXTURE and material is not None and material.textured)
 
 
 def strength_of(cause: Cause, seen: Observation, case: Case, base: KnowledgeBase) -> float:
@@ -65,7 +64,7 @@ def strength_of(cause: Cause, seen: Observation, case: Case, base: KnowledgeBase
 
 def _may_show(cause: Cause, symptom: Symptom, case: Case) -> bool:
     """A thing that is normal or a fault by the case is shown by the one or by the others."""
-    return not symptom.normal_with or is_normal(symptom, case) == (cause.code == NORMAL)
+    return not symptom.normal_with or is_normal(symptom, case) == cause.normal
 
 
 def _row_applies(row: Shows, case: Case, when: str | None) -> bool:
@@ -80,27 +79,33 @@ def _place_factor(cause: Cause, where: str | None) -> float:
     return cause.where.get(PLACE_GROUP_OF[where], cause.where.get("other", 1.0))
 
 
-def unreported(cause: Cause, case: Case, seen: list[Observation]) -> dict[str, float]:
+def unreported(
+    cause: Cause, case: Case, seen: list[Observation], base: KnowledgeBase
+) -> dict[str, float]:
     """Symptoms that this cause would show by now and nobody told of either way, each with its
     chance.
     """
     told = {o.symptom for o in seen} | case.not_seen
-    return {s: chance for s, chance in shown_by_now(cause, case, seen).items() if s not in told}
+    return {
+        s: chance for s, chance in shown_by_now(cause, case, seen, base).items() if s not in told
+    }
 
 
-def shown_by_now(cause: Cause, case: Case, seen: list[Observation]) -> dict[str, float]:
+def shown_by_now(
+    cause: Cause, case: Case, seen: list[Observation], base: KnowledgeBase
+) -> dict[str, float]:
     """Symptoms that this cause shows with this method up to the last time looked at."""
     if seen and all(o.when == "before_press" for o in seen):
         return {}
-    washed = any(o.when == "after_wash" for o in seen)
+    washed = any(o.when == AFTER_WASH for o in seen)
     found: dict[str, float] = {}
     for row in cause.shows:
-        later = row.symptom == "washout" or row.when == "after_wash"
+        later = AFTER_WASH in (row.when, base.symptoms[row.symptom].when)
         if not row.silent and _row_applies(row, case, None) and (washed or not later):
             found[row.symptom] = max(row.strength, found.get(row.symptom, 0.0))
     return found
 
 
-def silence(cause: Cause, case: Case, seen: list[Observation]) -> float:
+def silence(cause: Cause, case: Case, seen: list[Observation], base: KnowledgeBase) -> float:
     """Factor for symptoms that this cause would show by now and nobody told of."""
-    return prod(1 - SILENCE * chance for chance in unreported(cause, case, seen).values())
+    return prod(1 - SILENCE * chance for chance in unreported(cause, case, seen, base).values())

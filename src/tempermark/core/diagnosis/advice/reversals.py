@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from tempermark.core.diagnosis.case import Case, CheckDone
 from tempermark.core.diagnosis.engine import Diagnosis, leader
-from tempermark.core.diagnosis.knowledge_base import Check, KnowledgeBase
+from tempermark.core.diagnosis.knowledge.base import Check, KnowledgeBase
 
 # Checks and answers looked at; each outcome is weighed once more.
 MOST_CHECKS, MOST_ANSWERS = 4, 3

@@ -3,13 +3,15 @@
 from math import exp, log
 
 from tempermark.core.diagnosis.case import Case, Observation
-from tempermark.core.diagnosis.knowledge_base import Cause, KnowledgeBase
-from tempermark.core.diagnosis.measures import MEASURES, Evidence
-from tempermark.core.diagnosis.next_steps import FALSE_ALARM
-from tempermark.core.diagnosis.strengths import shown_by_now, silence
+from tempermark.core.diagnosis.knowledge.base import Cause, KnowledgeBase
+from tempermark.core.diagnosis.weighing.measures.basis import Evidence
+from tempermark.core.diagnosis.weighing.measures.registry import MEASURES
+from tempermark.core.diagnosis.weighing.strengths import shown_by_now, silence
 
 MOST_LOG_ODDS = 6.0
 DEFAULT_SENSITIVITY = 0.75
+# A check shows an outcome by mistake this often.
+FALSE_ALARM = 0.06
 
 CONTEXT_WORDS = {
     "blank.kind": "the blank is a {value}",
@@ -34,16 +36,15 @@ def evidence_on(
     ]
 
 
-def _measured(cause, case, base) -> list[Evidence]:
+def _measured(cause: Cause, case: Case, base: KnowledgeBase) -> list[Evidence]:
     found = (MEASURES[name](case, base.curves) for name in cause.measures)
     return [e for e in found if e is not None]
 
 
-def _signs(cause, case, base) -> list[Evidence]:
+def _signs(cause: Cause, case: Case, base: KnowledgeBase) -> list[Evidence]:
     found = []
     for fact, (with_cause, without) in cause.signs.items():
-        if fact == "thickness_changed_since_set" and _knows_direction(cause, case, base):
-            # Thicker or thinner is known: the measure says what that means for this cause.
+        if _is_measured(fact, cause, case, base):
             continue
         label = base.facts[fact].label
         if fact in case.facts:
@@ -54,13 +55,15 @@ def _signs(cause, case, base) -> list[Evidence]:
     return found
 
 
-def _knows_direction(cause: Cause, case: Case, base: KnowledgeBase) -> bool:
-    by_thickness = ("set_for_thicker", "set_for_thinner")
-    told = (MEASURES[m](case, base.curves) for m in cause.measures if m in by_thickness)
-    return any(evidence is not None for evidence in told)
+def _is_measured(fact: str, cause: Cause, case: Case, base: KnowledgeBase) -> bool:
+    """Whether a measure of this cause says what a fact means for it: then the sign is not counted
+    besides.
+    """
+    by = base.facts[fact].measured_by
+    return any(MEASURES[m](case, base.curves) is not None for m in cause.measures if m in by)
 
 
-def _context(cause, case) -> list[Evidence]:
+def _context(cause: Cause, case: Case) -> list[Evidence]:
     found = []
     for name, factors in cause.context.items():
         value = _context_value(case, name)
@@ -76,14 +79,14 @@ def _context(cause, case) -> list[Evidence]:
     return found
 
 
-def _context_value(case: Case, name: str):
+def _context_value(case: Case, name: str) -> str | tuple[str, ...] | None:
     if "." not in name:
         return getattr(case, name)
     part, attribute = name.split(".")
     return getattr(getattr(case, part), attribute)
 
 
-def _checked(cause, case, base) -> list[Evidence]:
+def _checked(cause: Cause, case: Case, base: KnowledgeBase) -> list[Evidence]:
     found = []
     for done in case.checks_done:
         if done.cause != cause.code or done.result == "unclear":
@@ -98,19 +101,25 @@ def _checked(cause, case, base) -> list[Evidence]:
     return found
 
 
-def _not_seen(cause, case, base, seen) -> list[Evidence]:
+def _not_seen(
+    cause: Cause, case: Case, base: KnowledgeBase, seen: list[Observation]
+) -> list[Evidence]:
     """What was looked for and not found: exact in a noisy-OR, a factor on each cause."""
     return [
         Evidence(log(1 - chance), f"not seen: {base.symptoms[s].label.lower()}", cause.why(s))
-        for s, chance in shown_by_now(cause, case, seen).items()
+        for s, chance in shown_by_now(cause, case, seen, base).items()
         if s in case.not_seen
     ]
 
 
 def prior_chance(
-    cause: Cause, evidence: list[Evidence], case: Case, seen: list[Observation]
+    cause: Cause,
+    evidence: list[Evidence],
+    case: Case,
+    seen: list[Observation],
+    base: KnowledgeBase,
 ) -> float:
     """Chance of a cause before what was seen is weighed, evidence and silence counted in."""
     shift = min(max(sum(e.log_odds for e in evidence), -MOST_LOG_ODDS), MOST_LOG_ODDS)
-    odds = cause.prior / (1 - cause.prior) * exp(shift) * silence(cause, case, seen)
+    odds = cause.prior / (1 - cause.prior) * exp(shift) * silence(cause, case, seen, base)
     return odds / (1 + odds)

@@ -3,9 +3,9 @@
 import numpy as np
 
 from tempermark.core.diagnosis.case import Case, Observation
-from tempermark.core.diagnosis.knowledge_base import KnowledgeBase
-from tempermark.core.diagnosis.strengths import EXPLAINS_FROM, is_normal
-from tempermark.core.vocabulary import METHOD_WORDS, METHODS
+from tempermark.core.diagnosis.knowledge.base import KnowledgeBase
+from tempermark.core.diagnosis.weighing.strengths import EXPLAINS_FROM, is_normal
+from tempermark.core.vocabulary.methods import METHOD_WORDS, METHODS
 
 # Below this the leader is told to be undecided.
 UNDECIDED_BELOW = 0.5

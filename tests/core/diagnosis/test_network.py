@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tempermark.core.diagnosis.network import posteriors
+from tempermark.core.diagnosis.weighing.network import posteriors
 
 
 def enumerated(prior, strength, leak):

@@ -1,0 +1,1 @@
+"""What to do: remedies, what to find out next, what would change the ranking, what must be said."""

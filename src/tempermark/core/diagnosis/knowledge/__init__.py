@@ -1,0 +1,1 @@
+"""The knowledge of faults: its tables, how they are read, checked and shifted by a shop."""

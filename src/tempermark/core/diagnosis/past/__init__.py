@@ -1,0 +1,1 @@
+"""What earlier pieces and cases tell: marks that come again, and how well guesses held."""

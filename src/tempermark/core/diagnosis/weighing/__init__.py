@@ -1,0 +1,1 @@
+"""What speaks for and against a cause, as odds: findings, evidence, strengths, and the network."""
