@@ -22,7 +22,7 @@ from tempermark.web.recipes.models import Recipe
 from tempermark.web.run import actions as runs
 from tempermark.web.trace import actions
 from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.mapping import gathered
+from tempermark.web.trace.mapping import build_case
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.place_facts import place_facts
 from tempermark.web.trace.queries import same_marks
@@ -58,9 +58,9 @@ def test_three_unrelated_marks_are_asked_about_not_mixed(browse, technician, ele
     browse.post(chosen["action"], {"symptom": "tape_mark"})
     case.refresh_from_db()
     assert set(case.set_aside) == {"strike_through", "banding"}
-    told = diagnose(gathered(case).case, shipped())
+    told = diagnose(build_case(case).case, shipped())
     assert told.causes[0].cause.code == "tape_type"
-    assert "strike_through" not in {o.symptom for o in gathered(case).case.observations}
+    assert "strike_through" not in {o.symptom for o in build_case(case).case.observations}
     page = browse.get(case.get_absolute_url())
     assert "Set aside:" in room.words(page)
     assert room.soup(page).select(".cause")
@@ -83,7 +83,7 @@ def test_what_was_set_aside_is_traced_afterwards(browse, technician, element, ve
 def test_marks_of_one_fault_are_weighed_together(technician, element, vest):
     piece = marked(technician, element, ("low_density", "weak_black", "colour_shift"))
     case = actions.open_case(technician, piece)
-    assert diagnose(gathered(case).case, shipped()).separate == ()
+    assert diagnose(build_case(case).case, shipped()).separate == ()
 
 
 def test_a_mark_that_is_not_there_cannot_be_chosen(technician, element, vest):
@@ -93,7 +93,7 @@ def test_a_mark_that_is_not_there_cannot_be_chosen(technician, element, vest):
 
 
 def asked(case):
-    return {q.about for q in diagnose(gathered(case).case, shipped()).questions}
+    return {q.about for q in diagnose(build_case(case).case, shipped()).questions}
 
 
 def test_what_was_noted_is_not_asked_again(technician, element, vest):
@@ -101,7 +101,7 @@ def test_what_was_noted_is_not_asked_again(technician, element, vest):
     piece = marked(technician, element, ("ghosting",), facts=["transfer_fixed"])
     case = actions.open_case(technician, piece)
     actions.answer_fact(technician, case, "transfer_not_fixed", "yes")
-    told = diagnose(gathered(FaultCase.objects.get()).case, shipped())
+    told = diagnose(build_case(FaultCase.objects.get()).case, shipped())
     assert any("Told both ways" in note for note in told.notes)
     about = {q.about for q in told.questions}
     assert not about & {"transfer_fixed", "transfer_not_fixed"}
@@ -111,14 +111,14 @@ def test_what_the_noted_stack_shows_is_not_asked(technician, element, vest):
     piece = marked(technician, element, ("strike_through",), facts=[])
     assert "plain_paper inside" in piece.stack
     case = actions.open_case(technician, piece)
-    assert "no_inside_sheet" in gathered(case).denied
+    assert "no_inside_sheet" in build_case(case).denied
     assert "no_inside_sheet" not in asked(case)
 
 
 def test_thicker_than_set_speaks_for_too_much_and_against_too_little(technician, element, vest):
     """The same fact has two signs, by which way the thickness changed."""
     piece = marked(technician, element, ("sheen_box",))
-    found = gathered(actions.open_case(technician, piece)).case
+    found = build_case(actions.open_case(technician, piece)).case
 
     def weight(code, was_mm):
         press = replace(found.press, thickness_when_set_mm=was_mm)
@@ -146,7 +146,7 @@ def film(who, element, layers, **fields):
 def test_a_thin_film_over_the_hollows_of_waffle_cloth_is_weak_pressure(browse, technician, element):
     room.survey(technician, element, truth=lambda x, y: 195.0, days_ago=3)
     case = film(technician, element, ["film_pu"], pressure="light")
-    told = diagnose(gathered(case).case, shop_knowledge(case).base)
+    told = diagnose(build_case(case).case, shop_knowledge(case).base)
     assert not told.normal_appearance
     assert told.causes[0].cause.code in ("pressure_low", "pressure_not_reset")
     assert floor()[0].open_cases == 1
@@ -242,7 +242,7 @@ def test_a_case_of_a_small_plate_is_taken_for_placing(technician, vest):
     )
     room.mark(technician, piece, symptom="edge_fade", where="edge_left", x_mm=None, y_mm=None)
     case = actions.open_case(technician, piece)
-    ranked = [c.cause.code for c in diagnose(gathered(case).case, shipped()).causes]
+    ranked = [c.cause.code for c in diagnose(build_case(case).case, shipped()).causes]
     assert ranked.index("misalignment") < ranked.index("cold_zone") if "cold_zone" in ranked else 1
 
 
@@ -293,4 +293,4 @@ def test_a_closed_case_is_not_judged_by_what_came_later(technician, lead, elemen
     room.mark(technician, later, symptom="ghosting", x_mm=50.0, y_mm=300.0)
     room.mark(technician, piece, symptom="ghosting", x_mm=50.0, y_mm=300.0)
     assert same_marks(piece) != []
-    assert gathered(case).others == []
+    assert build_case(case).others == []

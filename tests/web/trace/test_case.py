@@ -12,7 +12,7 @@ from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.files.case import answer, from_document
 from tempermark.web.run import actions as runs
 from tempermark.web.trace import actions, queries
-from tempermark.web.trace.mapping import gathered
+from tempermark.web.trace.mapping import build_case
 from tempermark.web.trace.models import CheckRecord, FaultCase
 from tempermark.web.trace.words import chances, moved
 from tests.support import room
@@ -127,15 +127,15 @@ def test_another_symptom_is_asked_after_and_its_answer_counts(browse, technician
     asked = board(browse, case).select_one("[name=symptom]")["value"]
     label = shipped().symptoms[asked].label
     browse.post(f"{path}answer/", {"symptom": asked, "answer": "yes"})
-    assert gathered(FaultCase.objects.get()).case.observations[-1].symptom == asked
+    assert build_case(FaultCase.objects.get()).case.observations[-1].symptom == asked
     page = room.words(browse.get(path))
     assert f"seen too: {label}" in page and f"“{label.lower()}, seen too: yes”" in page
     browse.post(f"{path}answer/", {"symptom": asked, "answer": "no"})
-    found = gathered(FaultCase.objects.get()).case
+    found = build_case(FaultCase.objects.get()).case
     assert found.not_seen == {asked} and len(found.observations) == 1
     assert f"not seen: {label}" in room.words(browse.get(path))
     browse.post(f"{path}answer/", {"symptom": asked, "answer": "unknown"})
-    assert gathered(FaultCase.objects.get()).case.not_seen == frozenset()
+    assert build_case(FaultCase.objects.get()).case.not_seen == frozenset()
     assert browse.post(f"{path}answer/", {"symptom": "fluff", "answer": "no"}).status_code == 422
 
 
@@ -289,7 +289,7 @@ def test_the_case_goes_out_as_the_file_that_gives_its_board_again(browse, case):
     assert list(shown) == [c["code"] for c in told["causes"]]
     for cause in told["causes"]:
         assert shown[cause["code"]] == f"{min(0.99, max(0.01, cause['probability'])):.2f}"
-    assert from_document(json.loads(raw.content)) == gathered(case).case
+    assert from_document(json.loads(raw.content)) == build_case(case).case
 
 
 @pytest.mark.parametrize(
@@ -313,7 +313,7 @@ def test_a_figure_told_reads_with_its_label_and_unit(browse, case, about, typed,
 def test_a_cause_pushed_off_the_list_is_told_with_its_true_chance(browse, case):
     actions.record_check(case.opened_by, case, "survey_temperature", "nothing", uuid4())
     case.refresh_from_db()
-    told = diagnose(gathered(case).case, shipped())
+    told = diagnose(build_case(case).case, shipped())
     off = {s.cause.code: s.probability for s in told.spoken_against}
     assert "cold_zone" in off or "cold_zone" in {c.cause.code for c in told.causes}
     after = chances(told)["cold_zone"]

@@ -4,10 +4,10 @@ import pytest
 
 from tempermark.web.presses import register
 from tempermark.web.run import actions as runs
-from tempermark.web.run.queries import under_art
+from tempermark.web.run.queries import under_art, worked_before
 from tempermark.web.trace import actions
+from tempermark.web.trace.changes import changed_since_good
 from tempermark.web.trace.evidence import (
-    changed_since_good,
     last_good,
     under_transfer,
 )
@@ -17,7 +17,7 @@ from tempermark.web.trace.follow_up import (
     same_fault_elsewhere,
     survey_words,
 )
-from tempermark.web.trace.mapping import gathered
+from tempermark.web.trace.mapping import build_case
 from tests.support import room
 
 
@@ -51,7 +51,7 @@ def test_a_thick_stack_is_evidence_that_heat_was_blocked(browse, technician, mea
     plain = faulty(technician, measured)
     case = actions.open_case(technician, plain)
     assert under_transfer(plain, under_art(plain)).share == pytest.approx(1.0)
-    assert gathered(case).case.actual.heat_through == pytest.approx(1.0)
+    assert build_case(case).case.actual.heat_through == pytest.approx(1.0)
     thick = ["aramid_felt", *plain.stack]
     blocked = faulty(technician, measured, stack=thick)
     room.mark(technician, blocked, symptom="low_density", where="all", x_mm=None, y_mm=None)
@@ -71,7 +71,7 @@ def test_closings_are_worth_less_than_one_dwell(browse, technician, measured):
     six = faulty(technician, measured, dwell_s=60.0, closures=6)
     assert under_transfer(six, under_art(six)).effective_s < worth
     case = actions.open_case(technician, three)
-    assert gathered(case).case.actual.effective_s == pytest.approx(worth)
+    assert build_case(case).case.actual.effective_s == pytest.approx(worth)
     assert f"3 closings are worth {worth:.0f} s of one" in told(browse, case)
 
 
@@ -79,7 +79,7 @@ def test_without_a_map_nothing_is_computed(technician, element):
     room.blank(thickness_mm=0.5)
     piece = faulty(technician, element)
     assert under_transfer(piece, under_art(piece)) is None
-    assert gathered(actions.open_case(technician, piece)).case.actual.heat_through is None
+    assert build_case(actions.open_case(technician, piece)).case.actual.heat_through is None
 
 
 def test_what_changed_since_the_last_good_piece(browse, technician, measured):
@@ -138,7 +138,7 @@ def test_a_closed_case_names_pieces_at_risk_and_other_presses(browse, technician
     case = actions.open_case(technician, piece)
     proof = good(technician, measured)
     actions.close_case(technician, case, "cold_zone", proof, "")
-    at_risk = list(pieces_at_risk(piece, proof.pressed_at))
+    at_risk = list(pieces_at_risk(piece, worked_before(piece), proof.pressed_at))
     assert at_risk == [risky]
     assert [p.element.press.name for p in same_fault_elsewhere(piece)] == ["Wren"]
     page = told(browse, case)

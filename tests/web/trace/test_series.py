@@ -11,16 +11,26 @@ from tempermark.web.measure.grids import grid_places
 from tempermark.web.pressure import actions as fit
 from tempermark.web.run import actions as runs
 from tempermark.web.run.models import Lot, LotKind, TestPress
+from tempermark.web.run.queries import worked_before
 from tempermark.web.trace import actions
 from tempermark.web.trace.apps import knowledge_is_sound
-from tempermark.web.trace.evidence import changed_since_good, last_good
+from tempermark.web.trace.changes import changed_since_good
+from tempermark.web.trace.evidence import last_good
 from tempermark.web.trace.facts import BY_LOT, BY_PLACE, BY_PRESSURE
-from tempermark.web.trace.lot_facts import lot_denials, lot_facts
-from tempermark.web.trace.mapping import gathered
+from tempermark.web.trace.lot_facts import lot_facts
+from tempermark.web.trace.mapping import build_case
 from tempermark.web.trace.place_facts import place_facts
 from tempermark.web.trace.series import series_before, series_facts
 from tempermark.web.trace.stack_facts import stack_facts
 from tests.support import room
+
+
+def held(found):
+    return {fact for fact, is_so in found.items() if is_so}
+
+
+def of_lots(piece):
+    return lot_facts(piece, worked_before(piece))
 
 
 def at(piece, seconds_ago):
@@ -49,22 +59,22 @@ def test_a_fast_series_that_began_well(made):
     first, second = made(400), made(270)
     piece = made(140, good=False)
     assert series_before(piece) == [second, first]
-    assert series_facts(piece) == {"rapid_series", "first_pieces_good"}
+    assert held(series_facts(piece)) == {"rapid_series", "first_pieces_good"}
 
 
 def test_a_slow_series_is_not_rapid_and_a_pause_ends_it(made):
     made(9000)
     made(1500), made(900)
-    assert series_facts(made(200, good=False)) == {"first_pieces_good"}
+    assert held(series_facts(made(200, good=False))) == {"first_pieces_good"}
     lonely = made(0, good=False)
     TestPress.objects.filter(pk=lonely.pk).update(pressed_at=timezone.now() + timedelta(hours=3))
     lonely.refresh_from_db()
-    assert series_facts(lonely) == set()
+    assert held(series_facts(lonely)) == set()
 
 
 def test_first_pieces_that_were_faulty_or_of_another_recipe_tell_nothing(made, technician, element):
     made(400, good=False), made(270)
-    assert series_facts(made(140, good=False)) == {"rapid_series"}
+    assert held(series_facts(made(140, good=False))) == {"rapid_series"}
 
 
 def test_the_board_says_where_facts_came_from_and_an_answer_leads(browse, technician, made):
@@ -72,12 +82,12 @@ def test_the_board_says_where_facts_came_from_and_an_answer_leads(browse, techni
     piece = made(140, good=False)
     room.mark(technician, piece, symptom="low_density", where="all", x_mm=None, y_mm=None)
     case = actions.open_case(technician, piece)
-    assert "rapid_series" in gathered(case).case.facts
+    assert "rapid_series" in build_case(case).case.facts
     page = room.words(browse.get(case.get_absolute_url()))
     assert "from the series" in page and "Noted" in page
     actions.answer_fact(technician, case, "rapid_series", "no")
     case.refresh_from_db()
-    found = gathered(case).case
+    found = build_case(case).case
     assert "rapid_series" not in found.facts and "rapid_series" in found.not_facts
 
 
@@ -118,22 +128,22 @@ def test_broken_knowledge_stops_the_start(monkeypatch):
     ],
 )
 def test_a_noted_stack_tells_its_facts(made, stack, facts):
-    assert stack_facts(made(60, good=False, stack=stack)) == facts
+    assert held(stack_facts(made(60, good=False, stack=stack))) == facts
 
 
 def test_a_named_cover_leads_over_the_stack_s(technician, made):
     piece = made(60, good=False, facts=["cover_ptfe"])
     room.mark(technician, piece)
-    found = gathered(actions.open_case(technician, piece)).case.facts
+    found = build_case(actions.open_case(technician, piece)).case.facts
     assert "cover_ptfe" in found and "cover_parchment" not in found
 
 
 def test_a_new_lot_is_noticed(technician, made):
     made(86_400, blank_lot="B1", film_lot="F7")
     piece = made(60, good=False, blank_lot="B2", film_lot="F7")
-    assert lot_facts(piece) == {"new_lot_of_blanks"}
+    assert held(of_lots(piece)) == {"new_lot_of_blanks"}
     assert "blanks B1 → B2" in changes(piece).differences
-    assert lot_facts(made(30, good=False)) == set()
+    assert held(of_lots(made(30, good=False))) == set()
 
 
 def coat(days_ago):
@@ -146,27 +156,27 @@ def test_a_coat_past_its_date_is_a_fact_and_one_within_it_is_denied(technician, 
     piece = made(60, good=False, coat_lot="C-2")
     room.mark(technician, piece, symptom="washout", when="after_wash")
     case = actions.open_case(technician, piece)
-    old = gathered(case)
-    assert old.facts["coating_expired"] == BY_LOT
+    old = build_case(case)
+    assert old.facts.held["coating_expired"] == BY_LOT
     lot.since = timezone.localdate() - timedelta(days=20)
     lot.save()
-    fresh = gathered(case)
-    assert "coating_expired" in fresh.denied and "coating_expired" in fresh.case.not_facts
-    assert "coating_expired" not in fresh.facts
+    fresh = build_case(case)
+    assert "coating_expired" in fresh.facts.denied and "coating_expired" in fresh.case.not_facts
+    assert "coating_expired" not in fresh.facts.held
 
 
 def test_a_coat_was_as_old_as_it_was_when_the_piece_was_pressed(made):
     coat(days_ago=200)
-    assert lot_facts(made(86_400 * 30, good=False, coat_lot="C-2")) == set()
-    assert lot_facts(made(60, good=False, coat_lot="C-2")) == {"coating_expired"}
+    assert held(of_lots(made(86_400 * 30, good=False, coat_lot="C-2"))) == set()
+    assert held(of_lots(made(60, good=False, coat_lot="C-2"))) == {"coating_expired"}
 
 
 def test_a_sheet_used_before_is_reused_and_a_first_use_is_not(technician, made):
     first = made(120, good=False, cover_sheet="P-4")
     second = made(60, good=False, cover_sheet="P-4")
-    assert lot_denials(first) == {"cover_reused"} and lot_facts(first) == set()
-    assert lot_facts(second) == {"cover_reused"} and lot_denials(second) == set()
-    assert lot_facts(made(30, good=False)) == lot_denials(made(20, good=False)) == set()
+    assert of_lots(first) == {"cover_reused": False}
+    assert of_lots(second) == {"cover_reused": True}
+    assert of_lots(made(30, good=False)) == {}
 
 
 def test_a_person_s_answer_leads_over_a_lot_s_date(technician, made):
@@ -176,8 +186,8 @@ def test_a_person_s_answer_leads_over_a_lot_s_date(technician, made):
     case = actions.open_case(technician, piece)
     actions.answer_fact(technician, case, "coating_expired", "yes")
     case.refresh_from_db()
-    found = gathered(case)
-    assert "coating_expired" in found.case.facts and "coating_expired" not in found.denied
+    found = build_case(case)
+    assert "coating_expired" in found.case.facts and "coating_expired" not in found.facts.denied
 
 
 def test_the_board_tells_the_age_of_a_coat_and_the_uses_of_a_sheet(browse, technician, made):
@@ -206,9 +216,9 @@ def test_the_art_s_place_tells_of_rim_and_plate(technician, made, art, past, nea
     piece = made(60, good=False, **dict(zip(names, map(float, art), strict=True)))
     assert place_facts(piece) == {"art_past_plate": past, "art_near_element_rim": near}
     room.mark(technician, piece)
-    found = gathered(actions.open_case(technician, piece))
+    found = build_case(actions.open_case(technician, piece))
     for fact, so in place_facts(piece).items():
-        assert (found.facts if so else found.denied)[fact] == BY_PLACE
+        assert (found.facts.held if so else found.facts.denied)[fact] == BY_PLACE
         assert fact in (found.case.facts if so else found.case.not_facts)
 
 
@@ -242,9 +252,11 @@ def test_a_passed_pressure_map_speaks_against_weak_sides_and_pads(technician, el
     fit.finish(technician, strips)
     piece = room.piece(technician, element)
     room.mark(technician, piece)
-    found = gathered(actions.open_case(technician, piece))
+    found = build_case(actions.open_case(technician, piece))
     both = {"one_side_weaker_pull", "pad_worn"}
     if even:
-        assert both <= set(found.denied) and found.denied["pad_worn"] == BY_PRESSURE
+        assert both <= set(found.facts.denied) and found.facts.denied["pad_worn"] == BY_PRESSURE
     else:
-        assert found.facts["one_side_weaker_pull"] == BY_PRESSURE and not both & set(found.denied)
+        assert found.facts.held["one_side_weaker_pull"] == BY_PRESSURE and not both & set(
+            found.facts.denied
+        )

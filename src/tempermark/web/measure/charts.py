@@ -33,12 +33,20 @@ class Text:
     anchor: str = "middle"
 
 
+HATCHING = {"below": "fall-left", "above": "fall-right", "weak": "sparse"}
+
+
 @dataclass(frozen=True)
 class Line:
     """A contour line with its kind: below, target or above."""
 
     path: str
     kind: str
+
+    @property
+    def hatching(self) -> str:
+        """Which hatching fills it: form tells too much from too little, not colour alone."""
+        return HATCHING.get(self.kind, "dense")
 
 
 @dataclass(frozen=True)

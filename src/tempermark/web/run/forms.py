@@ -350,6 +350,11 @@ class MarkForm(UnitForm):
         self.fields["symptom"].choices = [("", "choose"), *((s.code, s.label) for s in symptoms)]
         self.fields["where"].choices = [("", "as tapped"), *PLACE_WORDS.items()]
 
+    @property
+    def has_wrong_place(self) -> bool:
+        """Whether a place typed in millimetres was refused."""
+        return any(self[name].errors for name in ("x_mm", "y_mm", "x2_mm", "y2_mm"))
+
     def clean(self):
         """A place by tap or by words is needed."""
         data = super().clean()

@@ -89,6 +89,7 @@ def new_test_press(request, slug):
         else None,
         "ask_blank": version if version and not suitable(version) else None,
         "again": again,
+        "carried": f"&again={again.pk}" if again else "",
         "lots": lots.choices(),
         "stack_cautions": _stack_cautions(step, element, form),
     }

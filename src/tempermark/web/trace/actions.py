@@ -6,15 +6,13 @@ from uuid import UUID, uuid5
 from django.db import transaction
 from django.utils import timezone
 
-from tempermark.core.diagnosis.engine import Diagnosis, diagnose
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.run.models import Outcome, TestPress
 from tempermark.web.trace import figures
-from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.mapping import gathered
+from tempermark.web.trace.diagnosis import diagnose_case
 from tempermark.web.trace.models import CheckRecord, FaultCase, KnowledgeChange
 from tempermark.web.trace.words import chances
 
@@ -40,9 +38,7 @@ def open_case(user, piece: TestPress, now: datetime | None = None) -> FaultCase:
         },
     )
     if fresh:
-        case.first_thought = thought(case)
-        case.save(update_fields=["first_thought"])
-        _settle(case)
+        _begin(case)
         if piece.outcome == Outcome.OPEN:
             piece.outcome = Outcome.FAULTY
             piece.save(update_fields=["outcome"])
@@ -50,18 +46,17 @@ def open_case(user, piece: TestPress, now: datetime | None = None) -> FaultCase:
     return case
 
 
-def thought(case: FaultCase) -> dict[str, float]:
-    """What is thought of a case now: cause → probability, by all that is known but its end."""
-    return {c.cause.code: round(c.probability, 4) for c in _diagnosed(case).causes}
-
-
-def _diagnosed(case: FaultCase) -> Diagnosis:
-    return diagnose(gathered(case).case, shop_knowledge(case).base)
+def _begin(case: FaultCase) -> None:
+    """Keep what is thought before anything is asked, and whether it seems to be no fault."""
+    found = diagnose_case(case)
+    case.first_thought = found.chances
+    case.seems_normal = found.diagnosis.normal_appearance
+    case.save(update_fields=["first_thought", "seems_normal"])
 
 
 def _settle(case: FaultCase) -> None:
     """Keep whether what is seen seems to be no fault: the floor counts no such case."""
-    case.seems_normal = _diagnosed(case).normal_appearance
+    case.seems_normal = diagnose_case(case).diagnosis.normal_appearance
     case.save(update_fields=["seems_normal"])
 
 
@@ -77,16 +72,14 @@ def trace_only(user, case: FaultCase, symptoms: list[str]) -> FaultCase:
     case.set_aside = sorted(marked - chosen) if chosen else []
     case.last_step = {}
     case.save(update_fields=["set_aside", "last_step"])
-    case.first_thought = thought(case)
-    case.save(update_fields=["first_thought"])
-    _settle(case)
+    _begin(case)
     record(user, "set marks aside", case, aside=case.set_aside)
     return case
 
 
 def _step(case: FaultCase, what: str) -> None:
     """Keep what is thought just before a check or an answer, so that what it moves can be told."""
-    case.last_step = {"what": what, "before": chances(_diagnosed(case))}
+    case.last_step = {"what": what, "before": chances(diagnose_case(case).diagnosis)}
     case.save(update_fields=["last_step"])
 
 
@@ -255,7 +248,7 @@ def close_case(
     case.cause, case.second_cause, case.found_normal = cause, second, normal
     case.proof, case.closing_note, case.unproven_why = proof, note[:1000], unproven_why
     case.closed_at, case.closed_by = now or timezone.now(), user
-    case.last_thought = thought(case)
+    case.last_thought = diagnose_case(case).chances
     case.save(
         update_fields=[
             "cause",

@@ -1,26 +1,20 @@
-"""What is computed about a faulty piece: heat under its transfer, and what has changed."""
+"""What is computed about a faulty piece: the heat under its transfer, and its last good piece."""
 
 from dataclasses import dataclass, replace
 
 from tempermark.core.pressing.chain import REOPENED_S
 from tempermark.core.pressing.closing import Pressed
 from tempermark.core.pressing.request import ROOM_C
-from tempermark.core.recipes.layers import entry_text
 from tempermark.core.thermal import press
 from tempermark.core.thermal.dwell import dwell_for
 from tempermark.core.thermal.in_a_row import Phase, opened, run_phases
 from tempermark.core.thermal.outcome import rates
 from tempermark.web.heat import learning
-from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.measure.history import SurveyHistory
-from tempermark.web.presses.models import PressEvent
 from tempermark.web.recipes.library import shop_materials
 from tempermark.web.run import queries as runs
-from tempermark.web.run.models import LOT_FIELDS, TestPress
+from tempermark.web.run.models import TestPress
 from tempermark.web.run.queries import UnderArt
-
-# Smaller differences from the last good piece are none.
-SAME_C, SAME_S, SAME_HUMIDITY = 1.0, 1.0, 0.1
 
 
 @dataclass(frozen=True)
@@ -100,59 +94,3 @@ def last_good(piece: TestPress, history: SurveyHistory | None = None) -> LastGoo
     """
     before = runs.worked_before(piece)
     return None if before is None else LastGood(before, runs.under_art(before, history))
-
-
-@dataclass(frozen=True)
-class Changed:
-    """The last good piece of its kind, and what is different since."""
-
-    before: TestPress
-    differences: list[str]
-
-
-def changed_since_good(
-    piece: TestPress, under: UnderArt | None, last: LastGood | None, unit: str
-) -> Changed | None:
-    """What differs from the last good piece; `under` is the heat under this one's art."""
-    if last is None:
-        return None
-    before, found = last.piece, []
-    if abs(piece.set_c - before.set_c) >= SAME_C:
-        now, then = (temperature_text(p.set_c, unit) for p in (piece, before))
-        found.append(f"dial {then} → {now}")
-    if under is not None and last.under is not None:
-        shift_c = under.mean_c - last.under.mean_c
-        if abs(shift_c) >= SAME_C:
-            found.append(f"true under the art {difference_text(shift_c, unit, 1)}")
-    if abs(piece.dwell_s - before.dwell_s) >= SAME_S:
-        found.append(f"dwell {before.dwell_s:g} → {piece.dwell_s:g} s")
-    for label, name in (("closings", "closures"), ("pressure", "pressure"), ("peel", "peel")):
-        was, is_now = getattr(before, name), getattr(piece, name)
-        if was != is_now:
-            found.append(f"{label} {was or 'not noted'} → {is_now or 'not noted'}")
-    if list(before.stack) != list(piece.stack):
-        library = shop_materials()
-        gone = [e for e in before.stack if e not in piece.stack]
-        new = [e for e in piece.stack if e not in before.stack]
-        texts = [f"without {entry_text(e, library)}" for e in gone]
-        texts += [f"with {entry_text(e, library)}" for e in new]
-        found.append(f"stack {', '.join(texts) or 'in another order'}")
-    for kind, name in LOT_FIELDS.items():
-        was, is_now = getattr(before, name), getattr(piece, name)
-        if was and is_now and was != is_now:
-            found.append(f"{kind.label} {was} → {is_now}")
-    if before.recipe_id != piece.recipe_id:
-        found.append(f"recipe version {before.recipe.number} → {piece.recipe.number}")
-    found += _rooms(before, piece)
-    events = PressEvent.objects.filter(
-        press=piece.element.press, at__gt=before.pressed_at, at__lte=piece.pressed_at
-    )
-    found += [f"{event.get_kind_display()} {event.at:%Y-%m-%d}" for event in events]
-    return Changed(before, found)
-
-
-def _rooms(before: TestPress, piece: TestPress) -> list[str]:
-    was, is_now = before.relative_humidity, piece.relative_humidity
-    if was is None or is_now is None or abs(is_now - was) < SAME_HUMIDITY:
-        return []
-    return [f"humidity {was:.0%} → {is_now:.0%}".replace("%", "\u00a0%")]

@@ -1,7 +1,9 @@
 """What a closed case leaves to do: pieces to look at again, other presses, a survey, the recipe."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
@@ -10,6 +12,7 @@ from tempermark.web.measure.state_words import due_words
 from tempermark.web.measure.states import state_of
 from tempermark.web.run import queries as runs
 from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.trace.evidence import LastGood
 from tempermark.web.trace.models import FaultCase
 
 MOST_PIECES, MOST_ELSEWHERE = 50, 10
@@ -31,22 +34,23 @@ class FollowUp:
     outside: list[str]
 
 
-def follow_up(record: FaultCase, unit: str) -> FollowUp:
-    """All of it for a closed case, temperatures in a person's unit."""
+def follow_up(record: FaultCase, last: LastGood | None, unit: str) -> FollowUp:
+    """All of it for a closed case, temperatures in a person's unit; `last` good piece before it."""
     piece = record.test_press
     return FollowUp(
-        list(pieces_at_risk(piece, record.closed_at)),
+        list(pieces_at_risk(piece, last.piece if last else None, record.closed_at)),
         list(same_fault_elsewhere(piece)),
         survey_words(record),
         outside_recipe(record.proof, unit) if record.proof else [],
     )
 
 
-def pieces_at_risk(piece: TestPress, until):
+def pieces_at_risk(
+    piece: TestPress, before: TestPress | None, until: datetime | None
+) -> QuerySet[TestPress]:
     """Pieces of the same recipe on the same press between the last good one and a moment, that were
     not found faulty: they were pressed while it was off.
     """
-    before = runs.worked_before(piece)
     made = TestPress.objects.filter(
         element=piece.element,
         recipe__recipe=piece.recipe.recipe,

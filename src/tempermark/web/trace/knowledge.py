@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 
 from tempermark.core.diagnosis.knowledge.base import KnowledgeBase
 from tempermark.core.diagnosis.knowledge.loading import shipped
@@ -17,6 +18,7 @@ class ShopKnowledge:
     shifts: list[Shift]
     cases: int
     changes: list[KnowledgeChange]
+    lessons: "Lessons"
 
 
 def holding_changes(until: datetime | None = None) -> list[KnowledgeChange]:
@@ -62,13 +64,38 @@ def _closed(row: FaultCase) -> ClosedCase:
     )
 
 
+@dataclass(frozen=True)
+class Lessons:
+    """What shifts the shipped knowledge: the shop's own numbers and its closed cases."""
+
+    changes: tuple[Change, ...]
+    closed: tuple[ClosedCase, ...]
+
+
+@dataclass(frozen=True)
+class Shifted:
+    """The shipped knowledge shifted by lessons, and every shift worth a line."""
+
+    base: KnowledgeBase
+    shifts: list[Shift]
+
+
+@lru_cache(maxsize=8)
+def knowledge_by(lessons: Lessons) -> Shifted:
+    """The knowledge that follows from lessons; kept, for every page of a case asks it."""
+    own = changed(shipped(), lessons.changes)
+    return Shifted(*learned(own, list(lessons.closed)))
+
+
 def shop_knowledge(without: FaultCase | None = None) -> ShopKnowledge:
     """All of it; `without` one case, which must not teach what is thought of itself. For a closed
     case what was known when it was closed: later ones say nothing of it.
     """
     until = without.closed_at if without is not None else None
     changes = holding_changes(until)
-    own = changed(shipped(), [Change(c.cause, c.part, c.key, c.value) for c in changes])
-    closed = closed_cases(without, until)
-    base, shifts = learned(own, closed)
-    return ShopKnowledge(base, shifts, len(closed), changes)
+    lessons = Lessons(
+        tuple(Change(c.cause, c.part, c.key, c.value) for c in changes),
+        tuple(closed_cases(without, until)),
+    )
+    shifted = knowledge_by(lessons)
+    return ShopKnowledge(shifted.base, shifted.shifts, len(lessons.closed), changes, lessons)

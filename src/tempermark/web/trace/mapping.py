@@ -28,7 +28,7 @@ from tempermark.web.run import queries as runs
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.queries import UnderArt
 from tempermark.web.trace.evidence import LastGood, UnderTransfer, last_good, under_transfer
-from tempermark.web.trace.facts import denied_facts, sourced_facts
+from tempermark.web.trace.facts import SourcedFacts, sourced_facts
 from tempermark.web.trace.models import CheckRecord, FaultCase
 from tempermark.web.trace.queries import same_marks
 
@@ -37,7 +37,7 @@ LEAST_UNCERTAINTY_C = 0.5
 
 
 @dataclass(frozen=True)
-class Gathered:
+class BuiltCase:
     """A case for the engine, and what was computed for it: heat under the art and the transfer, the
     last good piece, pressure, facts that hold and that are computed not to, each with where it came
     from, and marks of the same kinds on other pieces.
@@ -47,13 +47,12 @@ class Gathered:
     under: UnderArt | None
     through: UnderTransfer | None
     pressed: PressureUnder
-    facts: dict[str, str]
-    denied: dict[str, str]
+    facts: SourcedFacts
     last: LastGood | None
     others: list[Mark]
 
 
-def gathered(case: FaultCase) -> Gathered:
+def build_case(case: FaultCase) -> BuiltCase:
     """Everything the application knows and computes about a case."""
     piece = case.test_press
     history = SurveyHistory(piece.element)
@@ -62,8 +61,7 @@ def gathered(case: FaultCase) -> Gathered:
     through = under_transfer(piece, under)
     last = last_good(piece, history)
     others = same_marks(piece, case.closed_at)
-    facts = sourced_facts(case, pressed, others)
-    denied = {f: s for f, s in denied_facts(piece, pressed).items() if f not in facts}
+    facts = sourced_facts(case, pressed, others, last.piece if last else None)
     built = Case(
         method=piece.recipe.recipe.method,
         observations=(
@@ -88,8 +86,8 @@ def gathered(case: FaultCase) -> Gathered:
         art=Art(piece.art_width_mm, piece.art_height_mm),
         ambient_c=piece.room_c,
         relative_humidity=piece.relative_humidity,
-        facts=frozenset(facts),
-        not_facts=frozenset({*piece.not_facts, *case.not_facts, *denied}),
+        facts=frozenset(facts.held),
+        not_facts=frozenset({*piece.not_facts, *case.not_facts, *facts.denied}),
         checks_done=tuple(
             done
             for record in case.checks.filter(taken_back_at=None)
@@ -97,7 +95,7 @@ def gathered(case: FaultCase) -> Gathered:
         ),
     )
     whole = _with_figures(built, case.figures)
-    return Gathered(whole, under, through, pressed, facts, denied, last, others)
+    return BuiltCase(whole, under, through, pressed, facts, last, others)
 
 
 def pressure_of(piece: TestPress) -> PressureUnder:

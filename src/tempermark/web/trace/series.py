@@ -1,6 +1,7 @@
 """What the pieces just before tell: a fast series, and first pieces that were good."""
 
 from datetime import timedelta
+from itertools import pairwise
 
 from tempermark.web.run.models import Outcome, TestPress
 
@@ -26,36 +27,35 @@ def series_before(piece: TestPress) -> list[TestPress]:
     return series
 
 
-def series_denials(piece: TestPress) -> set[str]:
-    """`rapid_series` where the pieces before are known and lay far apart."""
-    series = series_before(piece)
-    if len(series) < FEWEST:
-        return set()
-    gap_s = (piece.pressed_at - series[0].pressed_at).total_seconds() - series[0].dwell_s
-    return {"rapid_series"} if gap_s > RAPID_GAP_S else set()
-
-
-def series_facts(piece: TestPress) -> set[str]:
-    """`rapid_series` where the last pieces were pressed one right after the other,
-    `first_pieces_good` where the series began with good ones of the same recipe.
+def series_facts(piece: TestPress) -> dict[str, bool]:
+    """`rapid_series`: whether the last pieces were pressed one right after the other, where they
+    are known; `first_pieces_good` where the series began with good ones of the same recipe.
     """
     series = series_before(piece)
+    found: dict[str, bool] = {}
     if len(series) < FEWEST:
-        return set()
-    told = set()
-    times = [piece.pressed_at, *(one.pressed_at for one in series[:FEWEST])]
-    gaps = [
-        (a - b).total_seconds() - one.dwell_s
-        for a, b, one in zip(times, times[1:], series[:FEWEST], strict=False)
-    ]
+        return found
+    gaps = _gaps_s(piece, series)
     # Times closer than the dwell are those of logging, and tell nothing of the pressing.
     if max(gaps) <= RAPID_GAP_S and min(gaps) >= 0:
-        told.add("rapid_series")
-    first = series[-FEWEST:]
-    if all(
-        one.outcome == Outcome.GOOD
-        and (one.recipe.recipe_id, one.step_number) == (piece.recipe.recipe_id, piece.step_number)
-        for one in first
-    ):
-        told.add("first_pieces_good")
-    return told
+        found["rapid_series"] = True
+    elif gaps[0] > RAPID_GAP_S:
+        found["rapid_series"] = False
+    if all(_is_good_of_recipe(one, piece) for one in series[-FEWEST:]):
+        found["first_pieces_good"] = True
+    return found
+
+
+def _gaps_s(piece: TestPress, series: list[TestPress]) -> list[float]:
+    """Seconds between the last pieces, from the opening of one to the closing of the next."""
+    last = series[:FEWEST]
+    times = [piece.pressed_at, *(one.pressed_at for one in last)]
+    return [
+        (later - earlier).total_seconds() - one.dwell_s
+        for (later, earlier), one in zip(pairwise(times), last, strict=True)
+    ]
+
+
+def _is_good_of_recipe(one: TestPress, piece: TestPress) -> bool:
+    same = (one.recipe.recipe_id, one.step_number) == (piece.recipe.recipe_id, piece.step_number)
+    return same and one.outcome == Outcome.GOOD

@@ -31,31 +31,35 @@ FAULT_FACTS = {
 THICK_FILMS = frozenset({"film_thick", "film_flock", "film_glitter"})
 
 
-def stack_denials(piece: TestPress) -> set[str]:
-    """What a piece's noted stack tells not to be so: what lies in it was not left out."""
-    done = piece.pressed_stack
-    codes = [code_of(entry) for entry in done]
-    if not piece.stack or not any(code in TRANSFERS for code in codes):
-        return set()
-    told = set()
-    first = next(i for i, code in enumerate(codes) if code in TRANSFERS)
-    if any(code in COVERS for code in codes[:first]):
-        told.add("no_cover")
-    if any("inside" in entry.split() for entry in done):
-        told.add("no_inside_sheet")
-    if "wicking_cloth" in codes:
-        told.add("no_wicking_layer")
-    films = [code for code in codes if code in FILMS]
-    if films and not THICK_FILMS & set(films):
-        told.add("thick_film")
-    return told
-
-
-def stack_facts(piece: TestPress) -> set[str]:
-    """Facts of a piece's noted stack; none where no stack was noted."""
+def stack_facts(piece: TestPress) -> dict[str, bool]:
+    """What a piece's noted stack tells: what is so, and what lies in it and so was not left out;
+    nothing where no stack was noted.
+    """
     codes = [code_of(entry) for entry in piece.stack]
     if not any(code in TRANSFERS for code in codes):
+        return {}
+    return dict.fromkeys(_denied(piece), False) | dict.fromkeys(_held(piece, codes), True)
+
+
+def _denied(piece: TestPress) -> set[str]:
+    done = piece.pressed_stack
+    codes = [code_of(entry) for entry in done]
+    if not any(code in TRANSFERS for code in codes):
         return set()
+    found = set()
+    if any(code in COVERS for code in codes[: _first_transfer(codes)]):
+        found.add("no_cover")
+    if any("inside" in entry.split() for entry in done):
+        found.add("no_inside_sheet")
+    if "wicking_cloth" in codes:
+        found.add("no_wicking_layer")
+    films = [code for code in codes if code in FILMS]
+    if films and not THICK_FILMS & set(films):
+        found.add("thick_film")
+    return found
+
+
+def _held(piece: TestPress, codes: list[str]) -> set[str]:
     blank, method = piece.blank, piece.recipe.recipe.method
     stacked = Stacked(
         tuple(piece.stack),
@@ -64,21 +68,25 @@ def stack_facts(piece: TestPress) -> set[str]:
         blank_kind=blank.kind,
         fixed_cover=piece.element.press.cover,
     )
-    told = {FAULT_FACTS[f.code] for f in faults(stacked) if f.code in FAULT_FACTS}
-    first = next(i for i, code in enumerate(codes) if code in TRANSFERS)
-    nearest = next((c for c in reversed(codes[:first]) if c in COVER_FACTS), None)
+    found = {FAULT_FACTS[f.code] for f in faults(stacked) if f.code in FAULT_FACTS}
+    before = codes[: _first_transfer(codes)]
+    nearest = next((c for c in reversed(before) if c in COVER_FACTS), None)
     if nearest:
-        told.add(COVER_FACTS[nearest])
+        found.add(COVER_FACTS[nearest])
     if "foam_pillow" in codes:
-        told.add("pillow_used")
+        found.add("pillow_used")
     if THICK_FILMS & set(codes):
-        told.add("thick_film")
+        found.add("thick_film")
     side = max(blank.width_mm or 0.0, blank.height_mm or 0.0)
     if method in DYE_METHODS and blank.kind == "panel" and side > LARGE_MM:
-        told |= set() if "wicking_cloth" in codes else {"no_wicking_layer"}
+        found |= set() if "wicking_cloth" in codes else {"no_wicking_layer"}
     if _above(codes) > _above([code_of(entry) for entry in piece.pressed_step.stack]):
-        told.add("extra_layers")
-    return told if blank.kind in TWO_LAYERED else told - {"no_inside_sheet"}
+        found.add("extra_layers")
+    return found if blank.kind in TWO_LAYERED else found - {"no_inside_sheet"}
+
+
+def _first_transfer(codes: list[str]) -> int:
+    return next(i for i, code in enumerate(codes) if code in TRANSFERS)
 
 
 def _above(codes: list[str]) -> int:

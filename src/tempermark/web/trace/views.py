@@ -6,7 +6,6 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.diagnosis.advice.reversals import reversals
-from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.files.case import case_document
@@ -18,12 +17,12 @@ from tempermark.web.run.charts import piece_chart
 from tempermark.web.run.lots import named
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace import actions, queries
-from tempermark.web.trace.evidence import changed_since_good
+from tempermark.web.trace.changes import changed_since_good
+from tempermark.web.trace.diagnosis import DiagnosedCase, diagnose_case
 from tempermark.web.trace.facts import ANSWERED, NOTED
 from tempermark.web.trace.figures import told
 from tempermark.web.trace.follow_up import follow_up
-from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.mapping import Gathered, gathered
+from tempermark.web.trace.mapping import BuiltCase, build_case
 from tempermark.web.trace.models import FaultCase
 from tempermark.web.trace.recurring import recurrence_of
 from tempermark.web.trace.words import headline, moved, try_link
@@ -79,16 +78,14 @@ def case_file(request, pk):
     name = f"tempermark-case-{record.pk}.json"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     options = {"ensure_ascii": False, "indent": 1}
-    document = case_document(gathered(record).case)
+    document = case_document(build_case(record).case)
     return JsonResponse(document, headers=headers, json_dumps_params=options)
 
 
 def board_context(request, record: FaultCase, **more) -> dict:
     """Everything the board shows."""
-    found = gathered(record)
-    case_in = found.case
-    base = shop_knowledge(record).base
-    diagnosis = diagnose(case_in, base)
+    diagnosed = diagnose_case(record)
+    found, diagnosis = diagnosed.built, diagnosed.diagnosis
     over = request.GET.get("over", "platen")
     unit = request.user.temperature_unit
     likely = _shown_at_once(diagnosis.causes)
@@ -101,7 +98,7 @@ def board_context(request, record: FaultCase, **more) -> dict:
         "recurrence": recurrence_of(record.test_press, found.others),
         "through": found.through,
         "changed": changed_since_good(record.test_press, found.under, found.last, unit),
-        "follow_up": follow_up(record, unit) if record.closed_at else None,
+        "follow_up": follow_up(record, found.last, unit) if record.closed_at else None,
         "under": found.under,
         "pressed": found.pressed,
         "diagnosis": diagnosis,
@@ -131,13 +128,14 @@ def board_context(request, record: FaultCase, **more) -> dict:
 def what_would_change(request, pk):
     """Outcomes of checks and answers that would put another cause first."""
     record = _case(pk)
-    case_in, base = gathered(record).case, shop_knowledge(record).base
-    found = _reversals(case_in, diagnose(case_in, base), base) if not record.closed_at else []
+    found = _reversals(diagnose_case(record)) if not record.closed_at else []
     return render(request, "trace/_reversals.html", {"reversals": found})
 
 
-def _reversals(case_in, diagnosis, base) -> list[dict]:
+def _reversals(diagnosed: DiagnosedCase) -> list[dict]:
     """What would put another cause first, in words."""
+    base = diagnosed.knowledge.base
+    found = reversals(diagnosed.built.case, diagnosed.diagnosis, base)
     return [
         {
             "if": f"“{base.checks[r.check].label}” finds {r.outcome.lower() or 'nothing'}"
@@ -146,7 +144,7 @@ def _reversals(case_in, diagnosis, base) -> list[dict]:
             "leads": base.causes[r.leads].label,
             "probability": r.probability,
         }
-        for r in reversals(case_in, diagnosis, base)[:MOST_REVERSALS]
+        for r in found[:MOST_REVERSALS]
     ]
 
 
@@ -196,15 +194,16 @@ def _closing_causes(diagnosis) -> list[tuple[str, str]]:
     return list((ranked | {c.code: c.label for c in shipped().causes.values()}).items())
 
 
-def _computed(found: Gathered) -> list[dict]:
+def _computed(found: BuiltCase) -> list[dict]:
     """Facts that nobody told, for and against, with where they came from."""
     labels = shipped().facts
     own = (NOTED, ANSWERED)
     stated = [
-        {"text": labels[f].label, "source": s} for f, s in found.facts.items() if s not in own
+        {"text": labels[f].label, "source": s} for f, s in found.facts.held.items() if s not in own
     ]
     denied = [
-        {"text": f"not so: {labels[f].label}", "source": s} for f, s in sorted(found.denied.items())
+        {"text": f"not so: {labels[f].label}", "source": s}
+        for f, s in sorted(found.facts.denied.items())
     ]
     return stated + denied
 
