@@ -9,7 +9,7 @@ import sys
 from collections.abc import Iterator
 
 from launcher import environment, paths, server, system
-from launcher.cluster import cluster, free_port
+from launcher.cluster import Cluster, cluster, free_port
 from launcher.say import Stop, say, warn
 
 JSON_COMMANDS = (
@@ -121,17 +121,17 @@ def _room(room: str, reset: bool) -> int:
         _stop(process, database, room)
 
 
-def _interrupt(*_) -> None:
+def _interrupt(*_: object) -> None:
     raise KeyboardInterrupt
 
 
-def _watch(process: subprocess.Popen, room: str) -> int:
+def _watch(process: subprocess.Popen[bytes], room: str) -> int:
     code = process.wait()
     warn(f"The web server ended by itself; see {paths.LOCAL / f'web-{room}.log'}")
     return code or 1
 
 
-def _stop(process, database, room: str) -> None:
+def _stop(process: subprocess.Popen[bytes] | None, database: Cluster | None, room: str) -> None:
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, signal.SIG_IGN)
     if process is not None:

@@ -151,7 +151,7 @@ class Cluster:
                 self._drop_foreign_pid_file()
                 time.sleep(0.5)
 
-    def _pg_start(self, port: int):
+    def _pg_start(self, port: int) -> subprocess.CompletedProcess[str]:
         quick = UNSAFE_BUT_QUICK if self.room == "test" else ""
         options = (
             f"-p {port} -c listen_addresses=127.0.0.1 "
@@ -212,7 +212,7 @@ class Cluster:
                 check=True,
             )
 
-    def _server(self, program: str, *arguments: str):
+    def _server(self, program: str, *arguments: str) -> subprocess.CompletedProcess[str]:
         """Run one of the server's programs as its owner."""
         path = self.bin / program
         command = [str(path) if path.exists() else program, *arguments]
@@ -221,10 +221,10 @@ class Cluster:
         return subprocess.run(command, capture_output=True, text=True, cwd="/")
 
     def _exists(self, path: Path) -> bool:
-        return self._server("test", "-e", str(path)).returncode == 0
+        return bool(self._server("test", "-e", str(path)).returncode == 0)
 
     def _read(self, path: Path) -> str:
-        return self._server("cat", str(path)).stdout
+        return str(self._server("cat", str(path)).stdout)
 
 
 def cluster(room: str) -> Cluster:

@@ -10,6 +10,7 @@ import time
 import urllib.error
 import urllib.request
 from pathlib import Path
+from typing import Any
 
 from launcher import paths
 from launcher.environment import clean_environment
@@ -26,7 +27,7 @@ def state_file(room: str) -> Path:
     return paths.LOCAL / f"running-{room}.json"
 
 
-def noted(room: str) -> dict | None:
+def noted(room: str) -> dict[str, Any] | None:
     """The room's note if its server is alive, whether it answers or not."""
     try:
         note = json.loads(state_file(room).read_text())
@@ -36,7 +37,7 @@ def noted(room: str) -> dict | None:
     return note if b"gunicorn" in command else None
 
 
-def running(room: str) -> dict | None:
+def running(room: str) -> dict[str, Any] | None:
     """The room's note if its server is alive and answers, else None."""
     note = noted(room)
     return note if note is not None and answers(note["url"]) else None
@@ -46,7 +47,7 @@ def answers(url: str) -> bool:
     """Whether something of ours answers there."""
     try:
         with urllib.request.urlopen(f"{url}/sign-in/", timeout=3) as page:
-            return page.status == 200
+            return bool(page.status == 200)
     except (urllib.error.URLError, OSError, ValueError):
         return False
 
@@ -71,7 +72,7 @@ def environment(room: str, database: dict[str, str]) -> dict[str, str]:
     )
 
 
-def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen:
+def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen[bytes]:
     """Start the server and wait until it answers."""
     log = (paths.LOCAL / f"web-{room}.log").open("a")
     command = [str(paths.PYTHON), "-m", "gunicorn", "tempermark.web.asgi:application"]
@@ -112,7 +113,7 @@ def _end_with_us() -> None:
     ctypes.CDLL(None, use_errno=True).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
-def stop(process: subprocess.Popen) -> None:
+def stop(process: subprocess.Popen[bytes]) -> None:
     """End the server, gently first."""
     if process.poll() is None:
         process.terminate()

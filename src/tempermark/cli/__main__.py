@@ -5,6 +5,7 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 from tempermark.core.errors import InputError
 from tempermark.files.document import TEXT_LIMIT_BYTES, parse_json
@@ -51,10 +52,10 @@ def _arguments(arguments: list[str]) -> tuple[str, str, bool]:
 
 def _read(source: str) -> bytes:
     with _open(source) as stream:
-        return stream.read(TEXT_LIMIT_BYTES + 1)
+        return bytes(stream.read(TEXT_LIMIT_BYTES + 1))
 
 
-def _open(source: str):
+def _open(source: str) -> Any:
     if source == "-":
         return sys.stdin.buffer
     try:
@@ -65,7 +66,7 @@ def _open(source: str):
         ) from None
 
 
-def _respond(respond: Callable[[object], dict], raw: bytes) -> dict:
+def _respond(respond: Callable[[object], dict[str, Any]], raw: bytes) -> dict[str, Any]:
     """The answer; what no check foresaw is still an error object, never a traceback."""
     document = parse_json(raw)
     try:
@@ -80,7 +81,7 @@ def _respond(respond: Callable[[object], dict], raw: bytes) -> dict:
         ) from error
 
 
-def _batch(respond: Callable[[object], dict], source: str) -> int:
+def _batch(respond: Callable[[object], dict[str, Any]], source: str) -> int:
     for line in _lines(source):
         try:
             print(_dump(_respond(respond, line)))
@@ -96,7 +97,7 @@ def _lines(source: str) -> Iterator[bytes]:
                 yield line
 
 
-def _dump(document: dict) -> str:
+def _dump(document: dict[str, Any]) -> str:
     return json.dumps(document, ensure_ascii=False, allow_nan=False)
 
 

@@ -17,7 +17,7 @@ class Problem:
 class InputError(ValueError):
     """All that is wrong with one input, the first problem leading."""
 
-    def __init__(self, problems: list[Problem]):
+    def __init__(self, problems: list[Problem]) -> None:
         self.problems = problems
         super().__init__("; ".join(metric(problem.message) for problem in problems))
 

@@ -1,6 +1,7 @@
 """tempermark.case/1: a fault case for `diagnose`."""
 
 from dataclasses import asdict
+from typing import Any
 
 from tempermark.core.constants import DWELL_LIMIT_S, PLATEN_RANGE_MM
 from tempermark.core.diagnosis.case import (
@@ -36,7 +37,7 @@ RESULTS = ("confirms", "excludes", "unclear")
 LONGEST_SIDE_MM = 20_000.0
 
 
-def answer(data: object) -> dict:
+def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     return to_document(diagnose(from_document(data), shipped()))
 
@@ -68,7 +69,7 @@ def from_document(data: object) -> Case:
     return case
 
 
-def case_document(case: Case) -> dict:
+def case_document(case: Case) -> dict[str, Any]:
     """The document that gives this case again; unknown things are left out."""
     whole = asdict(case)
     ambient = {
@@ -80,7 +81,7 @@ def case_document(case: Case) -> dict:
     return {key: _known(value) for key, value in known.items()}
 
 
-def _known(value):
+def _known(value: Any) -> Any:
     """Without entries that are None, lists for tuples."""
     if isinstance(value, dict):
         return {key: _known(v) for key, v in value.items() if v is not None}
@@ -93,11 +94,11 @@ def _part(fields: Fields, key: str) -> Fields:
     return fields.object(key, None) or Fields({}, key, fields.problems)
 
 
-def _size(fields: Fields, key: str):
+def _size(fields: Fields, key: str) -> Any:
     return fields.number(key, 0, LONGEST_SIDE_MM, None, unit=" mm", above=True)
 
 
-def _dwell(fields: Fields, key: str):
+def _dwell(fields: Fields, key: str) -> Any:
     return fields.number(key, 0, DWELL_LIMIT_S, None, unit=" s")
 
 
@@ -202,7 +203,7 @@ def _check(fields: Fields) -> CheckDone:
     )
 
 
-def to_document(diagnosis: Diagnosis) -> dict:
+def to_document(diagnosis: Diagnosis) -> dict[str, Any]:
     """The answer of the command."""
     return {
         "causes": [_cause_document(ranked) for ranked in diagnosis.causes],
@@ -233,7 +234,7 @@ def to_document(diagnosis: Diagnosis) -> dict:
     }
 
 
-def _cause_document(ranked: RankedCause) -> dict:
+def _cause_document(ranked: RankedCause) -> dict[str, Any]:
     signed = [f"{'+' if e.log_odds > 0 else '−'} {metric(e.text)}" for e in ranked.evidence]
     return {
         "code": ranked.cause.code,

@@ -1,5 +1,7 @@
 """tempermark.cool/1: time until a piece may be touched, peeled, packed."""
 
+from typing import Any
+
 from tempermark.core.thermal.cooling import TOUCH_C, cooling_time_s, time_constant_s
 from tempermark.files.document import Fields, read_format
 
@@ -7,7 +9,7 @@ FORMAT = "tempermark.cool/1"
 MOST_TARGETS = 100
 
 
-def answer(data: object) -> dict:
+def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     fields = read_format(data, FORMAT)
     hot, room = fields.temperature("from_c"), fields.temperature("ambient_c")
@@ -27,7 +29,7 @@ def _rounded(seconds: float | None) -> float | None:
     return None if seconds is None else round(seconds, 4)
 
 
-def _constant(fields: Fields):
+def _constant(fields: Fields) -> Any:
     if fields.has("time_constant_s"):
         return fields.number("time_constant_s", 0, 1e7, unit=" s", above=True)
     body = [

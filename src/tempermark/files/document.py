@@ -1,9 +1,13 @@
-"""Reading a JSON document: strict, bounded, every problem with its key path."""
+"""Reading a JSON document: strict, bounded, every problem with its key path.
+
+A value that is wrong is None and its problem noted: `done` raises before anybody uses it.
+"""
 
 import json
 import math
 from collections.abc import Iterator, Sequence
 from difflib import get_close_matches
+from typing import Any
 
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError, Problem
@@ -56,20 +60,20 @@ def _can_be_kept(text: str) -> bool:
     return "\0" not in text and not any("\ud800" <= sign <= "\udfff" for sign in text)
 
 
-def _refuse_constant(name: str):
+def _refuse_constant(name: str) -> None:
     raise ValueError(f"{name} is no number; leave the key out or give a figure")
 
 
 class Fields:
     """One JSON object being read; problems gather until `done` raises them together."""
 
-    def __init__(self, data: object, path: str = "", problems: list[Problem] | None = None):
+    def __init__(self, data: object, path: str = "", problems: list[Problem] | None = None) -> None:
         self.problems: list[Problem] = [] if problems is None else problems
         self.path = path
         if not isinstance(data, dict):
             self.problem("", f"is {_kind(data)}; an object is needed", "wrong_type")
             data = {}
-        self.data: dict = data
+        self.data: dict[str, Any] = data
 
     def at(self, key: str) -> str | None:
         """The key's path in the whole document."""
@@ -91,7 +95,7 @@ class Fields:
         """Whether the key is there and not null."""
         return self.data.get(key) is not None
 
-    def _value(self, key: str, default):
+    def _value(self, key: str, default: Any) -> Any:
         value = self.data.get(key)
         if value is None and default is REQUIRED:
             self.problem(key, "is missing", "missing_key")
@@ -102,10 +106,10 @@ class Fields:
         key: str,
         low: float = -math.inf,
         high: float = math.inf,
-        default=REQUIRED,
+        default: Any = REQUIRED,
         unit: str = "",
         above: bool = False,
-    ):
+    ) -> Any:
         """A finite number in [low, high] (`above`: greater than low)."""
         value = self._value(key, default)
         if value is None:
@@ -115,7 +119,9 @@ class Fields:
             return None
         return self._within(key, value, low, high, unit, above)
 
-    def _within(self, key, value, low, high, unit, above):
+    def _within(
+        self, key: str, value: float, low: float, high: float, unit: str, above: bool
+    ) -> float | None:
         try:
             number = float(value)
         except OverflowError:
@@ -130,11 +136,11 @@ class Fields:
             return None
         return number
 
-    def temperature(self, key: str, default=REQUIRED):
+    def temperature(self, key: str, default: Any = REQUIRED) -> Any:
         """A temperature in °C within −50…600."""
         return self.number(key, *TEMPERATURE_RANGE_C, default=default, unit=" °C")
 
-    def choice(self, key: str, codes: Sequence[str], default=REQUIRED):
+    def choice(self, key: str, codes: Sequence[str], default: Any = REQUIRED) -> Any:
         """One of the codes."""
         value = self._value(key, default)
         if value is None:
@@ -157,7 +163,7 @@ class Fields:
                 found.append(code)
         return found
 
-    def text(self, key: str, default=REQUIRED, limit: int = TEXT_LIMIT_BYTES):
+    def text(self, key: str, default: Any = REQUIRED, limit: int = TEXT_LIMIT_BYTES) -> Any:
         """A string."""
         value = self._value(key, default)
         if value is None:
@@ -170,7 +176,7 @@ class Fields:
             return None
         return value
 
-    def flag(self, key: str, default=None):
+    def flag(self, key: str, default: Any = None) -> Any:
         """true or false."""
         value = self._value(key, default)
         if value is not None and not isinstance(value, bool):
@@ -178,14 +184,14 @@ class Fields:
             return default
         return default if value is None else value
 
-    def object(self, key: str, default=REQUIRED) -> "Fields | None":
+    def object(self, key: str, default: Any = REQUIRED) -> Any:
         """A nested object."""
         value = self._value(key, default)
         if value is None:
             return None
         return Fields(value, self.at(key) or "", self.problems)
 
-    def items(self, key: str, fewest: int, most: int, default=REQUIRED) -> list:
+    def items(self, key: str, fewest: int, most: int, default: Any = REQUIRED) -> list[Any]:
         """A list of between `fewest` and `most` entries."""
         value = self._value(key, default)
         if value is None:
@@ -201,7 +207,7 @@ class Fields:
             return []
         return value
 
-    def objects(self, key: str, fewest: int, most: int, default=REQUIRED) -> list["Fields"]:
+    def objects(self, key: str, fewest: int, most: int, default: Any = REQUIRED) -> list["Fields"]:
         """A list of objects."""
         base = self.at(key)
         return [
@@ -209,7 +215,9 @@ class Fields:
             for index, entry in enumerate(self.items(key, fewest, most, default))
         ]
 
-    def window(self, key: str, low: float, high: float, unit: str = "", default=REQUIRED):
+    def window(
+        self, key: str, low: float, high: float, unit: str = "", default: Any = REQUIRED
+    ) -> tuple[float, float] | None:
         """A pair [lo, hi] with lo ≤ hi, both within [low, high]."""
         ends = self.pair(key, low, high, unit, default)
         if ends is not None and ends[0] > ends[1]:
@@ -217,7 +225,9 @@ class Fields:
             return None
         return ends
 
-    def pair(self, key: str, low: float, high: float, unit: str = "", default=REQUIRED):
+    def pair(
+        self, key: str, low: float, high: float, unit: str = "", default: Any = REQUIRED
+    ) -> tuple[float, float] | None:
         """Two numbers within [low, high], such as a width and a height."""
         items = self.items(key, 2, 2, default)
         if len(items) != 2:

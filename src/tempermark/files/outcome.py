@@ -1,5 +1,7 @@
 """tempermark.outcome/1: how a shipped recipe comes out, or all at their windows' corners."""
 
+from typing import Any
+
 from tempermark.core.constants import DWELL_LIMIT_S
 from tempermark.core.phrases import metric
 from tempermark.core.pressing.recipe_outcome import RecipeOutcome, recipe_outcome, window_points
@@ -15,7 +17,7 @@ FORMAT = "tempermark.outcome/1"
 PRESSURE_RANGE_KPA = (0.0, 500.0)
 
 
-def answer(data: object) -> dict:
+def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     fields = read_format(data, FORMAT)
     recipes = {sheet.code: sheet for sheet in shipped_recipes()}
@@ -35,7 +37,7 @@ def answer(data: object) -> dict:
     )
 
 
-def _kpa(fields: Fields) -> float | None:
+def _kpa(fields: Fields) -> Any:
     """Contact pressure given, the middle of a class given, or None for the recipe's own."""
     if fields.has("pressure_kpa"):
         return fields.number("pressure_kpa", *PRESSURE_RANGE_KPA, unit=" kPa", above=True)
@@ -43,7 +45,7 @@ def _kpa(fields: Fields) -> float | None:
     return None if name is None else middle_kpa(name)
 
 
-def _listed(sheet: Sheet) -> dict:
+def _listed(sheet: Sheet) -> dict[str, Any]:
     main = sheet.main
     points = {
         name: {"true_c": true_c, "time_s": time_s}
@@ -63,7 +65,7 @@ def _listed(sheet: Sheet) -> dict:
     }
 
 
-def _document(result: RecipeOutcome) -> dict:
+def _document(result: RecipeOutcome) -> dict[str, Any]:
     made = result.made
     dye = made.is_dye
     document: dict[str, object] = {

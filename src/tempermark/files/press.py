@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -29,7 +30,7 @@ RANGES = {
 }
 
 
-def answer(data: object) -> dict:
+def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     fields = read_format(data, FORMAT)
     closing, names = closing_from_fields(fields)
@@ -94,14 +95,14 @@ def _layer(row: Fields, humidity: float | None) -> Layer:
     )
 
 
-def _value(row: Fields, name: str, span, default):
+def _value(row: Fields, name: str, span: tuple[float, float, str], default: dict[str, Any]) -> Any:
     low, high, unit = span
     if default[name] is None:
         return row.number(name, low, high, unit=unit)
     return row.number(name, low, high, default=default[name], unit=unit)
 
 
-def _upper(fields: Fields):
+def _upper(fields: Fields) -> tuple[Any, ...]:
     upper = fields.object("upper")
     if upper is None:
         return None, 0.0, None
@@ -118,7 +119,7 @@ def _upper(fields: Fields):
     return temperature, contact, heater
 
 
-def _lower(fields: Fields):
+def _lower(fields: Fields) -> tuple[Any, ...]:
     lower = fields.object("lower")
     if lower is None:
         return None, 0.0
@@ -128,7 +129,7 @@ def _lower(fields: Fields):
     return lower.temperature("temperature_c"), contact
 
 
-def _contacts(fields: Fields, layers: int, pressure) -> np.ndarray | None:
+def _contacts(fields: Fields, layers: int, pressure: float | None) -> np.ndarray | None:
     if not fields.has("contacts_m2k_per_w"):
         if pressure is None and layers > 1:
             fields.problem(
@@ -153,7 +154,7 @@ def _interface(fields: Fields, key: str, layers: int) -> int | None:
     return int(value)
 
 
-def _asked(fields: Fields, end_s: float | None):
+def _asked(fields: Fields, end_s: float | None) -> tuple[Any, ...]:
     samples = _numbers(fields, "samples_s", MOST_SAMPLES, 0.0, end_s or DWELL_LIMIT_S, " s")
     levels = _numbers(fields, "above_c", MOST_LEVELS, -50.0, 600.0, " °C")
     return samples, levels
@@ -174,7 +175,7 @@ def to_document(
     samples: Sequence[float],
     levels: Sequence[float],
     piece: Piece | None,
-) -> dict:
+) -> dict[str, Any]:
     """The answer for one place. The dose is the clock's; density what the surface makes of it."""
     dyes = piece if piece is not None and piece.is_dye else None
     dose = float(pressing.dose(course, dyes.interface)[0]) if dyes else None
@@ -198,7 +199,9 @@ def to_document(
     return document
 
 
-def _interfaces(course: Course, layers: int, samples, levels) -> list[dict]:
+def _interfaces(
+    course: Course, layers: int, samples: Sequence[float], levels: Sequence[float]
+) -> list[dict[str, Any]]:
     times = np.array(samples, float)
     below = pressing.at_times(course, times) if len(times) else np.zeros((0, 1, layers - 1))
     above = pressing.at_times(course, times, "above_c") if len(times) else below
@@ -224,7 +227,9 @@ def _interfaces(course: Course, layers: int, samples, levels) -> list[dict]:
     ]
 
 
-def piece_of(names: list[str], interface: int | None, receiver: str | None, polyester: float):
+def piece_of(
+    names: list[str], interface: int | None, receiver: str | None, polyester: float
+) -> Piece:
     """The face that is looked at, by its materials: the surface that takes the dye (the clock alone
     where it is not known), a film's adhesive above it, and the limits of what lies below.
     """
@@ -256,12 +261,12 @@ def piece_of(names: list[str], interface: int | None, receiver: str | None, poly
     )
 
 
-def _adhesive(name: str):
+def _adhesive(name: str) -> Any:
     material = materials().get(name)
     return material.adhesive if material else None
 
 
-def _risks(closing: Closing, course: Course, piece: Piece | None) -> dict:
+def _risks(closing: Closing, course: Course, piece: Piece | None) -> dict[str, Any]:
     """Scorch, blowout of the dye and squeeze-out of a film, by the one outcome of every page."""
     if piece is None:
         nothing = {"value": 0.0, "because": "one layer has no interface"}
@@ -292,7 +297,7 @@ def _risks(closing: Closing, course: Course, piece: Piece | None) -> dict:
     }
 
 
-def _risk(value: float, because: str) -> dict:
+def _risk(value: float, because: str) -> dict[str, Any]:
     return {"value": round(value, 4), "because": because}
 
 

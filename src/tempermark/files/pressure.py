@@ -1,6 +1,6 @@
 """tempermark.pressure/1: contact pressure of cylinders, and turns of a knob."""
 
-from typing import cast
+from typing import Any, cast
 
 from tempermark.core.constants import PLATEN_RANGE_MM
 from tempermark.core.errors import InputError
@@ -31,7 +31,7 @@ MOST_THICKNESS_MM = 4000.0
 LEAST_BLANK_MM = 1.0
 
 
-def answer(data: object) -> dict:
+def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     fields = read_format(data, FORMAT)
     mechanism = fields.choice("mechanism", ("pneumatic", "knob"))
@@ -39,7 +39,7 @@ def answer(data: object) -> dict:
     return _pneumatic(fields) if mechanism == "pneumatic" else _knob(fields)
 
 
-def _pneumatic(fields: Fields) -> dict:
+def _pneumatic(fields: Fields) -> dict[str, Any]:
     line = fields.number("line_kpa", *LINE_RANGE_KPA, unit=" kPa", above=True)
     diameter = fields.number("cylinder_diameter_mm", *CYLINDER_RANGE_MM, unit=" mm")
     count = fields.number("cylinders", 1, MOST_CYLINDERS, default=1)
@@ -77,7 +77,9 @@ def _blank(fields: Fields) -> tuple[tuple[float, float] | None, bool]:
     return sizes, bool(blank.flag("rigid", default=False))
 
 
-def _notes(contact, blank, rigid, platen) -> list[str]:
+def _notes(
+    contact: float, blank: tuple[float, float] | None, rigid: bool, platen: tuple[float, float]
+) -> list[str]:
     notes = []
     if contact < LOWEST_KPA:
         notes.append(f"{contact:.1f} kPa is below light (from {LOWEST_KPA:g} kPa).")
@@ -88,7 +90,7 @@ def _notes(contact, blank, rigid, platen) -> list[str]:
     return notes
 
 
-def _knob(fields: Fields) -> dict:
+def _knob(fields: Fields) -> dict[str, Any]:
     lift = fields.number("lift_mm_per_turn", *LIFT_RANGE_MM, unit=" mm")
     tightens = fields.choice("tightens", (CLOCKWISE, COUNTERCLOCKWISE))
     before, after = (

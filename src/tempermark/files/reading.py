@@ -1,6 +1,6 @@
 """tempermark.reading/1: readings of one spot."""
 
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 
@@ -15,7 +15,7 @@ MOST_READINGS = 1000
 LONGEST_DELAY_S = 7200.0
 
 
-def answer(data: object) -> dict:
+def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     return to_document(true_reading(from_document(data)))
 
@@ -70,7 +70,7 @@ def _instrument(fields: Fields | None) -> Instrument | None:
     return Instrument(kind, correction, expanded, setting) if kind else None
 
 
-def to_document(result: TrueReading) -> dict:
+def to_document(result: TrueReading) -> dict[str, Any]:
     """The answer of the command."""
     document = {
         "true_c": round(result.true_c, 4),

@@ -1,6 +1,7 @@
 """tempermark.recipe/1: a recipe with its steps and schools, to take from one shop to another."""
 
 from collections.abc import Collection
+from typing import Any
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.recipes.blank_types import blank_types
@@ -16,7 +17,7 @@ MOST_STEPS, MOST_SCHOOLS, MOST_LINES = 30, 4, 12
 WINDOW_C, LONGEST_S = (40.0, 260.0), 14 * 86_400.0
 
 
-def to_document(sheet: Sheet) -> dict:
+def to_document(sheet: Sheet) -> dict[str, Any]:
     """The recipe as a document."""
     return {
         "format": FORMAT,
@@ -33,7 +34,7 @@ def to_document(sheet: Sheet) -> dict:
     }
 
 
-def _plain(row: dict) -> dict:
+def _plain(row: dict[str, Any]) -> dict[str, Any]:
     return {key: list(value) if isinstance(value, tuple) else value for key, value in row.items()}
 
 
@@ -92,7 +93,7 @@ def _school(row: Fields, materials: Collection[str]) -> School:
     )
 
 
-def _shared(row: Fields, materials: Collection[str]) -> dict:
+def _shared(row: Fields, materials: Collection[str]) -> dict[str, Any]:
     return {
         "temperature_c": row.window("temperature_c", *WINDOW_C, " °C", default=None),
         "time_s": row.window("time_s", 0.5, LONGEST_S, " s", default=None),

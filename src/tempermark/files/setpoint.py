@@ -1,5 +1,7 @@
 """tempermark.setpoint/1: the calibration line of one element."""
 
+from typing import Any
+
 import numpy as np
 
 from tempermark.core.metrology.calibration import calibration_line
@@ -9,7 +11,7 @@ FORMAT = "tempermark.setpoint/1"
 MOST_POINTS = 100
 
 
-def answer(data: object) -> dict:
+def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     fields = read_format(data, FORMAT)
     rows = fields.objects("points", 1, MOST_POINTS)

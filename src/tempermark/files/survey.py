@@ -1,18 +1,20 @@
 """tempermark.survey/1: a survey of temperature or of pull strips."""
 
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 
 from tempermark.core.constants import DEFAULT_REPEATABILITY_C, PLATEN_RANGE_MM
 from tempermark.core.errors import InputError, Problem
 from tempermark.core.metrology.survey import (
+    Spot,
     SurveyResult,
     TemperatureSurvey,
     Usable,
     bounded_survey,
     temperature_survey,
 )
+from tempermark.core.metrology.usable import Rectangle
 from tempermark.core.pressure.pulls import PULL_STEPS, PullResult, pull_survey
 from tempermark.files import survey_csv
 from tempermark.files.document import Fields, read_format
@@ -25,7 +27,7 @@ MOST_BOUNDED = 500
 SEED = 20_261_124
 
 
-def answer(data: object) -> dict:
+def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     fields = read_format(data, FORMAT)
     quantity = fields.choice("quantity", ("temperature", "pull"), default="temperature")
@@ -35,7 +37,7 @@ def answer(data: object) -> dict:
     return to_document(temperature_survey(survey, np.random.default_rng(SEED)))
 
 
-def platen_size(fields: Fields) -> tuple[float | None, float | None]:
+def platen_size(fields: Fields) -> tuple[Any, Any]:
     """Width and height of the platen in mm."""
     platen = fields.object("platen")
     if platen is None:
@@ -72,7 +74,9 @@ def temperature_from_fields(fields: Fields) -> TemperatureSurvey:
     return survey if (low == high).all() else bounded_survey(survey, low, high)[0]
 
 
-def _readings(fields: Fields, width, height):
+def _readings(
+    fields: Fields, width: float, height: float
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     if fields.has("readings_csv") and not fields.has("readings"):
         return _csv_readings(fields, width, height)
     rows = fields.objects("readings", 1, MOST_READINGS)
@@ -104,7 +108,9 @@ def _few_enough(fields: Fields, count: int) -> None:
         )
 
 
-def _csv_readings(fields: Fields, width, height):
+def _csv_readings(
+    fields: Fields, width: float, height: float
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     text = fields.text("readings_csv")
     fields.done()
     try:
@@ -126,7 +132,9 @@ def _open(bound: float | None, side: float) -> float:
     return side if bound is None else bound
 
 
-def _place(row: Fields, width, height) -> tuple[float | None, float | None]:
+def _place(
+    row: Fields, width: float | None, height: float | None
+) -> tuple[float | None, float | None]:
     limits = (width or PLATEN_RANGE_MM[1], height or PLATEN_RANGE_MM[1])
     return (
         row.number("x_mm", 0, limits[0], unit=" mm on this platen"),
@@ -134,7 +142,7 @@ def _place(row: Fields, width, height) -> tuple[float | None, float | None]:
     )
 
 
-def pull_from_fields(fields: Fields):
+def pull_from_fields(fields: Fields) -> tuple[float, float, np.ndarray, np.ndarray]:
     """Platen size, places (n, 2) and steps (n,) of a pull survey; raises InputError."""
     width, height = platen_size(fields)
     rows = fields.objects("readings", 1, MOST_READINGS)
@@ -145,7 +153,7 @@ def pull_from_fields(fields: Fields):
     return width, height, np.array(places, float), steps
 
 
-def to_document(result: SurveyResult) -> dict:
+def to_document(result: SurveyResult) -> dict[str, Any]:
     """The answer for a temperature survey."""
     mapped = result.map
     return {
@@ -178,7 +186,7 @@ def to_document(result: SurveyResult) -> dict:
     }
 
 
-def _spot(spot) -> dict:
+def _spot(spot: Spot) -> dict[str, Any]:
     return {
         "x_mm": round(spot.x_mm, 3),
         "y_mm": round(spot.y_mm, 3),
@@ -186,11 +194,13 @@ def _spot(spot) -> dict:
     }
 
 
-def _rectangle(rectangle) -> dict | None:
-    return rectangle and {name: round(value, 3) for name, value in vars(rectangle).items()}
+def _rectangle(rectangle: Rectangle | None) -> dict[str, float] | None:
+    if rectangle is None:
+        return None
+    return {name: round(value, 3) for name, value in vars(rectangle).items()}
 
 
-def _usable(usable: Usable) -> dict:
+def _usable(usable: Usable) -> dict[str, Any]:
     return {
         "area_fraction": round(usable.area_fraction, 4),
         "rectangle": _rectangle(usable.rectangle),
@@ -201,7 +211,7 @@ def _usable(usable: Usable) -> dict:
     }
 
 
-def pull_document(result: PullResult) -> dict:
+def pull_document(result: PullResult) -> dict[str, Any]:
     """The answer for a pull survey."""
     return {
         "tilt": result.tilt

@@ -116,7 +116,9 @@ def _cells(line: tuple[int, str], separator: str) -> list[str]:
 class _LineReader:
     """Reads the lines under one header, gathering problems."""
 
-    def __init__(self, header, separator, width_mm, height_mm, header_line):
+    def __init__(
+        self, header: list[str], separator: str, width_mm: float, height_mm: float, header_line: int
+    ) -> None:
         self.separator = separator
         self.width_mm, self.height_mm = width_mm, height_mm
         self.problems: list[Problem] = []
@@ -153,7 +155,9 @@ class _LineReader:
         written = cells[self.index[self.value_name]] + ("f" if self.fahrenheit else "")
         return CsvReading(x, y, value_c, written, number)
 
-    def _read_bounds(self, number: int, cells: list[str], x, y) -> CsvReading | None:
+    def _read_bounds(
+        self, number: int, cells: list[str], x: float | None, y: float | None
+    ) -> CsvReading | None:
         """A line of `at_least_c`, `below_c`; an empty cell leaves its side open."""
         before = len(self.problems)
         given = {
@@ -169,7 +173,8 @@ class _LineReader:
         if x is None or y is None or len(self.problems) > before:
             return None
         for name, value in given.items():
-            self._check(number, x, y, value, cells, name)
+            if value is not None:
+                self._check(number, x, y, value, cells, name)
         if len(self.problems) > before:
             return None
         value = next(v for v in (low, high) if v is not None)
@@ -186,7 +191,15 @@ class _LineReader:
         self._problem(number, f"{name} {shown}; {hint}a figure like 188.4 is needed")
         return None
 
-    def _check(self, number, x, y, value_c, cells, value_name="") -> None:
+    def _check(
+        self,
+        number: int,
+        x: float,
+        y: float,
+        value_c: float,
+        cells: list[str],
+        value_name: str = "",
+    ) -> None:
         low, high = TEMPERATURE_RANGE_C
         value_name = value_name or self.value_name
         if not low <= value_c <= high:
@@ -229,7 +242,9 @@ def write(readings: list[tuple[float, float, float]], comments: dict[str, str]) 
     return _commented(comments) + "x_mm,y_mm,value_c\n" + "".join(rows)
 
 
-def write_bounds(places, bounds, comments: dict[str, str]) -> str:
+def write_bounds(
+    places: list[tuple[float, float]], bounds: list[tuple[float, float]], comments: dict[str, str]
+) -> str:
     """CSV of (x_mm, y_mm) places with (at least, below) in °C, infinite where open."""
     rows = []
     for (x, y), pair in zip(places, bounds, strict=True):

@@ -1,5 +1,7 @@
 """tempermark.window/1: overlap of windows, equal dose, closings over a timer's ceiling."""
 
+from typing import Any
+
 from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.windows import Shared, Window, closings, shared
@@ -11,7 +13,7 @@ MOST_WINDOWS = 100
 LEAST_TIMER_S = 1.0
 
 
-def answer(data: object) -> dict:
+def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     fields = read_format(data, FORMAT)
     windows = [_window(row) for row in fields.objects("windows", 1, MOST_WINDOWS, default=[])]
@@ -57,7 +59,7 @@ def _equal_dose(fields: Fields) -> tuple[float, float, float] | None:
     )
 
 
-def _overlap(windows: list[Window]) -> dict:
+def _overlap(windows: list[Window]) -> dict[str, Any]:
     found = shared(windows)
     setting = found.setting
     return {

@@ -24,7 +24,9 @@ class PressedPad:
     pad_mm: float = 8.0
     quarter_kpa: float = 48.0
 
-    def contact_kpa(self, x_mm, y_mm, size_mm):
+    def contact_kpa(
+        self, x_mm: np.ndarray, y_mm: np.ndarray, size_mm: tuple[float, float]
+    ) -> np.ndarray:
         """Contact pressure at places of the platen."""
         deep = (
             self.middle_mm

@@ -48,7 +48,7 @@ class HeatedPlaten:
     silent_until_s: np.ndarray = field(init=False)
     repeated_c: float | None = None
 
-    def __post_init__(self):
+    def __post_init__(self) -> None:
         """The controller's sensor starts at the plate's temperature."""
         self.sensed_c = self.plate_c
         self.silent_until_s = np.zeros(len(DISTANCE_C))

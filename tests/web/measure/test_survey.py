@@ -11,7 +11,7 @@ from django.test import Client
 from tempermark.core.metrology.adaptive import FEWEST_FOR_PASS, MOST_READINGS
 from tempermark.core.metrology.radiometry import true_surface_temperature
 from tempermark.core.metrology.usable import Rectangle
-from tempermark.web.measure import queries
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.models import Reading, Survey
 from tempermark.web.measure.results import large_enough
 from tempermark.web.measure.words import keep_inside
@@ -183,7 +183,7 @@ def test_as_few_readings_as_needed(browse, technician, element):
     start(browse, grid="adaptive", method="contact", repeatability_c="0.3")
     good = Survey.objects.exclude(pk=off.pk).get()
     rng = np.random.default_rng(1)
-    while left := queries.compute(good).left:
+    while left := compute_survey(good).left:
         figure = f"{195 + rng.normal(0, 0.2):.2f}"
         room.actions.enter_reading(technician, left[0].station, figure, uuid4())
     count = good.stations.count()

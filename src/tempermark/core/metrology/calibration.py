@@ -1,6 +1,7 @@
 """Calibration line of one element: true = offset + gain · set."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -89,11 +90,11 @@ class AnchoredLine:
     count: int
     set_range_c: tuple[float, float]
 
-    def true_c(self, set_c):
+    def true_c(self, set_c: Any) -> Any:
         """True mean at a setting (number or array)."""
         return self.anchor_true_c + self.gain * (set_c - self.anchor_set_c)
 
-    def standard_uncertainty_c(self, set_c):
+    def standard_uncertainty_c(self, set_c: Any) -> Any:
         """Of the true mean at a setting: the band is twice this to either side."""
         return np.hypot(self.anchor_sd_c, self.gain_sd * (set_c - self.anchor_set_c))
 

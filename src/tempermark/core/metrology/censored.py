@@ -72,7 +72,9 @@ class BoundedNormal:
     variance: np.ndarray
 
 
-def bounded_normal(mean, covariance, low, high, noise) -> BoundedNormal:
+def bounded_normal(
+    mean: np.ndarray, covariance: np.ndarray, low: np.ndarray, high: np.ndarray, noise: float
+) -> BoundedNormal:
     """Expectation propagation for parts (n,) of a normal vector seen to lie in [low, high).
 
     `mean` (n,) and `covariance` (n, n) before; `noise` the standard deviation between a part and
@@ -113,7 +115,9 @@ def believed(place_mm: np.ndarray, size_mm: np.ndarray) -> tuple[np.ndarray, np.
     return mean, second - np.outer(mean, mean)
 
 
-def _posterior(mean, covariance, precision, weighted) -> tuple[np.ndarray, np.ndarray]:
+def _posterior(
+    mean: np.ndarray, covariance: np.ndarray, precision: np.ndarray, weighted: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
     """Marginal means and variances (n,) given normal observations (R&W eq. 3.66, stable form)."""
     root = np.sqrt(precision)
     inner = np.eye(len(mean)) + root[:, None] * covariance * root
@@ -125,7 +129,15 @@ def _posterior(mean, covariance, precision, weighted) -> tuple[np.ndarray, np.nd
     return mean + moved, variance
 
 
-def _sites(mean, variance, precision, weighted, low, high, noise):
+def _sites(
+    mean: np.ndarray,
+    variance: np.ndarray,
+    precision: np.ndarray,
+    weighted: np.ndarray,
+    low: np.ndarray,
+    high: np.ndarray,
+    noise: float,
+) -> tuple[np.ndarray, np.ndarray]:
     """Each place's observation anew, from what the others say of it (the cavity)."""
     cavity_precision = np.maximum(1 / variance - precision, 1e-12)
     cavity_mean = (mean / variance - weighted) / cavity_precision

@@ -100,7 +100,9 @@ def control_chart(offset_c: np.ndarray) -> ControlChart | None:
     return ControlChart(centre, sigma, ewma, reach, tuple(signals))
 
 
-def _weighted_means(offset_c, centre, sigma):
+def _weighted_means(
+    offset_c: np.ndarray, centre: float, sigma: float
+) -> tuple[np.ndarray, np.ndarray]:
     weighted, level = [], centre
     for value in offset_c:
         level = EWMA_WEIGHT * value + (1 - EWMA_WEIGHT) * level
@@ -148,7 +150,7 @@ class Instruments:
         if len(set(self.number)) < 2:
             return np.zeros((len(self.number),) * 2)
         same = self.number[:, None] == self.number
-        return same * np.outer(self.common_c, self.common_c)
+        return np.asarray(same * np.outer(self.common_c, self.common_c))
 
 
 def without_instruments(
@@ -171,7 +173,7 @@ def without_instruments(
     predicted = shared @ inverse @ (offset_c - design @ effect[0])
     predicted = predicted - predicted.mean()
     most = COVERAGE_FACTOR * instruments.common_c
-    return offset_c - np.clip(predicted, -most, most)
+    return np.asarray(offset_c - np.clip(predicted, -most, most))
 
 
 def trend(
@@ -207,7 +209,7 @@ def _freedom(instruments: Instruments) -> int:
     return max(1, len(instruments.number) - 1 - len(set(instruments.number)))
 
 
-def _own_variance(day, offset_c, instruments: Instruments) -> float:
+def _own_variance(day: np.ndarray, offset_c: np.ndarray, instruments: Instruments) -> float:
     """Variance of the surveys' own noise: what a slope and a level for each instrument leave."""
     levels = [instruments.number == number for number in sorted(set(instruments.number))]
     design = np.column_stack([*[level.astype(float) for level in levels], day - day.mean()])

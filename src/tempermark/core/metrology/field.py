@@ -8,13 +8,16 @@ fixed at its likeliest value, which a few readings cannot know.
 Lengths in mm, temperatures as deviations in K.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import Any
 
 import numpy as np
 from scipy.linalg import solve_triangular
 
 from tempermark.core.metrology import field_prior as prior
+from tempermark.core.metrology.field_prior import LocalFaults, SmoothRest
 
 # Above this many readings neighbours are averaged; a bin is then small against 50 mm.
 MOST_POINTS = 300
@@ -84,14 +87,14 @@ class Field:
 
     def standard_deviation(self, place_mm: np.ndarray) -> np.ndarray:
         """Standard deviation (m,) in K of the deviation at places (m, 2) in mm."""
-        return np.sqrt(self._moments(place_mm)[1])
+        return np.asarray(np.sqrt(self._moments(place_mm)[1]))
 
     def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Mean and standard deviation, (m,) each, at the price of one."""
         mean, variance = self._moments(place_mm)
         return mean, np.sqrt(variance)
 
-    def _moments(self, place_mm):
+    def _moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Mixture moments without forming a fault's change (m, J) at every place."""
         first, second = np.zeros(len(place_mm)), np.zeros(len(place_mm))
         course = self.faults.shape(place_mm)
@@ -111,7 +114,7 @@ class Field:
             second += member.share * (variance + mean**2) + 2 * mean * shift + spread
         return first, np.maximum(second - first**2, 1e-10)
 
-    def _at(self, place_mm):
+    def _at(self, place_mm: np.ndarray) -> Iterator[Any]:
         """Each member with its prior at places: cross covariance (m, n), own variance, mean."""
         alike = {rest.length_mm for rest in (m.rest for m in self.members)}
         here = {a: prior.matern(place_mm, self.seen.place_mm, a) for a in alike}
@@ -152,7 +155,14 @@ class Field:
                 samples.append(_with_faults(base, member, picked, cross, course, rng))
         return np.vstack(samples)
 
-    def _prior_samples(self, member: Member, place_mm, weights: "_Kriging", count: int, rng):
+    def _prior_samples(
+        self,
+        member: Member,
+        place_mm: np.ndarray,
+        weights: "_Kriging",
+        count: int,
+        rng: np.random.Generator,
+    ) -> tuple[np.ndarray, np.ndarray]:
         """Samples before any reading: (count, m) at places without the margins' mean, and
         (count, n) of the readings with their noise and that mean.
         """
@@ -217,7 +227,7 @@ def _paths(places: bytes, length_mm: tuple[float, float], count: int) -> np.ndar
     """Samples (count, m) of the smooth rest of amplitude 1; which of them serve is drawn anew."""
     factor = _smooth_prior(places, length_mm).factor
     rng = np.random.default_rng(PATHS_SEED)
-    return rng.standard_normal((count, len(factor))) @ factor.T
+    return np.asarray(rng.standard_normal((count, len(factor))) @ factor.T)
 
 
 @lru_cache(maxsize=24)
@@ -228,7 +238,14 @@ def _smooth_prior(places: bytes, length_mm: tuple[float, float]) -> _SmoothPrior
     return _SmoothPrior(place_mm, length_mm, stable_cholesky(whole))
 
 
-def _with_faults(base, member, picked, cross, course, rng) -> np.ndarray:
+def _with_faults(
+    base: np.ndarray,
+    member: Member,
+    picked: np.ndarray,
+    cross: np.ndarray,
+    course: np.ndarray,
+    rng: np.random.Generator,
+) -> np.ndarray:
     """Draws of the smooth field with each picked fault added at a drawn strength."""
     fault = np.repeat(np.arange(len(picked)), picked) - 1
     has = fault >= 0
@@ -275,7 +292,9 @@ def fit_field(
     return Field(seen, size, repeatability, faults, members)
 
 
-def _condition_all(seen, repeatability_c, faults, size):
+def _condition_all(
+    seen: Observations, repeatability_c: float, faults: LocalFaults, size: np.ndarray
+) -> list[tuple[tuple[Any, ...], np.ndarray]]:
     """Every belief's posterior pieces with its log evidences, several beliefs at a time."""
     rests, course = prior.smooth_rests(), faults.shape(seen.place_mm)
     smooth = {a: prior.matern(seen.place_mm, seen.place_mm, a) for a in prior.LENGTHS_MM}
@@ -288,7 +307,15 @@ def _condition_all(seen, repeatability_c, faults, size):
     return made
 
 
-def _condition(seen, repeatability_c, rests, faults, course, smooth, shapes):
+def _condition(
+    seen: Observations,
+    repeatability_c: float,
+    rests: tuple[SmoothRest, ...],
+    faults: LocalFaults,
+    course: np.ndarray,
+    smooth: dict[tuple[float, float], np.ndarray],
+    shapes: dict[float, np.ndarray],
+) -> list[tuple[tuple[Any, ...], np.ndarray]]:
     """Posterior pieces of beliefs, and their log evidences (1 + J,): no fault, each fault."""
     scaled = {r: shape * prior.BASIS_SPREAD for r, shape in shapes.items()}
     linear = {r: part @ part.T for r, part in scaled.items()}
@@ -317,7 +344,10 @@ def _condition(seen, repeatability_c, rests, faults, course, smooth, shapes):
     return made
 
 
-def _member(parts, weight: np.ndarray) -> Member:
+def _member(
+    parts: tuple[SmoothRest, np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray],
+    weight: np.ndarray,
+) -> Member:
     rest, strength, variance, inverse, weights, fault_weights = parts
     return Member(
         rest, float(weight[0]), weight[1:], strength, variance, inverse, weights, fault_weights
@@ -352,4 +382,4 @@ def stable_cholesky(covariance: np.ndarray) -> np.ndarray:
         except np.linalg.LinAlgError:
             continue
     values, vectors = np.linalg.eigh(covariance)
-    return vectors * np.sqrt(np.maximum(values, 0.0))
+    return np.asarray(vectors * np.sqrt(np.maximum(values, 0.0)))

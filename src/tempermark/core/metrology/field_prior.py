@@ -82,7 +82,7 @@ def matern(a: np.ndarray, b: np.ndarray, length_mm: tuple[float, float]) -> np.n
     along = np.subtract.outer(a[:, 1], b[:, 1]) / length_mm[1]
     scaled = across**2 + along**2
     r = SQRT5 * np.sqrt(scaled)
-    return (1 + r + 5 / 3 * scaled) * np.exp(-r)
+    return np.asarray((1 + r + 5 / 3 * scaled) * np.exp(-r))
 
 
 @dataclass(frozen=True)

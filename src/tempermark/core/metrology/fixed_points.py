@@ -23,12 +23,12 @@ MOST_CORRECTION_C = 20.0
 
 def boiling_point_c(pressure_kpa: float) -> float:
     """Boiling point of water at an air pressure. 101.325 kPa: 100.0 °C; 90 kPa: 96.7 °C."""
-    return ANTOINE_B / (ANTOINE_A - np.log10(pressure_kpa * MMHG_PER_KPA)) - ANTOINE_C
+    return float(ANTOINE_B / (ANTOINE_A - np.log10(pressure_kpa * MMHG_PER_KPA)) - ANTOINE_C)
 
 
 def pressure_at_kpa(altitude_m: float) -> float:
     """Air pressure of the standard atmosphere. 0 m: 101.325 kPa; 1000 m: 89.87 kPa."""
-    return SEA_LEVEL_KPA * (1 - LAPSE_PER_M * altitude_m) ** LAPSE_EXPONENT
+    return float(SEA_LEVEL_KPA * (1 - LAPSE_PER_M * altitude_m) ** LAPSE_EXPONENT)
 
 
 @dataclass(frozen=True)
@@ -43,7 +43,7 @@ class CorrectionTable:
 
     def at(self, shown_c: np.ndarray) -> np.ndarray:
         """Correction to add (n,) in K at shown temperatures (n,)."""
-        return np.interp(shown_c, self.shown_c, self.correction_c)
+        return np.asarray(np.interp(shown_c, self.shown_c, self.correction_c))
 
     def covers(self, shown_c: float) -> bool:
         """Whether the table was checked at both sides of a shown temperature."""
@@ -66,7 +66,9 @@ def correction_table(rows: list[tuple[float, float]]) -> CorrectionTable:
     return CorrectionTable(shown, correction)
 
 
-def checked(ice_shown_c: float | None, boil_shown_c: float | None, boil_true_c: float):
+def checked(
+    ice_shown_c: float | None, boil_shown_c: float | None, boil_true_c: float
+) -> CorrectionTable:
     """The table that an ice-point and a boiling-point reading give; either may be missing."""
     rows = []
     for shown, true, name in (

@@ -46,7 +46,7 @@ class ImaginedPlaten:
             x, y, radius, height = self.spot
             away = ((place_mm - [x, y]) ** 2).sum(axis=1)
             value = value + height * np.exp(-0.5 * away / (radius / 2) ** 2)
-        return value
+        return np.asarray(value)
 
     def extremes_c(self, lines: int = 121) -> tuple[float, float]:
         """Lowest and highest true deviation over a dense grid, rims included."""

@@ -35,7 +35,9 @@ def at_opening(value_c: np.ndarray, seconds: np.ndarray, ambient_c: float) -> Op
     return Opening(float(ambient_c + excess_c), float(1 / rate_per_s), spread)
 
 
-def _starting_curve(value_c, seconds, ambient_c):
+def _starting_curve(
+    value_c: np.ndarray, seconds: np.ndarray, ambient_c: float
+) -> tuple[float, float] | None:
     """Excess and rate of the log-linear fit, or None where no decay can be read."""
     excess = value_c - ambient_c
     if len(value_c) < 2 or np.ptp(seconds) <= 0 or np.any(excess <= 0):
@@ -50,7 +52,9 @@ def _starting_curve(value_c, seconds, ambient_c):
     return level, rate
 
 
-def _least_squares(excess, seconds, level, rate, rounds=50):
+def _least_squares(
+    excess: np.ndarray, seconds: np.ndarray, level: float, rate: float, rounds: int = 50
+) -> np.ndarray:
     """Gauss–Newton on the temperatures themselves, step halved where it would worsen."""
     params = np.array([level, rate])
     residual = excess - _curve(params, seconds)
@@ -70,16 +74,16 @@ def _least_squares(excess, seconds, level, rate, rounds=50):
     return params
 
 
-def _curve(params, seconds):
-    return params[0] * np.exp(-np.clip(params[1] * seconds, -700, 700))
+def _curve(params: np.ndarray, seconds: np.ndarray) -> np.ndarray:
+    return np.asarray(params[0] * np.exp(-np.clip(params[1] * seconds, -700, 700)))
 
 
-def _jacobian(params, seconds):
+def _jacobian(params: np.ndarray, seconds: np.ndarray) -> np.ndarray:
     fall = np.exp(-np.clip(params[1] * seconds, -700, 700))
     return np.column_stack([fall, -params[0] * seconds * fall])
 
 
-def _fit_uncertainty(excess, seconds, level, rate):
+def _fit_uncertainty(excess: np.ndarray, seconds: np.ndarray, level: float, rate: float) -> float:
     """Standard uncertainty of the level from the residuals, n − 2 degrees of freedom."""
     count = len(excess)
     if count < 3:

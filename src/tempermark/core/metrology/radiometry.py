@@ -31,7 +31,7 @@ _COLDEST_K, _HOTTEST_K = 50.0, 5000.0
 def band_radiance(temperature_c: np.ndarray) -> np.ndarray:
     """Planck radiance over 8–14 µm in W/(m² sr); any shape of °C above −273."""
     kelvin = np.asarray(temperature_c, float)[..., None] + ZERO_CELSIUS_K
-    return (_WEIGHT_M * _PREFACTOR / np.expm1(_EXPONENT_K / kelvin)).sum(axis=-1)
+    return np.asarray((_WEIGHT_M * _PREFACTOR / np.expm1(_EXPONENT_K / kelvin)).sum(axis=-1))
 
 
 def _log_slope(temperature_c: np.ndarray) -> np.ndarray:
@@ -40,7 +40,7 @@ def _log_slope(temperature_c: np.ndarray) -> np.ndarray:
     x = _EXPONENT_K / kelvin
     weighted = _WEIGHT_M * _PREFACTOR / np.expm1(x)
     # d/dT of 1/(e^x − 1) is x/T · e^x/(e^x − 1)² = x/T · 1/(e^x − 1) · 1/(1 − e^−x).
-    return (weighted * x / -np.expm1(-x) / kelvin).sum(axis=-1) / weighted.sum(axis=-1)
+    return np.asarray((weighted * x / -np.expm1(-x) / kelvin).sum(axis=-1) / weighted.sum(axis=-1))
 
 
 def temperature_of_radiance(radiance: np.ndarray) -> np.ndarray:
@@ -49,7 +49,7 @@ def temperature_of_radiance(radiance: np.ndarray) -> np.ndarray:
     guess = np.interp(wanted, _TABLE_LOG_RADIANCE, _TABLE_C)
     for _ in range(4):
         guess = guess + (wanted - np.log(band_radiance(guess))) / _log_slope(guess)
-    return guess
+    return np.asarray(guess)
 
 
 # Starting values of the inversion: log radiance is smooth, so that few points do.

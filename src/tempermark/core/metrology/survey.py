@@ -5,6 +5,7 @@ mm from the platen's front left corner.
 """
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from tempermark.core.metrology.censored import resolve
 from tempermark.core.metrology.dial import KnownDial, dial_setting
 from tempermark.core.metrology.field import Field, fit_field
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle, zones
+from tempermark.core.metrology.verdict import Draws
 
 FEWEST_FOR_MAP = 4
 # A rectangle to keep prints in is shrunk until this sure (interface.md, rule 1).
@@ -44,7 +46,9 @@ class TemperatureSurvey:
     seen_sd_c: np.ndarray | None = None
 
 
-def bounded_survey(survey: TemperatureSurvey, low_c: np.ndarray, high_c: np.ndarray):
+def bounded_survey(
+    survey: TemperatureSurvey, low_c: np.ndarray, high_c: np.ndarray
+) -> tuple[TemperatureSurvey, np.ndarray]:
     """The survey with readings that bound the temperature to [low, high) (n,) in °C.
 
     Equal bounds are exact readings; −inf and inf leave a side open. Its values are replaced by
@@ -202,7 +206,14 @@ def _map(survey: TemperatureSurvey, shift_c: float, decision: Decision) -> Surve
     )
 
 
-def _usable(survey, deviation, spread, grid, draws, shift_c=0.0) -> Usable:
+def _usable(
+    survey: TemperatureSurvey,
+    deviation: np.ndarray,
+    spread: np.ndarray,
+    grid: Grid,
+    draws: Draws,
+    shift_c: float = 0.0,
+) -> Usable:
     """From the deviation (rows, columns) in K as it will be after a shift."""
     inside = np.abs(deviation) <= survey.tolerance_c
     sure, probability = _sure_rectangle(deviation, spread, survey.tolerance_c, grid, draws, shift_c)
@@ -216,7 +227,7 @@ def _usable(survey, deviation, spread, grid, draws, shift_c=0.0) -> Usable:
     )
 
 
-def _spots(excess: np.ndarray, survey: TemperatureSurvey, grid: Grid, sign: int):
+def _spots(excess: np.ndarray, survey: TemperatureSurvey, grid: Grid, sign: int) -> tuple[Any, ...]:
     """Extremes of the zones where `excess` passes the tolerance, worst first."""
     found = []
     for zone in zones(excess > survey.tolerance_c):
@@ -226,7 +237,14 @@ def _spots(excess: np.ndarray, survey: TemperatureSurvey, grid: Grid, sign: int)
     return tuple(sorted(found, key=lambda spot: sign * spot.value_c, reverse=True))
 
 
-def _sure_rectangle(deviation, spread, tolerance_c, grid, draws, shift_c):
+def _sure_rectangle(
+    deviation: np.ndarray,
+    spread: np.ndarray,
+    tolerance_c: float,
+    grid: Grid,
+    draws: Draws,
+    shift_c: float,
+) -> tuple[Any, ...]:
     """Stay clear of the tolerance by more and more standard deviations until sure enough.
 
     The least such guard is found by halving: a smaller rectangle is never less sure.

@@ -56,7 +56,7 @@ class Grid:
         """Values (nodes,) of a smooth field carried to the cells (rows, columns), cubically."""
         columns, rows = _node_count(self.columns), _node_count(self.rows)
         table = values.reshape(rows, columns)
-        return _cubic(rows, self.rows) @ table @ _cubic(columns, self.columns).T
+        return np.asarray(_cubic(rows, self.rows) @ table @ _cubic(columns, self.columns).T)
 
     def to_the_rims(self, values: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """x (columns + 2,), y (rows + 2,) and values over them, carried straight on from the

@@ -46,7 +46,7 @@ def draw_field(
 
 def all_within(draws: Draws, shift_c: float, tolerance_c: float) -> np.ndarray:
     """Whether each draw, moved by `shift_c`, stays within ± tolerance; (s,) booleans."""
-    return np.all(np.abs(draws.deviation_c + shift_c) <= tolerance_c, axis=1)
+    return np.asarray(np.all(np.abs(draws.deviation_c + shift_c) <= tolerance_c, axis=1))
 
 
 def probability_inside(

@@ -3,8 +3,9 @@
 One chain serves every page: the main press begins as the steps before left its layers.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -19,7 +20,7 @@ from tempermark.core.recipes.windows import closings
 from tempermark.core.thermal import press
 from tempermark.core.thermal.conduction import Course, State
 from tempermark.core.thermal.in_a_row import Phase, opened, run_with_pasts, state_after
-from tempermark.core.thermal.materials import Material, materials
+from tempermark.core.thermal.materials import Library, Material, materials
 from tempermark.core.thermal.outcome import Reached, outcome
 
 # A step by hand without a time of its own, and an opening between two closings, s. Starting values.
@@ -154,7 +155,14 @@ def has_steps_before(sheet: Sheet) -> bool:
     return any(step.is_heated and step.stack for step in before)
 
 
-def _plan(sheet: Sheet, school, request, library, timer_max_s, steps_before) -> list[_Planned]:
+def _plan(
+    sheet: Sheet,
+    school: str,
+    request: PressRequest,
+    library: Library | dict[str, Material],
+    timer_max_s: float | None,
+    steps_before: bool,
+) -> list[_Planned]:
     planned: list[_Planned] = []
     waits = 0.0
     main_at = sheet.steps.index(sheet.main)
@@ -187,7 +195,12 @@ def _request_for(step: Step, sheet: Sheet, school: str, request: PressRequest) -
 
 
 def _closed(
-    request: PressRequest, layout: StackLayout, number: int, timer_max_s, before, is_main: bool
+    request: PressRequest,
+    layout: StackLayout,
+    number: int,
+    timer_max_s: float | None,
+    before: list[Any],
+    is_main: bool,
 ) -> list[_Planned]:
     """A step's closings, split over the timer's ceiling."""
     closing = closing_of(request, layout)
@@ -228,7 +241,7 @@ def _resting(before: list[_Planned], seconds: float) -> list[_Planned]:
     return [_Planned(phase, last.request, last.layout, 0, 1, False, False)]
 
 
-def _codes(layout: StackLayout):
+def _codes(layout: StackLayout) -> Iterator[Any]:
     return enumerate(code_of(entry) for entry in layout.entries)
 
 
@@ -245,7 +258,9 @@ def _prints(planned: _Planned) -> bool:
     return planned.request.step.kind in (MAIN, "second_press") or planned.is_main
 
 
-def _result(parts: list[tuple[_Planned, Course]], library) -> Pressed | None:
+def _result(
+    parts: list[tuple[_Planned, Course]], library: Library | dict[str, Material]
+) -> Pressed | None:
     """Closings of one print as one result: what adds up is added, the rest is as the last leaves
     it, the course that of the first.
     """

@@ -13,7 +13,7 @@ from tempermark.core.recipes.steps import WITHOUT_CONTACT
 from tempermark.core.thermal import press
 from tempermark.core.thermal.conduction import Course, Heater, State
 from tempermark.core.thermal.in_a_row import hover_contact_m2k_w
-from tempermark.core.thermal.materials import Material, materials
+from tempermark.core.thermal.materials import Library, Material, materials
 from tempermark.core.thermal.outcome import (
     USUAL_SCORCH_C,
     Adhesive,
@@ -191,7 +191,9 @@ def piece_of(request: PressRequest, layout: StackLayout, library: Mapping[str, M
     )
 
 
-def _adhesive(request: PressRequest, layout: StackLayout, library) -> Adhesive | None:
+def _adhesive(
+    request: PressRequest, layout: StackLayout, library: Library | dict[str, Material]
+) -> Adhesive | None:
     """The hardest adhesive of the films above the blank; none bonds without contact."""
     if request.step.kind in WITHOUT_CONTACT:
         return None

@@ -4,8 +4,9 @@ Heat crosses the gap by radiation and through still air; nothing touches, so not
 platen is nearer at its back: turned half-way, each end gets both gaps.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from tempermark.core.pressing.layout import build_layout
 from tempermark.core.pressing.request import PressRequest
 from tempermark.core.pressing.verdict import GOOD_FROM
 from tempermark.core.thermal.in_a_row import Phase, hover_contact_m2k_w, run_phases
-from tempermark.core.thermal.materials import Material, materials
+from tempermark.core.thermal.materials import Library, Material, materials
 from tempermark.core.thermal.press import over_time
 
 # How much nearer a platen is at its back and farther at its front, as a share of the gap: a hinged
@@ -55,10 +56,10 @@ class HoverOutcome:
         return bool((self.done_turned >= GOOD_FROM).all())
 
 
-def melting_rate(melts_c: float):
+def melting_rate(melts_c: float) -> Callable[..., Any]:
     """Share per second that runs together at °C, as a function of temperature."""
 
-    def rate(temperature_c):
+    def rate(temperature_c: np.ndarray) -> np.ndarray:
         above = np.asarray(temperature_c, float) - melts_c
         soft = 1.0 / (1.0 + np.exp(-np.clip(above / SETS_K, -60, 60)))
         return soft * np.exp(np.clip(above / FASTER_K, -60, 5)) / RUNS_TOGETHER_S
@@ -91,12 +92,12 @@ def hover_outcome(
     )
 
 
-def drying_rate(gap_mm: float, held_kg_m2: float):
+def drying_rate(gap_mm: float, held_kg_m2: float) -> Callable[..., Any]:
     """Share per second of a paper's water that leaves through a gap at °C: its vapour's density
     above the paper, as much less as the paper has dried, diffuses away.
     """
 
-    def rate(temperature_c):
+    def rate(temperature_c: np.ndarray) -> np.ndarray:
         c = np.asarray(temperature_c, float)
         pascal = MAGNUS_PA * np.exp(MAGNUS_A * c / (MAGNUS_C + c))
         density = pascal / (VAPOUR_J_KGK * (c + ZERO_CELSIUS_K))
@@ -105,7 +106,12 @@ def drying_rate(gap_mm: float, held_kg_m2: float):
     return rate
 
 
-def _run(request: PressRequest, library, gaps_mm: tuple[float, ...], melts_c: float | None):
+def _run(
+    request: PressRequest,
+    library: Library | dict[str, Material],
+    gaps_mm: tuple[float, ...],
+    melts_c: float | None,
+) -> tuple[float, float]:
     """Share melted (or dried) and the hottest, over equal times at some gaps."""
     layout = build_layout(request, library)
     closing = replace(closing_of(request, layout), time_s=request.dwell_s / len(gaps_mm))

@@ -71,7 +71,9 @@ def is_overloaded(blank: Blank, contact_kpa: float) -> bool:
     return blank.limit_kpa is not None and contact_kpa > blank.limit_kpa
 
 
-def beyond_heat(blank: Blank, true_c: float, library: Mapping[str, Material] | None = None):
+def beyond_heat(
+    blank: Blank, true_c: float, library: Mapping[str, Material] | None = None
+) -> float | None:
     """The blank's heat limit in °C where a platen is beyond it at once; None where it is not."""
     material = (library or materials()).get(blank.material)
     limit = blank.scorch_c or (material.scorch_c if material else None)

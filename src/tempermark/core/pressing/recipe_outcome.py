@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -54,7 +55,7 @@ def recipe_outcome(
     blank = shipped_blank(sheet.blank)
     if polyester is not None and blank.polyester is not None:
         blank = replace(blank, polyester=polyester)
-    changes: dict = {"true_c": true_c, "dwell_s": time_s, "humidity": humidity}
+    changes: dict[str, Any] = {"true_c": true_c, "dwell_s": time_s, "humidity": humidity}
     if kpa is not None:
         changes["kpa"] = kpa
     made = press_chain(sheet, school, main_request(sheet, blank, school, **changes)).main

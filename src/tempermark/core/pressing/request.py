@@ -1,6 +1,7 @@
 """What is pressed and how: a blank, a step of a recipe, and the press as it stands."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from tempermark.core.pressure.contact import middle_kpa
 from tempermark.core.recipes.blank_types import BlankType, blank_types
@@ -86,7 +87,7 @@ class PressRequest:
     sheet_factor: float = 1.0
 
 
-def main_request(sheet: Sheet, blank: Blank, school: str = "", **changes) -> PressRequest:
+def main_request(sheet: Sheet, blank: Blank, school: str = "", **changes: Any) -> PressRequest:
     """A recipe's main press as a school does it, at the middle of its window unless changed."""
     main = sheet.main_by(school)
     if main.temperature_c is None or main.time_s is None:

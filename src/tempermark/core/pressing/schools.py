@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 
 from tempermark.core.pressing.chain import press_chain
 from tempermark.core.pressing.closing import Pressed
@@ -21,7 +22,7 @@ def with_equal_dwells(
     return replace(sheet, schools=schools)
 
 
-def _equal(sheet: Sheet, school: School, blank: Blank, library) -> School:
+def _equal(sheet: Sheet, school: School, blank: Blank, library: Any) -> School:
     main = sheet.main
     if not school.equal_dose or school.time_s or main.time_s is None:
         return school
@@ -50,7 +51,7 @@ def dwell_for_blank(
     return None if made is None else _dwell(sheet, school, blank, library, made)
 
 
-def _dwell(sheet: Sheet, school: str, blank: Blank, library, wanted: Pressed) -> float | None:
+def _dwell(sheet: Sheet, school: str, blank: Blank, library: Any, wanted: Pressed) -> float | None:
     """Dwell with which a school's main press comes out as `wanted`."""
     if not wanted.transfers:
         return None

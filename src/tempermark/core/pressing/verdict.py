@@ -28,7 +28,7 @@ class Verdict:
     because: tuple[Text, ...]
 
 
-def is_good(filled, worst_risk):
+def is_good(filled: np.ndarray, worst_risk: np.ndarray) -> np.ndarray:
     """Whether pieces with these shares of what is possible and worst risks are good (arrays)."""
     return (np.asarray(filled) >= GOOD_FROM) & (np.asarray(worst_risk) <= RISK_LIMIT)
 

@@ -6,6 +6,7 @@ print's own edges, as sharp as the platen's rim, say where it lies.
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from scipy import ndimage
@@ -44,11 +45,11 @@ class FilmCurve:
     scale_kpa: float = 30.0
     share: float = 0.2
 
-    def darkness(self, contact_kpa):
+    def darkness(self, contact_kpa: Any) -> Any:
         """Darkness 0–1 at a pressure (scalar or array)."""
         return self.most * (1.0 - np.exp(-np.asarray(contact_kpa, float) / self.scale_kpa))
 
-    def contact_kpa(self, darkness):
+    def contact_kpa(self, darkness: np.ndarray) -> np.ndarray:
         """Pressure in kPa of a darkness (scalar or array), held at the film's ends."""
         held = np.clip(np.asarray(darkness, float) / self.most, 0.0, FULL_SHARE)
         return -self.scale_kpa * np.log1p(-held)
@@ -191,7 +192,7 @@ def _find_bar(darkness: np.ndarray) -> _Bar:
     return best
 
 
-def _moments(darkness: np.ndarray, window) -> _Bar:
+def _moments(darkness: np.ndarray, window: tuple[slice, slice]) -> _Bar:
     """A filled bar's length and width from its second moments: variance = length² ÷ 12."""
     full = np.median(darkness[darkness > BAR_DARK * darkness.max()])
     weight = np.clip(darkness / full, 0.0, 1.0)
@@ -214,7 +215,7 @@ def _moments(darkness: np.ndarray, window) -> _Bar:
     return _Bar(float(length), turned, float(full), middle, float(width))
 
 
-def _upright(darkness: np.ndarray, bar: _Bar):
+def _upright(darkness: np.ndarray, bar: _Bar) -> tuple[np.ndarray, slice, slice]:
     """The picture turned so that its bar is level, and where the bar then lies."""
     if abs(bar.turned_deg) < 0.02:
         turned, middle = darkness.copy(), bar.middle
@@ -233,7 +234,9 @@ def _upright(darkness: np.ndarray, bar: _Bar):
     return turned, rows, columns
 
 
-def _place(profile: np.ndarray, size: float, blur: float, names: tuple[str, str]):
+def _place(
+    profile: np.ndarray, size: float, blur: float, names: tuple[str, str]
+) -> tuple[Any, ...]:
     """Where a print of a size begins along a profile, and the sides whose rim is not seen.
 
     Darkness rises at its first rim and falls at its second, exactly `size` apart.
@@ -266,7 +269,9 @@ def _rise(profile: np.ndarray, at: float, step: float) -> float:
     return float(after - before)
 
 
-def _cells(upright, left, top, mm_per_pixel, size_mm) -> np.ndarray:
+def _cells(
+    upright: np.ndarray, left: float, top: float, mm_per_pixel: float, size_mm: tuple[float, float]
+) -> np.ndarray:
     """Mean darkness of each cell, front row first."""
     columns, rows = CELLS
     cell = (
@@ -277,7 +282,7 @@ def _cells(upright, left, top, mm_per_pixel, size_mm) -> np.ndarray:
     x = left + _centres(size_mm[0], columns) / mm_per_pixel
     y = top + (size_mm[1] - _centres(size_mm[1], rows)) / mm_per_pixel
     across, down = np.meshgrid(x, y)
-    return ndimage.map_coordinates(smooth, [down, across], order=1)
+    return np.asarray(ndimage.map_coordinates(smooth, [down, across], order=1))
 
 
 @dataclass(frozen=True)

@@ -41,13 +41,14 @@ class PressureMap:
     @property
     def contact_kpa(self) -> np.ndarray:
         """Contact pressure at the mean, (rows, columns) in kPa."""
-        return self.pad.pressure_kpa(self.compression_mm)
+        return np.asarray(self.pad.pressure_kpa(self.compression_mm))
 
     def chance_between(self, low_kpa: float, high_kpa: float) -> np.ndarray:
         """Chance (rows, columns) that the pressure lies in a class, cell by cell."""
         low, high = self.pad.compression_mm(low_kpa), self.pad.compression_mm(high_kpa)
-        return ndtr((high - self.compression_mm) / self.sd_mm) - ndtr(
-            (low - self.compression_mm) / self.sd_mm
+        return np.asarray(
+            ndtr((high - self.compression_mm) / self.sd_mm)
+            - ndtr((low - self.compression_mm) / self.sd_mm)
         )
 
     def usable(self, pressure_class: str) -> np.ndarray:
@@ -61,9 +62,9 @@ class PressureMap:
         grid = self.grid
         column = np.clip((place_mm[:, 0] / grid.width_mm * grid.columns).astype(int), 0, None)
         row = np.clip((place_mm[:, 1] / grid.height_mm * grid.rows).astype(int), 0, None)
-        return self.contact_kpa[
-            np.minimum(row, grid.rows - 1), np.minimum(column, grid.columns - 1)
-        ]
+        return np.asarray(
+            self.contact_kpa[np.minimum(row, grid.rows - 1), np.minimum(column, grid.columns - 1)]
+        )
 
 
 def strip_bounds_mm(pad: Pad, pulls: list[str]) -> tuple[np.ndarray, np.ndarray]:
@@ -127,14 +128,14 @@ def map_strips(
     )
 
 
-def _basis(place_mm: np.ndarray, size_mm) -> np.ndarray:
+def _basis(place_mm: np.ndarray, size_mm: tuple[float, float]) -> np.ndarray:
     """Columns of the trend (n, 4): one, right, back, and a hollow's shape in the middle."""
     away = place_mm / np.array(size_mm) - 0.5
     hollow = np.exp(-((away / HOLLOW_SHARE) ** 2).sum(axis=1))
     return np.column_stack([np.ones(len(away)), away, hollow])
 
 
-def _covariance(a: np.ndarray, b: np.ndarray, size_mm) -> np.ndarray:
+def _covariance(a: np.ndarray, b: np.ndarray, size_mm: tuple[float, float]) -> np.ndarray:
     length = (LENGTH_SHARE * size_mm[0], LENGTH_SHARE * size_mm[1])
     trend = (_basis(a, size_mm) * SPREAD_MM**2) @ _basis(b, size_mm).T
-    return trend + REST_MM**2 * matern(a, b, length)
+    return np.asarray(trend + REST_MM**2 * matern(a, b, length))

@@ -97,4 +97,4 @@ def _behaves(pull: str, log_kpa: np.ndarray) -> np.ndarray:
 
 
 def _rises(log_kpa: np.ndarray, bound_kpa: float) -> np.ndarray:
-    return 1 / (1 + np.exp(-1.7 * (log_kpa - np.log(bound_kpa)) / STRIP_SD_SHARE))
+    return np.asarray(1 / (1 + np.exp(-1.7 * (log_kpa - np.log(bound_kpa)) / STRIP_SD_SHARE)))

@@ -100,7 +100,7 @@ def learn_knob(shim_mm: np.ndarray, clockwise_turns: np.ndarray) -> Knob:
     )
 
 
-def _check(shim_mm, turns) -> None:
+def _check(shim_mm: np.ndarray, turns: np.ndarray) -> None:
     problems = []
     if len(shim_mm) < FEWEST_SHIMS:
         problems.append(Problem("shims", f"{len(shim_mm)} shim is too few: two at least."))

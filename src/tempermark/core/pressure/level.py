@@ -6,6 +6,7 @@ fitted.
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -113,24 +114,24 @@ class _Seen:
     high_mm: np.ndarray
     sd_mm: np.ndarray
 
-    def residual(self, parameters) -> np.ndarray:
+    def residual(self, parameters: np.ndarray) -> np.ndarray:
         model = _plane(parameters, self.at)
         if len(parameters) > 3:
             model = model - _bump(parameters[3:], self.at)
-        return (model - np.clip(model, self.low_mm, self.high_mm)) / self.sd_mm
+        return np.asarray((model - np.clip(model, self.low_mm, self.high_mm)) / self.sd_mm)
 
 
-def _plane(parameters, at) -> np.ndarray:
-    return parameters[0] + at @ parameters[1:3]
+def _plane(parameters: np.ndarray, at: np.ndarray) -> np.ndarray:
+    return np.asarray(parameters[0] + at @ parameters[1:3])
 
 
-def _bump(parameters, at) -> np.ndarray:
+def _bump(parameters: np.ndarray, at: np.ndarray) -> np.ndarray:
     depth, x, y, wide, high, steep = parameters
     away = ((at[:, 0] - x) / wide) ** 2 + ((at[:, 1] - y) / high) ** 2
-    return depth * np.exp(-(np.maximum(away, 1e-12) ** steep))
+    return np.asarray(depth * np.exp(-(np.maximum(away, 1e-12) ** steep)))
 
 
-def _try_hollow(seen: _Seen, plane, scale: float):
+def _try_hollow(seen: _Seen, plane: np.ndarray, scale: float) -> Any:
     """The fit begun at the place that lies lowest under the plane."""
     under = -seen.residual(plane) * seen.sd_mm
     near = np.exp(-((seen.at[:, None] - seen.at[None]) ** 2).sum(axis=2) / (2 * (scale / 2) ** 2))
@@ -142,7 +143,7 @@ def _try_hollow(seen: _Seen, plane, scale: float):
     return least_squares(seen.residual, np.clip(start, low, high), bounds=(low, high))
 
 
-def _stands_out(fitted, plain, count: int) -> bool:
+def _stands_out(fitted: Any, plain: Any, count: int) -> bool:
     depth = fitted.x[3]
     if depth < LEAST_HOLLOW_MM:
         return False
@@ -153,14 +154,14 @@ def _stands_out(fitted, plain, count: int) -> bool:
     return bool(depth > CLEAR_OF_SCATTER * sd and gain > 6 * np.log(count))
 
 
-def _covariance(fit, count: int) -> np.ndarray:
+def _covariance(fit: Any, count: int) -> np.ndarray:
     jacobian = fit.jac
     freedom = max(count - jacobian.shape[1], 1)
     scale = max(2 * fit.cost / freedom, 1.0)
-    return scale * np.linalg.pinv(jacobian.T @ jacobian)
+    return np.asarray(scale * np.linalg.pinv(jacobian.T @ jacobian))
 
 
-def _as_hollow(parameters, size_mm) -> Hollow:
+def _as_hollow(parameters: np.ndarray, size_mm: tuple[float, float]) -> Hollow:
     depth, x, y, wide, high, _ = parameters[3:]
     return Hollow(
         float((x + 0.5) * size_mm[0]),

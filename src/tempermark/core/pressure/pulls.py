@@ -41,7 +41,9 @@ def _weak_side(tilt: Tilt, width_mm: float, height_mm: float) -> str:
     return "front" if along > 0 else "back"
 
 
-def _hollow(width_mm, height_mm, place_mm, step) -> bool | None:
+def _hollow(
+    width_mm: float, height_mm: float, place_mm: np.ndarray, step: np.ndarray
+) -> bool | None:
     """Middle half of both axes weaker than the rest by a step on average."""
     x, y = place_mm[:, 0] / width_mm, place_mm[:, 1] / height_mm
     middle = (x >= 0.25) & (x <= 0.75) & (y >= 0.25) & (y <= 0.75)

@@ -6,6 +6,7 @@ Makers grade sponge by that pressure (ASTM D1056: 34–62 kPa for grade 2).
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -31,12 +32,12 @@ class Pad:
         """K of the law."""
         return 3.0 * self.quarter_kpa
 
-    def pressure_kpa(self, compression_mm):
+    def pressure_kpa(self, compression_mm: Any) -> Any:
         """Pressure in kPa at a compression in mm (scalar or array); none without contact."""
         share = np.clip(np.asarray(compression_mm, float) / self.thickness_mm, 0.0, 0.98)
         return self.modulus_kpa * share / (1.0 - share)
 
-    def compression_mm(self, pressure_kpa):
+    def compression_mm(self, pressure_kpa: Any) -> Any:
         """Compression in mm at a pressure in kPa (scalar or array), the inverse."""
         pressure = np.maximum(np.asarray(pressure_kpa, float), 0.0)
         return self.thickness_mm * pressure / (self.modulus_kpa + pressure)
@@ -52,7 +53,9 @@ def usual_pad(kind: str, thickness_mm: float | None = None) -> Pad:
     return Pad(thickness_mm or USUAL_MM[kind], quarter, share)
 
 
-def learned_pad(pad: Pad, compression_mm: np.ndarray, pressure_kpa: np.ndarray, share: float):
+def learned_pad(
+    pad: Pad, compression_mm: np.ndarray, pressure_kpa: np.ndarray, share: float
+) -> Pad:
     """The pad once pressures (n,) in kPa were measured at compressions (n,) in mm.
 
     Each measurement is known to `share` (relative, standard). Log-normal conjugate update of the

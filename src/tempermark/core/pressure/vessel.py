@@ -28,7 +28,7 @@ class Tube:
     bottom_mm: float
     height_mm: float
 
-    def diameter_mm(self, above_mm):
+    def diameter_mm(self, above_mm: np.ndarray) -> np.ndarray:
         """Diameter at a height above its lower end (scalar or array)."""
         return self.bottom_mm + (self.top_mm - self.bottom_mm) * above_mm / self.height_mm
 
@@ -153,7 +153,13 @@ def second_press(
     return SecondPress(best[1], before, best[0])
 
 
-def _around(angle, temperature_c, heated_mm, around_mm, unheated_c) -> np.ndarray:
+def _around(
+    angle: np.ndarray,
+    temperature_c: np.ndarray,
+    heated_mm: float,
+    around_mm: float,
+    unheated_c: float,
+) -> np.ndarray:
     """Temperature at each degree from the middle of the sleeve."""
     signed = (angle + 180) % 360 - 180
     place = signed / 360 * around_mm + heated_mm / 2

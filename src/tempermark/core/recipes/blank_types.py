@@ -4,6 +4,7 @@ import tomllib
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 DATA = Path(__file__).with_name("blank_types.toml")
 
@@ -59,7 +60,7 @@ def blank_types() -> dict[str, BlankType]:
     return {code: _type(code, row, source) for code, row in data.items()}
 
 
-def _type(code: str, row: dict, source: str) -> BlankType:
+def _type(code: str, row: dict[str, Any], source: str) -> BlankType:
     raised = tuple(RaisedPlace(**part) for part in row.get("raised", ()))
     row = {"source": source, **row, "features": tuple(row.get("features", ())), "raised": raised}
     return BlankType(code, **row)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, fields
 from itertools import zip_longest
+from typing import Any
 
 from tempermark.core.recipes.steps import School, Sheet, Step
 
@@ -37,13 +38,13 @@ def _school(sheet: Sheet, name: str) -> School | None:
     return next((school for school in sheet.schools if school.name == name), None)
 
 
-def _part(where: str, name: str, old, new) -> list[Difference]:
+def _part(where: str, name: str, old: Any, new: Any) -> list[Difference]:
     if old is None or new is None:
         return [Difference(where, name, old, new)]
     return _fields(where, old, new)
 
 
-def _fields(where: str, old: Sheet | Step | School, new) -> list[Difference]:
+def _fields(where: str, old: Sheet | Step | School, new: Any) -> list[Difference]:
     return [
         Difference(where, f.name, getattr(old, f.name), getattr(new, f.name))
         for f in fields(old)

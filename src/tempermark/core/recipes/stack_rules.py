@@ -54,7 +54,7 @@ def faults(stack: Stacked) -> list[Fault]:
     return [fault for fault in found if fault is not None]
 
 
-def _paper_on_wet_coat(stack: Stacked, codes) -> Fault | None:
+def _paper_on_wet_coat(stack: Stacked, codes: list[str]) -> Fault | None:
     if stack.step != "cure" or stack.method != "spray_coating":
         return None
     blank = next((i for i, code in enumerate(codes) if code in BLANKS), len(codes))
@@ -67,7 +67,7 @@ def _paper_on_wet_coat(stack: Stacked, codes) -> Fault | None:
     )
 
 
-def _ptfe_while_hovering(stack: Stacked, codes) -> Fault | None:
+def _ptfe_while_hovering(stack: Stacked, codes: list[str]) -> Fault | None:
     if stack.step != "hover" or ("ptfe_sheet" not in codes and stack.fixed_cover != "ptfe"):
         return None
     return Fault(
@@ -77,7 +77,7 @@ def _ptfe_while_hovering(stack: Stacked, codes) -> Fault | None:
     )
 
 
-def _face_up(stack: Stacked, codes) -> Fault | None:
+def _face_up(stack: Stacked, codes: list[str]) -> Fault | None:
     if not any(e.split()[0] in TRANSFERS and "face up" in e for e in stack.layers if e.strip()):
         return None
     if stack.method in FILM_METHODS:
@@ -85,13 +85,13 @@ def _face_up(stack: Stacked, codes) -> Fault | None:
     return Fault("face_up", "the ink faces the platen", "transfer face down, ink to the blank")
 
 
-def _bare_side(stack: Stacked, codes) -> Fault | None:
+def _bare_side(stack: Stacked, codes: list[str]) -> Fault | None:
     if "uncoated side" not in " ".join(stack.layers):
         return None
     return Fault("bare_side", "dye takes nothing from a bare side", "coated side to the ink")
 
 
-def _sheet_between(stack: Stacked, codes) -> Fault | None:
+def _sheet_between(stack: Stacked, codes: list[str]) -> Fault | None:
     """A sheet between the transfer and what it shall print."""
     last = max((i for i, code in enumerate(codes) if code in TRANSFERS), default=None)
     if last is None or codes[last + 1 : last + 2] == [] or codes[last + 1] not in COVERS:
@@ -105,7 +105,7 @@ def _sheet_between(stack: Stacked, codes) -> Fault | None:
     )
 
 
-def _film_upside_down(stack: Stacked, codes) -> Fault | None:
+def _film_upside_down(stack: Stacked, codes: list[str]) -> Fault | None:
     """A carrier below its film: the adhesive looks at the platen."""
     pairs = pairwise(codes)
     if stack.step in WITHOUT_CONTACT or not any(a in FILMS and b in CARRIERS for a, b in pairs):
@@ -117,7 +117,7 @@ def _film_upside_down(stack: Stacked, codes) -> Fault | None:
     )
 
 
-def _no_cover(stack: Stacked, codes) -> Fault | None:
+def _no_cover(stack: Stacked, codes: list[str]) -> Fault | None:
     if stack.step in WITHOUT_CONTACT:
         return None
     first = next((i for i, code in enumerate(codes) if code in TRANSFERS), None)
@@ -132,7 +132,7 @@ def _no_cover(stack: Stacked, codes) -> Fault | None:
     )
 
 
-def _no_inside_sheet(stack: Stacked, codes) -> Fault | None:
+def _no_inside_sheet(stack: Stacked, codes: list[str]) -> Fault | None:
     if stack.method not in DYE_METHODS or stack.blank_kind not in TWO_LAYERED:
         return None
     if stack.step != "press" or any("inside" in entry for entry in stack.layers):
@@ -144,7 +144,7 @@ def _no_inside_sheet(stack: Stacked, codes) -> Fault | None:
     )
 
 
-def _no_wicking(stack: Stacked, codes) -> Fault | None:
+def _no_wicking(stack: Stacked, codes: list[str]) -> Fault | None:
     humid = stack.relative_humidity is not None and stack.relative_humidity >= HUMID_FROM
     side = max(stack.width_mm or 0.0, stack.height_mm or 0.0)
     if stack.method not in DYE_METHODS or stack.blank_kind != "panel" or side <= LARGE_MM:
@@ -158,7 +158,7 @@ def _no_wicking(stack: Stacked, codes) -> Fault | None:
     )
 
 
-def _fixed_ptfe_for_dye(stack: Stacked, codes) -> Fault | None:
+def _fixed_ptfe_for_dye(stack: Stacked, codes: list[str]) -> Fault | None:
     if stack.fixed_cover != "ptfe" or stack.method not in DYE_METHODS:
         return None
     return Fault(
@@ -168,7 +168,7 @@ def _fixed_ptfe_for_dye(stack: Stacked, codes) -> Fault | None:
     )
 
 
-def _trim_in_heat(stack: Stacked, codes) -> Fault | None:
+def _trim_in_heat(stack: Stacked, codes: list[str]) -> Fault | None:
     trims = [f.replace("_", " ") for f in stack.features if f in (*TRIMS, "zip", "button")]
     if not trims or "foam_pillow" in codes:
         return None

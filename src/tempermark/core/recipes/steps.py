@@ -1,6 +1,7 @@
 """A recipe as a sequence of typed steps, and the schools that do a step differently."""
 
 from dataclasses import asdict, dataclass, field, replace
+from typing import Any
 
 from tempermark.core.thermal.dye import equal_dose_time_s
 
@@ -143,26 +144,26 @@ class Sheet:
         return found.applied(self.main) if found else self.main
 
 
-def step_from_dict(row: dict) -> Step:
+def step_from_dict(row: dict[str, Any]) -> Step:
     """A step as stored; what is left out is empty. Raises TypeError on a key it does not have."""
     return Step(**{key: _held(value) for key, value in row.items()})
 
 
-def school_from_dict(row: dict) -> School:
+def school_from_dict(row: dict[str, Any]) -> School:
     """A school as stored."""
     return School(**{key: _held(value) for key, value in row.items()})
 
 
-def to_dict(part: Step | School) -> dict:
+def to_dict(part: Step | School) -> dict[str, Any]:
     """As stored: only what is given."""
     return {key: value for key, value in asdict(part).items() if value not in (None, "", (), False)}
 
 
-def _held(value):
+def _held(value: Any) -> Any:
     return tuple(value) if isinstance(value, list) else value
 
 
-def sheet_from_dict(row: dict) -> Sheet:
+def sheet_from_dict(row: dict[str, Any]) -> Sheet:
     """A recipe as in the shipped files."""
     rest = {key: _held(value) for key, value in row.items() if key not in ("step", "school")}
     steps = tuple(step_from_dict(step) for step in row["step"])

@@ -89,7 +89,9 @@ class Course:
     def imbalance(self) -> np.ndarray:
         """Energy that is missing, as a share of what moved; (p,)."""
         moved = np.maximum(np.abs(self.energy_in), np.abs(self.stored)) + 1e-9
-        return (self.energy_in - self.energy_out - self.stored - self.evaporated) / moved
+        return np.asarray(
+            (self.energy_in - self.energy_out - self.stored - self.evaporated) / moved
+        )
 
 
 def run(
@@ -139,7 +141,9 @@ def water_share(highest_c: np.ndarray) -> np.ndarray:
     return np.clip((BOILS_TO_C - highest_c) / BAND_K, 0.0, 1.0)
 
 
-def _parts(cells: Cells, contacts: np.ndarray, bounds: Bounds, begins: State | None) -> dict:
+def _parts(
+    cells: Cells, contacts: np.ndarray, bounds: Bounds, begins: State | None
+) -> dict[str, Any]:
     """Arrays of the march, in its order, and `highest`; with a heater its lump is one more cell on
     top.
     """
@@ -193,7 +197,17 @@ def _times(time_s: float, stops_s: tuple[float, ...], fineness: float) -> tuple[
     return tuple(times)
 
 
-def _course(steps, parts, hot, faces, upper, energy, final, highest, bounds: Bounds) -> Course:
+def _course(
+    steps: np.ndarray,
+    parts: dict[str, np.ndarray],
+    hot: np.ndarray,
+    faces: list[np.ndarray],
+    upper: np.ndarray,
+    energy: np.ndarray,
+    final: np.ndarray,
+    highest: np.ndarray,
+    bounds: Bounds,
+) -> Course:
     skip = int(bounds.heater is not None)
     dry, water, start = parts["dry"][skip:], parts["water"][skip:], parts["start"][:, skip:]
     top, now = highest[:, skip:], final[:, skip:]

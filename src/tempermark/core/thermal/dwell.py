@@ -12,14 +12,13 @@ from tempermark.core.thermal.outcome import (
     DENTS_KPA_S,
     Outcome,
     Piece,
-    Rate,
     Reached,
     fluidity,
     outcome,
     rates,
 )
 from tempermark.core.thermal.places import carried, solve
-from tempermark.core.thermal.press import STEP_WEIGHTS, Closing, press
+from tempermark.core.thermal.press import STEP_WEIGHTS, Closing, Rate, press
 
 # A dwell is looked for up to here, s.
 LONGEST_DWELL_S = 1800.0

@@ -1,6 +1,7 @@
 """Dye: how much is taken up, by a thermally activated first-order uptake (handbook 3, "Dye")."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -23,12 +24,12 @@ class Law:
     rate_per_s: float = DYE_RATE_PER_S
     activation_j_mol: float = DYE_ACTIVATION_J_MOL
 
-    def at(self, temperature_c):
+    def at(self, temperature_c: Any) -> Any:
         """k(T) in 1/s at °C (scalar or array)."""
         return self.rate_per_s * np.exp(-self.activation_j_mol * per_activation(temperature_c))
 
 
-def per_activation(temperature_c):
+def per_activation(temperature_c: Any) -> Any:
     """(1/T − 1/473.15 K)/R in mol/J: what an activation's share of a rate's exponent is made of."""
     inverse = 1.0 / (np.asarray(temperature_c, float) + ZERO_CELSIUS_K) - 1.0 / DYE_REFERENCE_K
     return inverse / GAS_CONSTANT_J_MOL_K
@@ -62,12 +63,12 @@ class LawKnown:
 UNTAUGHT = LawKnown()
 
 
-def rate_per_s(temperature_c):
+def rate_per_s(temperature_c: Any) -> Any:
     """The starting law's k(T) in 1/s: 3/45 at 200 °C, about half 10 K below."""
     return STARTING.at(temperature_c)
 
 
-def density(uptake, share: float = 1.0):
+def density(uptake: Any, share: float = 1.0) -> Any:
     """Density 0–1 of an uptake (receptivity × dose) on a share of polyester (1 for a full coat)."""
     return share * (1.0 - np.exp(-np.asarray(uptake, float)))
 

@@ -7,6 +7,9 @@ loops over plain arrays.
 import numpy as np
 from numba import njit
 
+# Cells of one place, or of all of them.
+Array = np.ndarray
+
 WATER_J_KGK, LATENT_J_KG = 4190.0, 2.257e6
 BOILS_FROM_C, BOILS_TO_C = 98.0, 102.0
 BAND_K = BOILS_TO_C - BOILS_FROM_C
@@ -21,7 +24,12 @@ NO_HEATER = -1.0
 
 
 @njit(cache=True)
-def heat(temperature, highest, dry, water):
+def heat(
+    temperature: float,
+    highest: float,
+    dry: float,
+    water: float,
+) -> tuple[float, float]:
     """Enthalpy above 0 °C of a cell in J/m², and its slope, along the wet curve where the cell is
     hotter than it ever was; below that its water is what that left, and nothing condenses.
     """
@@ -41,7 +49,13 @@ def heat(temperature, highest, dry, water):
 
 
 @njit(cache=True)
-def into_top(temperature, upper_c, top, power, set_c):
+def into_top(
+    temperature: float,
+    upper_c: float,
+    top: float,
+    power: float,
+    set_c: float,
+) -> tuple[float, float]:
     """Heat into the top cell and minus its slope: from the platen held, or from the heater."""
     if power < 0.0:
         return top * (upper_c - temperature), top
@@ -54,7 +68,17 @@ def into_top(temperature, upper_c, top, power, set_c):
 
 
 @njit(cache=True)
-def fluxes(temperature, between, top, bottom, upper_c, lower_c, power, set_c, net):
+def fluxes(
+    temperature: Array,
+    between: Array,
+    top: float,
+    bottom: float,
+    upper_c: float,
+    lower_c: float,
+    power: float,
+    set_c: float,
+    net: Array,
+) -> None:
     """Net heat into each cell, W/m²."""
     count = len(temperature)
     net[0], _ = into_top(temperature[0], upper_c, top, power, set_c)
@@ -67,9 +91,23 @@ def fluxes(temperature, between, top, bottom, upper_c, lower_c, power, set_c, ne
 
 @njit(cache=True)
 def stage(
-    temperature, base, weight, highest, dry, water, between, top, bottom, upper_c, lower_c, power,
-    set_c, diagonal, right, net,
-):  # fmt: skip
+    temperature: Array,
+    base: Array,
+    weight: float,
+    highest: Array,
+    dry: Array,
+    water: Array,
+    between: Array,
+    top: float,
+    bottom: float,
+    upper_c: float,
+    lower_c: float,
+    power: float,
+    set_c: float,
+    diagonal: Array,
+    right: Array,
+    net: Array,
+) -> bool:
     """T with H(T) − weight · F(T) = base by Newton, in place; whether it settled."""
     count = len(temperature)
     for _ in range(NEWTON_ROUNDS):
@@ -98,7 +136,16 @@ def stage(
 
 
 @njit(cache=True)
-def keep(temperature, between, last, first, half, lump, above, below):
+def keep(
+    temperature: Array,
+    between: Array,
+    last: Array,
+    first: Array,
+    half: Array,
+    lump: int,
+    above: Array,
+    below: Array,
+) -> None:
     """Both faces of every interface."""
     for k in range(len(last)):
         i, j = last[k] + lump, first[k] + lump
@@ -109,9 +156,22 @@ def keep(temperature, between, last, first, half, lump, above, below):
 
 @njit(cache=True)
 def piece(
-    now, highest, step, dry, water, between, top, bottom, upper_c, lower_c, power, set_c, lump,
-    middle, room,
-):  # fmt: skip
+    now: Array,
+    highest: Array,
+    step: float,
+    dry: Array,
+    water: Array,
+    between: Array,
+    top: float,
+    bottom: float,
+    upper_c: float,
+    lower_c: float,
+    power: float,
+    set_c: float,
+    lump: int,
+    middle: Array,
+    room: Array,
+) -> tuple[bool, float, float]:
     """One TR-BDF2 step in place: whether Newton settled, and the heat in and out, J/m².
 
     `middle` gets the inner stage, `room` (5, n) is scratch. With a `lump` on top, what goes in is
@@ -151,15 +211,26 @@ def piece(
 
 
 @njit(cache=True)
-def through_top(temperature, between, top, upper_c, lump):
+def through_top(
+    temperature: Array,
+    between: Array,
+    top: float,
+    upper_c: float,
+    lump: int,
+) -> float:
     """Heat through the stack's own top face, W/m²."""
     if lump:
-        return between[0] * (temperature[0] - temperature[1])
-    return top * (upper_c - temperature[0])
+        return float(between[0] * (temperature[0] - temperature[1]))
+    return float(top * (upper_c - temperature[0]))
 
 
 @njit(cache=True)
-def enthalpies(temperature, highest, dry, water):
+def enthalpies(
+    temperature: Array,
+    highest: Array,
+    dry: Array,
+    water: Array,
+) -> Array:
     """Enthalpy of the cells of every place (p,), J/m²."""
     sums = np.zeros(temperature.shape[0])
     for p in range(temperature.shape[0]):
@@ -170,9 +241,30 @@ def enthalpies(temperature, highest, dry, water):
 
 @njit(cache=True)
 def march(
-    times, start, dry, water, between, top, bottom, upper_c, lower_c, power, set_c, last, first,
-    half, lump, above, below, middle_above, middle_below, upper, energy, final, highest,
-):  # fmt: skip
+    times: Array,
+    start: Array,
+    dry: Array,
+    water: Array,
+    between: Array,
+    top: Array,
+    bottom: Array,
+    upper_c: Array,
+    lower_c: Array,
+    power: float,
+    set_c: Array,
+    last: Array,
+    first: Array,
+    half: Array,
+    lump: int,
+    above: Array,
+    below: Array,
+    middle_above: Array,
+    middle_below: Array,
+    upper: Array,
+    energy: Array,
+    final: Array,
+    highest: Array,
+) -> int:
     """All places over all steps; fills the arrays after `lump`. Number of places that failed.
 
     `between` (p, n − 1), `top`, `bottom`, `upper_c`, `lower_c`, `set_c` (p,); `energy` (p, 2)

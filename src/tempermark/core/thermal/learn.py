@@ -131,16 +131,18 @@ def _unit_doses(trial: Trial, activation: np.ndarray) -> np.ndarray:
     """Uptake (activations,) for a rate of 1/s at 200 °C, all activations in one go."""
 
     def rates(temperature_c: np.ndarray) -> np.ndarray:
-        return np.exp(-activation * dye.per_activation(temperature_c))
+        return np.asarray(np.exp(-activation * dye.per_activation(temperature_c)))
 
     course, at = trial.course, trial.interface
     below, middle = (rates(face[:, :1, at]) for face in (course.below_c, course.middle_below_c))
     weights = STEP_WEIGHTS
     each = weights[0] * below[:-1] + weights[1] * middle + weights[2] * below[1:]
-    return np.diff(course.time_s) @ each
+    return np.asarray(np.diff(course.time_s) @ each)
 
 
-def _of_group(trials: list[Trial], unit: np.ndarray, prior: dye.Law, log_rate: np.ndarray):
+def _of_group(
+    trials: list[Trial], unit: np.ndarray, prior: dye.Law, log_rate: np.ndarray
+) -> np.ndarray:
     """Log likelihood (rate, activation) of pieces whose temperatures err together."""
     nodes, weights = np.polynomial.hermite_e.hermegauss(SHARED_NODES)
     rates = prior.rate_per_s * np.exp(log_rate)
@@ -153,7 +155,7 @@ def _of_group(trials: list[Trial], unit: np.ndarray, prior: dye.Law, log_rate: n
             total += np.log(_chance(trial, dye.density(doses, trial.share)))
         told.append(total)
     logs = np.log(weights / weights.sum())
-    return logsumexp(np.array(told) + logs[:, None, None], axis=0)
+    return np.asarray(logsumexp(np.array(told) + logs[:, None, None], axis=0))
 
 
 def _per_kelvin(trial: Trial, prior: dye.Law) -> float:
@@ -166,17 +168,19 @@ def _chance(trial: Trial, density: np.ndarray) -> np.ndarray:
     """Chance (density for a measured one) of what was seen where the density is truly so."""
     if trial.density is not None:
         off = (trial.density - density) / METER_SD
-        return (1 - SLIPS) * np.exp(-(off**2) / 2) / (METER_SD * np.sqrt(2 * np.pi)) + SLIPS
+        return np.asarray(
+            (1 - SLIPS) * np.exp(-(off**2) / 2) / (METER_SD * np.sqrt(2 * np.pi)) + SLIPS
+        )
     if trial.score is None:
         raise ValueError("A piece teaches by its score or its density.")
     edges = (-np.inf, *SCORE_FROM, np.inf)
     low, high = edges[trial.score - 1], edges[trial.score]
     filled = density / trial.share
     inside = ndtr((high - filled) / EYE_SD) - ndtr((low - filled) / EYE_SD)
-    return (1 - SLIPS) * inside + SLIPS / (len(SCORE_FROM) + 1)
+    return np.asarray((1 - SLIPS) * inside + SLIPS / (len(SCORE_FROM) + 1))
 
 
-def _taught(trials, grid: _Grid, prior: dye.Law) -> Taught:
+def _taught(trials: list[Trial], grid: _Grid, prior: dye.Law) -> Taught:
     weights, log_rate, activation = grid.weights, grid.log_rate, grid.activation
     by_rate, by_activation = weights.sum(axis=1), weights.sum(axis=0)
     rate, energy = float(by_rate @ log_rate), float(by_activation @ activation)

@@ -1,9 +1,11 @@
 """The library of materials: shipped as data, each value with its source."""
 
 import tomllib
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 from tempermark.core.thermal.outcome import BONDED_KPA_S, HALVED_KPA_S, Adhesive
 from tempermark.core.thermal.stack import Layer
@@ -86,6 +88,10 @@ class Material:
         )
 
 
+# A shop's own materials above the shipped ones, or the shipped ones alone, by code.
+Library = Mapping[str, Material]
+
+
 @lru_cache(maxsize=1)
 def materials() -> dict[str, Material]:
     """Every shipped material by its code."""
@@ -100,7 +106,7 @@ def codes_of(*groups: str) -> frozenset[str]:
     return frozenset(m.name for m in materials().values() if m.group in groups)
 
 
-def _material(name: str, row: dict, source: str, limit_source: str) -> Material:
+def _material(name: str, row: dict[str, Any], source: str, limit_source: str) -> Material:
     conductivity, density, heat, thickness = (float(v) for v in row["values"])
     limits = {key: float(row[key]) for key in LIMITS if key in row}
     return Material(

@@ -6,6 +6,7 @@ to place and is carried over a platen. From it density, bond and risks.
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -116,7 +117,7 @@ class Outcome:
     @property
     def worst_risk(self) -> np.ndarray:
         """The greatest of the risks (p,)."""
-        return np.max(list(self.risks.values()), axis=0)
+        return np.asarray(np.max(list(self.risks.values()), axis=0))
 
 
 def rates(piece: Piece) -> dict[str, Rate]:
@@ -179,7 +180,7 @@ def outcome(made: Reached, piece: Piece, pressure_kpa: np.ndarray) -> Outcome:
     )
 
 
-def bond(flow_kpa_s, adhesive: Adhesive):
+def bond(flow_kpa_s: Any, adhesive: Adhesive) -> Any:
     """Bond 0–1: rises as the root of the flow, full at penetration 1; falls again once the layer is
     thinner than half.
     """
@@ -188,10 +189,10 @@ def bond(flow_kpa_s, adhesive: Adhesive):
     return np.minimum(1.0, np.sqrt(flow / adhesive.bonded_kpa_s)) * np.minimum(1.0, left / 0.5)
 
 
-def fluidity(flows_c: float):
+def fluidity(flows_c: float) -> Callable[..., Any]:
     """How easily an adhesive flows, as a function of °C: e-fold per 12 K, solid below `flows_c`."""
 
-    def rate(temperature_c):
+    def rate(temperature_c: Any) -> Any:
         above = np.asarray(temperature_c, float) - flows_c
         return np.exp((above - FLUID_ABOVE_K) / MELT_FALL_K) / (1.0 + np.exp(-above / SETS_K))
 

@@ -8,6 +8,7 @@ the lattice carry every result to the places. A test holds this against solving 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import lru_cache, partial
+from typing import Any
 
 import numpy as np
 
@@ -44,7 +45,7 @@ class Nodes:
         if self.log_kpa is None or pressure_kpa is None:
             return warm
         both = warm[:, :, None] * _lagrange(np.log(pressure_kpa), self.log_kpa)[:, None, :]
-        return both.reshape(len(warm), -1)
+        return np.asarray(both.reshape(len(warm), -1))
 
 
 @dataclass(frozen=True)
@@ -139,15 +140,15 @@ class _Asked:
     piece: Piece
     warm_c: tuple[float, float]
     kpa: float
-    content: tuple
+    content: tuple[Any, ...]
 
 
-def _content(closing: Closing) -> tuple:
+def _content(closing: Closing) -> tuple[Any, ...]:
     """All of a closing, as something that can be compared."""
     return tuple(_comparable(value) for value in vars(closing).values())
 
 
-def _comparable(value):
+def _comparable(value: Any) -> Any:
     if isinstance(value, np.ndarray):
         return value.tobytes()
     if isinstance(value, State):

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -111,7 +112,7 @@ def at_times(course: Course, times_s: np.ndarray, values: str = "below_c") -> np
         share * (share - inner) / (1 - inner),
     )
     shaped = [w.reshape((-1,) + (1,) * (whole.ndim - 1)) for w in weights]
-    return shaped[0] * whole[begun] + shaped[1] * middle + shaped[2] * whole[begun + 1]
+    return np.asarray(shaped[0] * whole[begun] + shaped[1] * middle + shaped[2] * whole[begun + 1])
 
 
 # Each step's integral by the parabola through its start, inner stage and end: (start, inner, end).
@@ -119,13 +120,13 @@ _G = 2.0 - np.sqrt(2.0)
 STEP_WEIGHTS = (0.5 - 1 / (6 * _G), 1 / (6 * _G * (1 - _G)), (2 - 3 * _G) / (6 * (1 - _G)))
 
 
-def over_time(course: Course, rate, interface: int) -> np.ndarray:
+def over_time(course: Course, rate: Callable[..., Any], interface: int) -> np.ndarray:
     """∫ rate(T) dt (p,) of the receiving face of an interface."""
     below, middle = course.below_c[:, :, interface], course.middle_below_c[:, :, interface]
     steps = np.diff(course.time_s)[:, None]
     at, inner = rate(below), rate(middle)
     each = STEP_WEIGHTS[0] * at[:-1] + STEP_WEIGHTS[1] * inner + STEP_WEIGHTS[2] * at[1:]
-    return (steps * each).sum(axis=0)
+    return np.asarray((steps * each).sum(axis=0))
 
 
 def seconds_above(course: Course, level_c: float, interface: int) -> np.ndarray:
@@ -139,7 +140,7 @@ def seconds_above(course: Course, level_c: float, interface: int) -> np.ndarray:
     with np.errstate(divide="ignore", invalid="ignore"):
         share = np.where(crossing, np.abs(first) / np.abs(second - first), 0.0)
     part = np.where(crossing, np.where(first > 0, share, 1 - share), (first + second) > 0)
-    return (steps * part).sum(axis=0)
+    return np.asarray((steps * part).sum(axis=0))
 
 
 def dose(course: Course, interface: int) -> np.ndarray:
@@ -151,14 +152,14 @@ def activated(reference_c: float, seconds: float, activation_j_mol: float) -> Ra
     """A rate in 1/s as a function of °C: 1 is reached after some seconds at a reference."""
     reference = 1.0 / (reference_c + ZERO_CELSIUS_K)
 
-    def rate(temperature_c):
+    def rate(temperature_c: np.ndarray) -> np.ndarray:
         inverse = 1.0 / (np.asarray(temperature_c, float) + ZERO_CELSIUS_K) - reference
         return np.exp(-activation_j_mol / GAS_CONSTANT_J_MOL_K * inverse) / seconds
 
     return rate
 
 
-def risk(reached) -> np.ndarray:
+def risk(reached: np.ndarray) -> np.ndarray:
     """A risk 0–1 of something that is half likely where it reaches 1."""
     value = np.maximum(np.asarray(reached, float), 0.0)
-    return value**SHARPNESS / (1.0 + value**SHARPNESS)
+    return np.asarray(value**SHARPNESS / (1.0 + value**SHARPNESS))

@@ -4,6 +4,7 @@ import tomllib
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 from tempermark.core.constants import DYE_RATE_PER_S
 from tempermark.core.thermal.dye import Law, LawKnown
@@ -57,7 +58,7 @@ def receivers() -> dict[str, Receiver]:
     return {code: _receiver(code, row) for code, row in data.items()}
 
 
-def _receiver(code: str, row: dict) -> Receiver:
+def _receiver(code: str, row: dict[str, Any]) -> Receiver:
     return Receiver(
         code,
         row["label"],

@@ -1,6 +1,7 @@
 """A stack as the solver takes it: layers with their properties, cells, contact resistances."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -46,7 +47,7 @@ class Cells:
     last: np.ndarray
 
 
-def contact_m2k_w(contact_kpa):
+def contact_m2k_w(contact_kpa: Any) -> Any:
     """Contact resistance in m²K/W under a pressure in kPa (scalar or array)."""
     pressure = np.maximum(np.asarray(contact_kpa, float), CONTACT_LEAST_KPA)
     return CONTACT_M2K_W * (pressure / CONTACT_AT_KPA) ** -CONTACT_POWER
@@ -58,7 +59,7 @@ def cut(layers: list[Layer], initial_c: float, fineness: float = 1.0) -> Cells:
     counts = np.array([len(p) for p in parts])
     dx = np.concatenate([s * y.thickness_mm * 1e-3 for s, y in zip(parts, layers, strict=True)])
 
-    def each(values) -> np.ndarray:
+    def each(values: list[Any]) -> np.ndarray:
         return np.repeat(np.array(values, float), counts)
 
     density = each([y.density_kg_m3 for y in layers])
@@ -87,4 +88,4 @@ def _shares(layer: Layer, fineness: float) -> np.ndarray:
     count = int(np.ceil(count * fineness))
     growth = GROWTH ** (1 / fineness)
     ramp = growth ** np.minimum(np.arange(count), np.arange(count)[::-1])
-    return ramp / ramp.sum()
+    return np.asarray(ramp / ramp.sum())

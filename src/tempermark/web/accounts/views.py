@@ -1,9 +1,11 @@
 """Sign-in, sign-out, unit."""
 
+from typing import Any
+
 from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView, logout_then_login
-from django.http import HttpResponseBadRequest
+from django.http import HttpResponse, HttpResponseBadRequest
 from django.shortcuts import redirect
 from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -11,6 +13,7 @@ from django.views.decorators.http import require_POST
 
 from tempermark.web.accounts import actions
 from tempermark.web.accounts.demo import DEMO_PEOPLE
+from tempermark.web.accounts.requests import Request
 
 
 @method_decorator(login_not_required, name="dispatch")
@@ -20,20 +23,20 @@ class SignIn(LoginView):
     template_name = "accounts/sign_in.html"
     redirect_authenticated_user = True
 
-    def get_context_data(self, **kwargs):
+    def get_context_data(self, **kwargs: Any) -> dict[str, tuple[tuple[Any, ...], ...]]:
         """The demo's people beside the form."""
         people = DEMO_PEOPLE if getattr(settings, "DEMO", False) else ()
         return super().get_context_data(demo_people=people, **kwargs)
 
 
 @require_POST
-def sign_out(request):
+def sign_out(request: Request) -> HttpResponse:
     """End the session."""
     return logout_then_login(request)
 
 
 @require_POST
-def unit(request):
+def unit(request: Request) -> HttpResponse:
     """Choose °C or °F and go back to the page."""
     try:
         actions.choose_unit(request.user, request.POST.get("unit", ""))

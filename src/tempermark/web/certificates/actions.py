@@ -4,6 +4,7 @@ import hashlib
 import json
 from dataclasses import asdict
 from datetime import datetime
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
@@ -11,12 +12,13 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.certificates.models import Certificate
 from tempermark.web.kit.audit import record
 from tempermark.web.measure import export, queries
 from tempermark.web.measure.cautions import cautions
-from tempermark.web.measure.charts import platen_chart
+from tempermark.web.measure.charts import PlatenChart, platen_chart
 from tempermark.web.measure.mapping import Measured
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.words import verdict
@@ -31,7 +33,7 @@ DECISION_RULE = (
 
 
 @transaction.atomic
-def sign(user, survey: Survey) -> Certificate:
+def sign(user: User, survey: Survey) -> Certificate:
     """Sign a finished survey. The same content again is the same certificate."""
     must_lead(user)
     survey = queries.with_names(Survey.objects.select_for_update(of=("self",))).get(pk=survey.pk)
@@ -62,13 +64,13 @@ def _next_number() -> int:
     return (Certificate.objects.aggregate(Max("number"))["number__max"] or 0) + 1
 
 
-def canonical(content: dict) -> bytes:
+def canonical(content: dict[str, Any]) -> bytes:
     """The content as canonical JSON: keys in order, no spaces, UTF-8."""
     text = json.dumps(content, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
     return text.encode()
 
 
-def hash_of(content: dict) -> str:
+def hash_of(content: dict[str, Any]) -> str:
     """SHA-256 of the canonical content, as `sha256sum` of the JSON file gives it."""
     return hashlib.sha256(canonical(content)).hexdigest()
 
@@ -78,7 +80,7 @@ def is_whole(certificate: Certificate) -> bool:
     return hash_of(certificate.content) == certificate.sha256
 
 
-def build(computed: Measured) -> dict:
+def build(computed: Measured) -> dict[str, Any]:
     """Everything the certificate says, in °C and K, as JSON values."""
     survey, result = computed.survey, computed.result
     if result is None or result.map is None:
@@ -110,7 +112,7 @@ def build(computed: Measured) -> dict:
     return json.loads(json.dumps(content))
 
 
-def _pressure(survey: Survey) -> dict | None:
+def _pressure(survey: Survey) -> dict[str, Any] | None:
     """The pressure map that held for the element on the day of the survey, in mm and kPa; one made
     later says nothing of that day.
     """
@@ -138,7 +140,7 @@ def _end_of_day(moment: datetime) -> datetime:
     return timezone.localtime(moment).replace(hour=23, minute=59, second=59, microsecond=999_999)
 
 
-def _drawing(chart) -> dict:
+def _drawing(chart: PlatenChart) -> dict[str, Any]:
     return {
         "width": chart.width,
         "height": chart.height,

@@ -4,6 +4,7 @@ import io
 import re
 from functools import cache
 from pathlib import Path
+from typing import Any
 from xml.sax.saxutils import escape
 
 from reportlab.lib.pagesizes import A4
@@ -44,7 +45,7 @@ def plain(text: str) -> str:
 class Drawing(Flowable):
     """The platen chart, from the same paths as on the page."""
 
-    def __init__(self, chart: dict):
+    def __init__(self, chart: dict[str, Any]) -> None:
         super().__init__()
         self.chart = chart
         self.scale = CHART_WIDTH_MM * mm / chart["width"]
@@ -82,9 +83,9 @@ class Drawing(Flowable):
                 canvas.circle(*place, 2, stroke=0, fill=1)
 
     def _up(self, y: float) -> float:
-        return self.chart["height"] - y
+        return float(self.chart["height"] - y)
 
-    def _path(self, text: str):
+    def _path(self, text: str) -> Any:
         path, x, y = self.canv.beginPath(), 0.0, 0.0
         for letter, figures in _STEP.findall(text):
             if letter == "Z":
@@ -101,7 +102,7 @@ class Drawing(Flowable):
         return path
 
 
-def _styles():
+def _styles() -> Any:
     """The usual paragraph styles in our own font."""
     _letters()
     styles = getSampleStyleSheet()
@@ -146,7 +147,7 @@ def as_pdf(certificate: Certificate) -> bytes:
     return out.getvalue()
 
 
-def _table(rows, widths) -> Table:
+def _table(rows: list[list[Any]], widths: tuple[float, ...]) -> Table:
     table = Table(rows, colWidths=widths, repeatRows=0)
     table.setStyle(
         TableStyle(
@@ -199,7 +200,7 @@ def facts(certificate: Certificate) -> list[tuple[str, str]]:
     ]
 
 
-def _pressure_row(content: dict) -> list[tuple[str, str]]:
+def _pressure_row(content: dict[str, Any]) -> list[tuple[str, str]]:
     """The pressure map in one row; certificates from before there were any have none."""
     told = content.get("pressure")
     if told is None:
@@ -216,7 +217,7 @@ def _pressure_row(content: dict) -> list[tuple[str, str]]:
     return [("Pressure", ", ".join(parts))]
 
 
-def readings(content: dict) -> list[list[str]]:
+def readings(content: dict[str, Any]) -> list[list[str]]:
     """Stations with their true values, three to a line."""
     cells = [
         cell
@@ -227,10 +228,10 @@ def readings(content: dict) -> list[list[str]]:
     return [cells[i : i + 6] for i in range(0, len(cells), 6)]
 
 
-def _sure(content: dict) -> str:
+def _sure(content: dict[str, Any]) -> str:
     """Never certain: it was drawn by lot."""
     return f"{min(0.999, max(0.001, content['probability_within'])):.3f}"
 
 
-def _reach(content: dict) -> str:
+def _reach(content: dict[str, Any]) -> str:
     return f"{content['mean_uncertainty_c']:.1f}"

@@ -6,6 +6,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.requests import Request
 from tempermark.web.certificates import actions
 from tempermark.web.certificates.models import Certificate
 from tempermark.web.certificates.pdf import as_pdf, facts, readings
@@ -13,7 +14,7 @@ from tempermark.web.measure.models import Survey
 
 
 @require_POST
-def sign(request, pk):
+def sign(request: Request, pk: int) -> HttpResponse:
     """Sign a survey."""
     survey = get_object_or_404(Survey, pk=pk)
     try:
@@ -29,7 +30,7 @@ def _certificate(number: int, version: int) -> Certificate:
 
 
 @require_GET
-def certificate(request, number, version):
+def certificate(request: Request, number: int, version: int) -> HttpResponse:
     """A certificate as signed."""
     record = _certificate(number, version)
     context = {
@@ -46,7 +47,7 @@ def certificate(request, number, version):
 
 
 @require_GET
-def pdf(request, number, version):
+def pdf(request: Request, number: int, version: int) -> HttpResponse:
     """The certificate as PDF."""
     record = _certificate(number, version)
     response = HttpResponse(as_pdf(record), content_type="application/pdf")
@@ -56,7 +57,7 @@ def pdf(request, number, version):
 
 
 @require_GET
-def as_json(request, number, version):
+def as_json(request: Request, number: int, version: int) -> HttpResponse:
     """The signed content, byte for byte what the hash is of."""
     record = _certificate(number, version)
     body = actions.canonical(record.content)

@@ -1,7 +1,8 @@
 """The stack as a section, with the temperature through it, and the interface over time."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from django.utils.text import Truncator
@@ -15,7 +16,7 @@ from tempermark.core.thermal import dye, press
 from tempermark.core.thermal.kernel import BOILS_TO_C
 from tempermark.core.thermal.materials import Material
 from tempermark.core.thermal.outcome import rates
-from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
+from tempermark.core.units import fahrenheit_from_celsius
 
 SECTION_WIDTH, SECTION_HEIGHT, LABELS = 560.0, 470.0, 210.0
 # Thin sheets are drawn no thinner, thick pads no thicker than this.
@@ -54,7 +55,7 @@ class StackSection:
 
     bands: list[LayerBand]
     path: str
-    ticks: list[dict]
+    ticks: list[dict[str, Any]]
     width: float
     height: float
     at_s: float
@@ -123,7 +124,7 @@ def _drawn(thickness_mm: float, is_pad: bool) -> float:
     return float(np.clip(height, LEAST_DRAWN, MOST_DRAWN if is_pad else 80.0))
 
 
-def _temperature_ticks(low: float, high: float, unit: str):
+def _temperature_ticks(low: float, high: float, unit: str) -> Iterator[Any]:
     step = 50
     for value in range(50, int(high) + 1, step):
         shown = fahrenheit_from_celsius(value) if unit == "f" else value
@@ -147,8 +148,8 @@ class CourseChart:
 
     path: str
     moments: list[Moment]
-    ticks: list[dict]
-    levels: list[dict]
+    ticks: list[dict[str, Any]]
+    levels: list[dict[str, Any]]
     width: float
     height: float
     now_x: float
@@ -161,10 +162,10 @@ def course_chart(made: Pressed, at_s: float, unit: str) -> CourseChart:
     face = press.at_times(made.course, times)[:, 0, made.interface]
     high = float(made.closing.upper_c[0]) + 8
 
-    def x(t):
+    def x(t: float | np.ndarray) -> float | np.ndarray:
         return LEFT + np.asarray(t) / end * (COURSE_WIDTH - LEFT - 12)
 
-    def y(c):
+    def y(c: float | np.ndarray) -> float | np.ndarray:
         return (
             COURSE_HEIGHT
             - BOTTOM
@@ -184,7 +185,7 @@ def course_chart(made: Pressed, at_s: float, unit: str) -> CourseChart:
     )
 
 
-def _moments(made: Pressed, times, face):
+def _moments(made: Pressed, times: np.ndarray, face: np.ndarray) -> Iterator[Any]:
     """When each thing that adds up over the dwell, or the face's own heat, passes its mark."""
     for values, mark, text in _marks(made, times, face):
         passed = np.flatnonzero(values >= mark)
@@ -192,7 +193,9 @@ def _moments(made: Pressed, times, face):
             yield float(times[passed[0]]), text
 
 
-def _marks(made: Pressed, times, face) -> list[tuple[np.ndarray, float, str]]:
+def _marks(
+    made: Pressed, times: np.ndarray, face: np.ndarray
+) -> list[tuple[np.ndarray, float, str]]:
     """Courses (t,) with the mark each may pass, and what that is called."""
     piece = made.piece
     sums = {name: _summed(times, rate(face)) for name, rate in rates(piece).items()}
@@ -211,7 +214,7 @@ def _marks(made: Pressed, times, face) -> list[tuple[np.ndarray, float, str]]:
     return marks
 
 
-def _summed(times, rate) -> np.ndarray:
+def _summed(times: np.ndarray, rate: np.ndarray) -> np.ndarray:
     return np.concatenate([[0.0], np.cumsum((rate[1:] + rate[:-1]) / 2 * np.diff(times))])
 
 
@@ -223,8 +226,8 @@ class ChainChart:
     """The steps in a row: the receiving face through all of them, short ones drawn wider."""
 
     path: str
-    stretches: list[dict]
-    levels: list[dict]
+    stretches: list[dict[str, Any]]
+    levels: list[dict[str, Any]]
     width: float = CHAIN_WIDTH
     height: float = CHAIN_HEIGHT
 
@@ -238,7 +241,7 @@ def chain_chart(chain: Chain, unit: str) -> ChainChart:
     lefts = LEFT + np.concatenate([[0.0], np.cumsum(widths)[:-1]])
     high = max(float(s.face_c.max()) for s in chain.stretches) + 12
 
-    def y(c):
+    def y(c: float | np.ndarray) -> float | np.ndarray:
         return CHAIN_HEIGHT - 44 - (np.asarray(c) - 20) / (high - 20) * (CHAIN_HEIGHT - 54)
 
     points, drawn = [], []

@@ -1,8 +1,10 @@
 """What is asked about the heat: press, blank, setting, stack; and what is usual."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from django import forms
+from django.http import QueryDict
 from django.utils import timezone
 
 from tempermark.core.metrology.usable import Rectangle
@@ -36,7 +38,7 @@ from tempermark.web.measure.press_temperature import advised_dial
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blank_choice import BlankField, blank_from, usual_blank
 from tempermark.web.recipes.core_blanks import core_blank
-from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.library import ShopLibrary, shop_materials
 from tempermark.web.recipes.models import RecipeVersion
 
 HUMIDITY = 100 * USUAL_HUMIDITY
@@ -104,7 +106,7 @@ class Chosen:
         return self.stack != self.step.stack
 
 
-def chosen(data, version: RecipeVersion, library) -> Chosen:
+def chosen(data: QueryDict, version: RecipeVersion, library: ShopLibrary) -> Chosen:
     """The step, school and stack asked for; the main press as the recipe has it where none is."""
     sheet = version.sheet
     main_at = sheet.steps.index(sheet.main)
@@ -130,7 +132,7 @@ def chosen(data, version: RecipeVersion, library) -> Chosen:
     return Chosen(at, step, school, made, stack if made != stack else before)
 
 
-def art_of(element: Element, data: dict) -> Rectangle:
+def art_of(element: Element, data: dict[str, Any]) -> Rectangle:
     """The art as asked, else the middle half of the platen."""
     names = ("art_x_mm", "art_y_mm", "art_width_mm", "art_height_mm")
     given = [data.get(name) for name in names]
@@ -139,7 +141,7 @@ def art_of(element: Element, data: dict) -> Rectangle:
     return Rectangle(*(u if g is None else g for g, u in zip(given, usual, strict=True)))
 
 
-def usual_element(data, version: RecipeVersion) -> Element | None:
+def usual_element(data: QueryDict, version: RecipeVersion) -> Element | None:
     """The element asked for where it takes the recipe's kind of blank, else the one that suits it
     best; any at all where none takes it.
     """
@@ -151,7 +153,7 @@ def usual_element(data, version: RecipeVersion) -> Element | None:
     return any_press.filter(press__slug=slug).first() or any_press.first()
 
 
-def usual(data, version: RecipeVersion, step: Step, unit: str) -> dict:
+def usual(data: QueryDict, version: RecipeVersion, step: Step, unit: str) -> dict[str, Any]:
     """The first press with its advised dial, a blank of the recipe's kind, the middle dwell."""
     element = usual_element(data, version)
     blank = usual_blank(data, version)
@@ -176,19 +178,19 @@ def usual(data, version: RecipeVersion, step: Step, unit: str) -> dict:
     }
 
 
-def usual_dwell_s(version: RecipeVersion, step: Step, blank: str, times) -> float:
+def usual_dwell_s(version: RecipeVersion, step: Step, blank: str, times: tuple[Any, ...]) -> float:
     """The middle of a step's dwells; for the main press on a rigid blank that is not the recipe's
     own, what brings that one there, inside the window.
     """
     middle = sum(times) / 2
     row, usual = blank_from(blank), blank_types().get(version.blank_like)
     if row is None or usual is None or step.kind != MAIN or row.kind in WHOLE_PLATEN:
-        return middle
+        return float(middle)
     library = shop_materials()
     own, known = core_blank(row, library), shipped_blank(usual.code)
     same = (own.material, own.thickness_mm, own.area_m2)
     if same == (known.material, known.thickness_mm, known.area_m2):
-        return middle
+        return float(middle)
     found = dwell_for_blank(version.sheet, "", known, own, library)
     return middle if found is None else float(round(min(max(found, times[0]), times[1])))
 

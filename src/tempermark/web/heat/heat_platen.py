@@ -1,6 +1,7 @@
 """The outcome of a recipe at every place of a platen: its own temperature, its own pressure."""
 
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 import numpy as np
 from contourpy import FillType, contour_generator
@@ -76,7 +77,7 @@ def grid_of(element: Element) -> Grid:
 
 
 def outcome_over(
-    element: Element, made: Pressed, stands: Stands, when, art: Rectangle
+    element: Element, made: Pressed, stands: Stands, when: datetime, art: Rectangle
 ) -> PlatenOutcome | None:
     """The outcome at the cells of an element, where it stands; None while it has no map.
 
@@ -158,7 +159,9 @@ def _longer(made: Pressed, warm: np.ndarray, kpa: np.ndarray, under: np.ndarray)
     return None
 
 
-def _contact(element: Element, made: Pressed, grid: Grid, when) -> tuple[np.ndarray, bool]:
+def _contact(
+    element: Element, made: Pressed, grid: Grid, when: datetime
+) -> tuple[np.ndarray, bool]:
     """Contact (cells,) in kPa: the map's shape at the asked mean. How hard it is set is asked,
     how level it lies is measured.
     """

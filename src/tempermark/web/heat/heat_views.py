@@ -1,13 +1,15 @@
 """What the heat does to a recipe's stack on a press, before a blank is spent."""
 
 from dataclasses import replace
+from typing import Any
 
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.core.pressing.closing import HOVER_GAP_MM
-from tempermark.core.pressing.hover import hover_outcome
+from tempermark.core.pressing.closing import HOVER_GAP_MM, Pressed
+from tempermark.core.pressing.hover import HoverOutcome, hover_outcome
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.pressing.request import WORKING_PAD_C, PressRequest
 from tempermark.core.recipes.layers import code_of, entry_text
@@ -16,9 +18,11 @@ from tempermark.core.recipes.steps import MAIN, WITHOUT_CONTACT
 from tempermark.core.thermal.dye import UNTAUGHT
 from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.sampled import sample
+from tempermark.web.accounts.requests import Request
 from tempermark.web.heat import heat_charts, heat_words, learning, on_press, pressing
 from tempermark.web.heat.heat_forms import Chosen, HeatForm, art_of, chosen, usual
 from tempermark.web.heat.heat_platen import (
+    PlatenOutcome,
     advice_text,
     dial_for_art,
     grid_of,
@@ -31,26 +35,27 @@ from tempermark.web.heat.stack_building import lies_below_blank, may_turn
 from tempermark.web.heat.windows import NEVER_SD_C
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.kit.units import form_units
+from tempermark.web.presses.models import Element
 from tempermark.web.recipes import queries
 from tempermark.web.recipes.core_blanks import core_blank
-from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.library import ShopLibrary, shop_materials
 from tempermark.web.recipes.models import Recipe, RecipeVersion
 from tempermark.web.recipes.sleeves import sleeve_sentence
 
 
 @require_GET
-def page(request, slug):
+def page(request: Request, slug: str) -> HttpResponse:
     """The stack as a section, the course of the heat, and the outcome."""
     return render(request, "heat/heat.html", _drawn(request, slug))
 
 
 @require_GET
-def fragment(request, slug):
+def fragment(request: Request, slug: str) -> HttpResponse:
     """The same again, for another setting, moment or stack."""
     return render(request, "heat/_heat.html", _drawn(request, slug))
 
 
-def _drawn(request, slug) -> dict:
+def _drawn(request: Request, slug: str) -> dict[str, Any]:
     """What is asked and what comes of it, with its drawings."""
     context = _context(request, slug)
     made, unit = context.get("made"), request.user.temperature_unit
@@ -71,7 +76,7 @@ def _drawn(request, slug) -> dict:
     }
 
 
-def _scored(context: dict, made) -> Spoken | None:
+def _scored(context: dict[str, Any], made: Pressed) -> Spoken | None:
     """What the shop's own pieces say where they disagree with the computation."""
     if context["picked"].step.kind != MAIN or not made.transfers:
         return None
@@ -79,7 +84,7 @@ def _scored(context: dict, made) -> Spoken | None:
     return disagreement(context["version"], data["element"], data["blank"], data["set_c"], made)
 
 
-def _context(request, slug, over_platen: bool = False) -> dict:
+def _context(request: Request, slug: str, over_platen: bool = False) -> dict[str, Any]:
     unit = form_units(request)
     recipe = get_object_or_404(Recipe, slug=slug)
     version = queries.current_version(recipe)
@@ -104,7 +109,13 @@ def _context(request, slug, over_platen: bool = False) -> dict:
     return context | _answer(form.cleaned_data, version, picked, library, over_platen)
 
 
-def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, over_platen: bool) -> dict:
+def _answer(
+    data: dict[str, Any],
+    version: RecipeVersion,
+    picked: Chosen,
+    library: ShopLibrary,
+    over_platen: bool,
+) -> dict[str, Any]:
     element = data["element"]
     places = grid_of(element).places_mm if over_platen else None
     stands = on_press.stands(element, data["set_c"], timezone.now(), places)
@@ -152,7 +163,14 @@ def _answer(data: dict, version: RecipeVersion, picked: Chosen, library, over_pl
     }
 
 
-def _pressed(version, picked: Chosen, request, library, element, after: bool):
+def _pressed(
+    version: RecipeVersion,
+    picked: Chosen,
+    request: PressRequest,
+    library: ShopLibrary,
+    element: Element,
+    after: bool,
+) -> tuple[Any, ...]:
     """The chain and its main press; a step that is not the main press by itself."""
     if picked.step.kind != MAIN:
         return None, pressing.once(request, library)
@@ -161,7 +179,7 @@ def _pressed(version, picked: Chosen, request, library, element, after: bool):
     return chain, chain.main
 
 
-def _hover(request: PressRequest, element, library):
+def _hover(request: PressRequest, element: Element, library: ShopLibrary) -> HoverOutcome | None:
     """What a step without contact does; None for one that touches."""
     if request.step.kind not in WITHOUT_CONTACT:
         return None
@@ -174,7 +192,7 @@ def _heated_steps(version: RecipeVersion) -> list[tuple[int, str]]:
     return [(n, step.name) for n, step in steps if step.is_heated and step.stack]
 
 
-def _layer_rows(picked: Chosen, library) -> list[dict]:
+def _layer_rows(picked: Chosen, library: ShopLibrary) -> list[dict[str, Any]]:
     return [
         {
             "number": n,
@@ -188,13 +206,13 @@ def _layer_rows(picked: Chosen, library) -> list[dict]:
     ]
 
 
-def _grouped(library) -> list[tuple[str, list]]:
+def _grouped(library: ShopLibrary) -> list[tuple[str, list[Any]]]:
     ordered = sorted(library.values(), key=lambda m: m.label)
     return [(label, [m for m in ordered if m.group == g]) for g, label in GROUPS.items()]
 
 
 @require_GET
-def platen(request, slug):
+def platen(request: Request, slug: str) -> HttpResponse:
     """The outcome at every place of the platen, with its own temperature and pressure."""
     context = _context(request, slug, over_platen=True)
     made = context.get("made")
@@ -218,14 +236,14 @@ def platen(request, slug):
     return render(request, "heat/_platen.html", context)
 
 
-def _may_take(outcome, step_c: float) -> bool:
+def _may_take(outcome: PlatenOutcome, step_c: float) -> bool:
     """Whether the advice is another dial than the one set."""
     shift = outcome.advice.shift_c
     return shift is not None and abs(shift) >= step_c / 2
 
 
 @require_GET
-def sure(request, slug):
+def sure(request: Request, slug: str) -> HttpResponse:
     """How sure the outcome is: the same with its parameters drawn."""
     context = _context(request, slug)
     made = context.get("made")
@@ -241,7 +259,7 @@ def sure(request, slug):
 
 
 @require_GET
-def row(request, slug):
+def row(request: Request, slug: str) -> HttpResponse:
     """The heated steps one after the other, with openings and cooling between them."""
     context = _context(request, slug)
     chain = context.get("chain")

@@ -1,5 +1,9 @@
 """What the heat does to a piece, in words with numbers."""
 
+from typing import Any
+
+import numpy as np
+
 from tempermark.core.pressing.chain import Chain
 from tempermark.core.pressing.closing import Pressed
 from tempermark.core.pressing.hover import PLACES, HoverOutcome
@@ -66,7 +70,7 @@ def outcome_word(made: Pressed) -> str:
     return "Bond slightly weak" if filled >= SLIGHTLY_FROM else "Weakly bonded"
 
 
-def outcome_rows(made: Pressed, drawn: Sampled | None = None) -> list[dict]:
+def outcome_rows(made: Pressed, drawn: Sampled | None = None) -> list[dict[str, Any]]:
     """Every outcome with its value, its reason and, where drawn, its 90 % interval."""
     rows = []
     r, p = made.reached, made.piece
@@ -98,7 +102,9 @@ def outcome_rows(made: Pressed, drawn: Sampled | None = None) -> list[dict]:
     return [*rows, row]
 
 
-def _row(label, value, because, values, drawn) -> dict:
+def _row(
+    label: str, value: float, because: str, values: np.ndarray, drawn: Sampled
+) -> dict[str, Any]:
     row = {"label": label, "value": share_text(value), "because": because}
     if values is not None:
         low, high = drawn.interval(values)
@@ -238,7 +244,7 @@ def _hottest(hover: HoverOutcome, unit: str) -> str:
     return f"at {low} to {high}"
 
 
-def hover_rows(hover: HoverOutcome, unit: str) -> list[dict]:
+def hover_rows(hover: HoverOutcome, unit: str) -> list[dict[str, Any]]:
     """Each place under a hovering platen: its gap, how hot it gets, and what is done there."""
     return [
         {

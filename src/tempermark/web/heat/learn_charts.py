@@ -1,13 +1,14 @@
 """What is taught, drawn and in rows: seen against predicted, traces against the course."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from tempermark.core.thermal.learn import HeatTaught, Taught
 from tempermark.core.thermal.sampled import CONTACT_SHARE, PROPERTY_SHARE
+from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.heat.learning import HeatLearned, Learned, law_of
-from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
 
 SIDE, EDGE = 330.0, 44.0
 WIDTH, HEIGHT = 560.0, 240.0
@@ -17,8 +18,8 @@ WIDTH, HEIGHT = 560.0, 240.0
 class SeenChart:
     """Pieces by predicted (across) and seen density (up), before and after."""
 
-    points: list[dict]
-    ticks: list[dict]
+    points: list[dict[str, Any]]
+    ticks: list[dict[str, Any]]
     side: float
     summary: str
 
@@ -46,7 +47,7 @@ def seen_chart(taught: Taught) -> SeenChart:
     return SeenChart(points, ticks, SIDE, summary)
 
 
-def law_rows(learned: Learned) -> list[dict]:
+def law_rows(learned: Learned) -> list[dict[str, Any]]:
     """Rate and activation: what the surface starts with, what holds, what would hold."""
     start, known = learned.receiver.law, learned.receiver.known
     held_law, held = law_of(learned.receiver, learned.lesson)
@@ -73,7 +74,7 @@ def law_rows(learned: Learned) -> list[dict]:
     return rows
 
 
-def heat_rows(learned: HeatLearned) -> list[dict]:
+def heat_rows(learned: HeatLearned) -> list[dict[str, Any]]:
     """Factors on contacts and sheets: shipped, what holds, what would hold."""
     rows = []
     for label, name, share in (
@@ -113,11 +114,11 @@ def headline(surfaces: list[Learned], heat: HeatLearned) -> str:
 class TraceChart:
     """The newest trace, and the course before and after."""
 
-    seen: list[dict]
+    seen: list[dict[str, Any]]
     before: str
     after: str
-    time_ticks: list[dict]
-    warm_ticks: list[dict]
+    time_ticks: list[dict[str, Any]]
+    warm_ticks: list[dict[str, Any]]
     summary: str
     width: float = WIDTH
     height: float = HEIGHT
@@ -135,7 +136,7 @@ def trace_chart(taught: HeatTaught, unit: str) -> TraceChart:
     def y(c: float) -> float:
         return round(HEIGHT - 26 - (c - 15) / (high - 15) * (HEIGHT - 34), 1)
 
-    def line(values) -> str:
+    def line(values: np.ndarray) -> str:
         return "M" + " L".join(f"{x(t)} {y(c)}" for t, c in zip(trace.time_s, values, strict=True))
 
     missed = taught.missed_k

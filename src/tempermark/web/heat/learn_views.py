@@ -1,16 +1,18 @@
 """What test presses and traces teach: the change first, then accepted or left, and taken back."""
 
 import re
+from typing import Any
 
 from django import forms
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.http import Http404
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.heat import learn_charts, learning, lessons, queries
 from tempermark.web.heat.heat_forms import OnPressForm
 from tempermark.web.heat.models import Lesson, StackTrace, subject_label
@@ -47,12 +49,12 @@ class TraceForm(OnPressForm):
         widget=forms.Textarea(attrs={"rows": 8, "placeholder": "0.5, 41.2"}),
     )
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.unit = kwargs.get("unit", "c")
         self.fields["recipe"].queryset = current_versions()
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """Readings from the file or the lines, in order."""
         data = super().clean()
         sent = data.get("file")
@@ -103,7 +105,7 @@ def read_trace(text: str, unit: str) -> tuple[list[float], list[float]]:
 
 
 @require_GET
-def page(request):
+def page(request: Request) -> HttpResponse:
     """Every subject: what would change, what holds."""
     found = learning.trials_by_surface()
     surfaces = [
@@ -133,7 +135,7 @@ def page(request):
 
 
 @require_POST
-def accept(request, subject):
+def accept(request: Request, subject: str) -> HttpResponse:
     """What is taught now holds."""
     _must_be_subject(subject)
     lesson = lessons.accept_lesson(request.user, subject)
@@ -150,7 +152,7 @@ def _must_be_subject(subject: str) -> None:
 
 
 @require_POST
-def ask(request, subject):
+def ask(request: Request, subject: str) -> HttpResponse:
     """Ask a lead to look at what pieces teach."""
     _must_be_subject(subject)
     asked = lessons.request_lesson(request.user, subject, request.POST.get("note", ""))
@@ -159,7 +161,7 @@ def ask(request, subject):
 
 
 @require_POST
-def decline(request, subject):
+def decline(request: Request, subject: str) -> HttpResponse:
     """Leave it as it is: the request is answered."""
     _must_be_subject(subject)
     lessons.decline_lesson(request.user, subject)
@@ -168,7 +170,7 @@ def decline(request, subject):
 
 
 @require_POST
-def revert(request, subject):
+def revert(request: Request, subject: str) -> HttpResponse:
     """What held before holds again."""
     lesson = lessons.withdraw_lesson(request.user, subject)
     if lesson is None:
@@ -178,7 +180,7 @@ def revert(request, subject):
 
 
 @require_http_methods(["GET", "POST"])
-def new_trace(request):
+def new_trace(request: Request) -> HttpResponse:
     """Take a trace in."""
     must_work(request.user)
     unit = form_units(request)
@@ -193,7 +195,7 @@ def new_trace(request):
 
 
 @require_POST
-def drop_trace(request, pk):
+def drop_trace(request: Request, pk: int) -> HttpResponse:
     """Leave a trace out, or take it in again."""
     trace = get_object_or_404(StackTrace, pk=pk)
     lessons.turn_trace(request.user, trace, request.POST.get("back") != "1")

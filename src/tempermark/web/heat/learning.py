@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from tempermark.core.pressing.closing import closing_of, receiver_of
+from tempermark.core.pressing.closing import Pressed, closing_of, receiver_of
 from tempermark.core.pressing.layout import build_layout
 from tempermark.core.pressing.request import (
     ROOM_C,
@@ -32,6 +32,7 @@ from tempermark.web.heat import pressing
 from tempermark.web.heat.models import HEAT_SUBJECT, Lesson, StackTrace
 from tempermark.web.heat.on_press import on_element, true_under
 from tempermark.web.measure.history import SurveyHistory
+from tempermark.web.presses.models import Element
 from tempermark.web.recipes.core_blanks import core_blank, material_of
 from tempermark.web.recipes.library import ShopLibrary, shop_materials
 from tempermark.web.recipes.models import Blank
@@ -200,7 +201,7 @@ def trials_by_surface(
 class Histories(dict[int, SurveyHistory]):
     """Surveys of the elements that pieces were pressed on, each element's read once."""
 
-    def of(self, element) -> SurveyHistory:
+    def of(self, element: Element) -> SurveyHistory:
         """Those of an element."""
         if element.pk not in self:
             self[element.pk] = SurveyHistory(element)
@@ -234,7 +235,7 @@ def pressed_piece(
     library: ShopLibrary,
     stack: tuple[str, ...] = (),
     lessons: bool = False,
-):
+) -> Pressed:
     """What the heat did to a logged piece at a true temperature, by the surface's starting law or
     with the shop's `lessons`; None where nothing receives it.
 

@@ -1,9 +1,12 @@
 """Changes to what was learned: accepted, taken back; traces kept and left out."""
 
+from typing import Any
+
 from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core.thermal.receivers import receivers
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.heat import learning
 from tempermark.web.heat.models import HEAT_SUBJECT, Lesson, LessonRequest, StackTrace
@@ -11,7 +14,7 @@ from tempermark.web.kit.audit import record
 
 
 @transaction.atomic
-def accept_lesson(user, subject: str) -> Lesson | None:
+def accept_lesson(user: User, subject: str) -> Lesson | None:
     """What the pieces or traces of a subject teach now holds; None where they teach nothing."""
     must_lead(user)
     before = learning.before_values(subject)
@@ -36,7 +39,7 @@ def accept_lesson(user, subject: str) -> Lesson | None:
 
 
 @transaction.atomic
-def compute_lesson_again(user, lesson: Lesson, why: str) -> Lesson | None:
+def compute_lesson_again(user: User, lesson: Lesson, why: str) -> Lesson | None:
     """A lesson on a surface from the pieces of its time that still stand, after one of them was
     corrected or withdrawn; None where none is left to teach it. The one before stays on record.
     """
@@ -62,7 +65,7 @@ def compute_lesson_again(user, lesson: Lesson, why: str) -> Lesson | None:
 
 
 @transaction.atomic
-def request_lesson(user, subject: str, note: str = "") -> LessonRequest:
+def request_lesson(user: User, subject: str, note: str = "") -> LessonRequest:
     """Ask a lead to look at what pieces teach; a request that is open already stays."""
     must_work(user)
     open_one = LessonRequest.objects.filter(subject=subject, answered_at=None).first()
@@ -74,7 +77,7 @@ def request_lesson(user, subject: str, note: str = "") -> LessonRequest:
 
 
 @transaction.atomic
-def decline_lesson(user, subject: str) -> None:
+def decline_lesson(user: User, subject: str) -> None:
     """Leave things as they are: open requests about a subject are answered."""
     must_lead(user)
     if _answer_requests(subject):
@@ -92,7 +95,7 @@ def is_subject(subject: str) -> bool:
 
 
 @transaction.atomic
-def withdraw_lesson(user, subject: str) -> Lesson | None:
+def withdraw_lesson(user: User, subject: str) -> Lesson | None:
     """Take the newest lesson of a subject back; None where there is none."""
     must_lead(user)
     lesson = learning.holding(subject)
@@ -105,7 +108,7 @@ def withdraw_lesson(user, subject: str) -> Lesson | None:
 
 
 @transaction.atomic
-def keep_trace(user, data: dict) -> StackTrace:
+def keep_trace(user: User, data: dict[str, Any]) -> StackTrace:
     """A thermocouple's trace."""
     must_work(user)
     trace = StackTrace.objects.create(
@@ -125,7 +128,7 @@ def keep_trace(user, data: dict) -> StackTrace:
 
 
 @transaction.atomic
-def turn_trace(user, trace: StackTrace, left_out: bool) -> None:
+def turn_trace(user: User, trace: StackTrace, left_out: bool) -> None:
     """Leave a trace out, or take it in again; nothing where it is so already."""
     must_work(user)
     if left_out == (trace.withdrawn_at is not None):

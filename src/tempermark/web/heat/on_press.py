@@ -1,6 +1,7 @@
 """A recipe's step on a press: the request as its plate feeds it, and where it really stands."""
 
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 import numpy as np
 
@@ -35,7 +36,9 @@ class Stands:
     gain: float = 1.0
 
 
-def stands(element: Element, set_c: float, when, places_mm: np.ndarray | None = None) -> Stands:
+def stands(
+    element: Element, set_c: float, when: datetime, places_mm: np.ndarray | None = None
+) -> Stands:
     """Where an element stands at a dial: in its middle, and at places (n, 2)."""
     middle = np.array([[element.width_mm / 2, element.height_mm / 2]])
     places = middle if places_mm is None else np.vstack([middle, places_mm])
@@ -46,7 +49,7 @@ def stands(element: Element, set_c: float, when, places_mm: np.ndarray | None = 
     return Stands(float(known.value_c[0]), sd_c, known.value_c[1:], known.gain)
 
 
-def true_under(element: Element, set_c: float, when) -> tuple[float, float | None]:
+def true_under(element: Element, set_c: float, when: datetime) -> tuple[float, float | None]:
     """True °C in the middle of an element at a dial, and its standard uncertainty."""
     found = stands(element, set_c, when)
     return found.true_c, found.sd_c

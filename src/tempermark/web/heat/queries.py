@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from django.db.models import Count, Q
+from django.db.models import Count, Q, QuerySet
 from django.utils import timezone
 
 from tempermark.core.vocabulary.things import VESSEL_KINDS
@@ -18,7 +18,7 @@ MADE_FOR = {"cap_peak": PressKind.HANDHELD, "cap": PressKind.CAP}
 IS_GOOD = Q(test_presses__outcome="good", test_presses__step_number=None) & STANDS
 
 
-def open_requests():
+def open_requests() -> QuerySet[LessonRequest]:
     """What technicians asked a lead to accept, newest first."""
     return LessonRequest.objects.filter(answered_at=None).select_related("by")
 

@@ -1,10 +1,12 @@
 """A recipe's card: what it asks, its schools with what is computed, each press's setting."""
 
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.pressing.limits import refusal
+from tempermark.web.accounts.requests import Request
 from tempermark.web.heat.queries import settings_on_presses
 from tempermark.web.heat.school_words import computed
 from tempermark.web.recipes import queries
@@ -15,7 +17,7 @@ from tempermark.web.recipes.models import Recipe, RecipeVersion
 
 
 @require_GET
-def recipe(request, slug, number=None):
+def recipe(request: Request, slug: str, number: int | None = None) -> HttpResponse:
     """One recipe card, as it is now or as a version had it."""
     record = get_object_or_404(Recipe, slug=slug)
     newest = queries.current_version(record)

@@ -7,10 +7,13 @@ from tempermark.web.heat import learning, pressing
 from tempermark.web.heat.heat_words import RISK_NAMES
 from tempermark.web.kit.templatetags.figures import share_text
 from tempermark.web.recipes.core_blanks import core_blank
+from tempermark.web.recipes.library import ShopLibrary
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
 
-def computed(version: RecipeVersion, school: School, blank: Blank | None, library) -> str:
+def computed(
+    version: RecipeVersion, school: School, blank: Blank | None, library: ShopLibrary
+) -> str:
     """Density or bond and risks at the middle of a school's window, truly there; nothing without a
     blank the recipe is for.
     """

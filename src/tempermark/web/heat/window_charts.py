@@ -1,14 +1,16 @@
 """Windows drawn: time across, true temperature up, what works, and the press's own ellipse."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from contourpy import FillType, contour_generator
 
 from tempermark.core.pressing.verdict import RISK_LIMIT, SLIGHTLY_FROM
 from tempermark.core.thermal.dwell import TIMER_SD_S
+from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.heat.windows import WindowAnswer
-from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius
 from tempermark.web.measure.charts import Line, Text, filled_paths
 
 WIDTH, HEIGHT, LEFT, TOP, BOTTOM = 640.0, 460.0, 56.0, 10.0, 40.0
@@ -34,7 +36,7 @@ class View:
         low, high = self.warm_c
         return round(HEIGHT - BOTTOM - (warm_c - low) / (high - low) * (HEIGHT - BOTTOM - TOP), 2)
 
-    def path(self, points, close: bool = False) -> str:
+    def path(self, points: np.ndarray, close: bool = False) -> str:
         """A line through (s, °C) points."""
         joined = " L".join(f"{self.x(t)} {self.y(c)}" for t, c in points)
         return f"M{joined}{' Z' if close else ''}"
@@ -48,11 +50,11 @@ class WindowChart:
     lines: list[Line]
     labels: list[Text]
     hatched: list[Line]
-    boxes: list[dict]
-    shared: dict | None
-    ellipse: dict
-    time_ticks: list[dict]
-    warm_ticks: list[dict]
+    boxes: list[dict[str, Any]]
+    shared: dict[str, Any] | None
+    ellipse: dict[str, Any]
+    time_ticks: list[dict[str, Any]]
+    warm_ticks: list[dict[str, Any]]
     summary: str
     width: float = WIDTH
     height: float = HEIGHT
@@ -107,12 +109,12 @@ def _degrees(value_c: float, unit: str) -> str:
     return f"{fahrenheit_from_celsius(value_c) if unit == 'f' else value_c:.0f}"
 
 
-def _per(along, span: tuple[float, float]) -> float:
+def _per(along: Callable[..., Any], span: tuple[float, float]) -> float:
     """Drawn length of one unit."""
-    return abs(along(span[1]) - along(span[0])) / (span[1] - span[0])
+    return float(abs(along(span[1]) - along(span[0])) / (span[1] - span[0]))
 
 
-def _box(view: View, warm_c: tuple[float, float], time_s: tuple[float, float]) -> dict:
+def _box(view: View, warm_c: tuple[float, float], time_s: tuple[float, float]) -> dict[str, Any]:
     left, right = view.x(time_s[0]), view.x(time_s[1])
     top, bottom = view.y(warm_c[1]), view.y(warm_c[0])
     return {

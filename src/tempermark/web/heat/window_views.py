@@ -1,33 +1,41 @@
 """The page of windows: shared settings, room on a press, dwells for other conditions."""
 
+from typing import Any
+
 from django import forms
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
+from tempermark.core.pressing.closing import Pressed
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.pressing.request import main_request
+from tempermark.core.recipes.steps import Sheet
+from tempermark.web.accounts.requests import Request
 from tempermark.web.heat import learning, on_press, pressing, window_words, windows
 from tempermark.web.heat.heat_forms import HUMIDITY, OnPressForm, usual_element
 from tempermark.web.heat.window_charts import window_chart
+from tempermark.web.heat.windows import WindowAnswer
 from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure.press_temperature import advised_dial
+from tempermark.web.presses.models import Element
 from tempermark.web.recipes import queries
 from tempermark.web.recipes.blank_choice import usual_blank
 from tempermark.web.recipes.core_blanks import core_blank
-from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.library import ShopLibrary, shop_materials
 from tempermark.web.recipes.models import RecipeVersion
 
 MOST_SHEETS = 8
 
 
-class RecipeChoice(forms.ModelChoiceField):
+class RecipeChoice(forms.ModelChoiceField[Any]):
     """A recipe, as the version that holds."""
 
-    def label_from_instance(self, version):
+    def label_from_instance(self, version: RecipeVersion) -> str:
         """The recipe's name."""
         return version.recipe.name
 
@@ -47,7 +55,7 @@ class WindowForm(OnPressForm):
     )
     material = forms.ChoiceField(label="of", required=False)
 
-    def __init__(self, *args, library, **kwargs):
+    def __init__(self, *args: Any, library: ShopLibrary, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         versions = queries.current_versions()
         rows = [(pk, name) for pk, name in versions.values_list("pk", "recipe__name")]
@@ -64,18 +72,18 @@ class WindowForm(OnPressForm):
 
 
 @require_GET
-def page(request):
+def page(request: Request) -> HttpResponse:
     """Windows, the area that works and the press in it."""
     return render(request, "heat/windows.html", _context(request))
 
 
 @require_GET
-def fragment(request):
+def fragment(request: Request) -> HttpResponse:
     """The answer again for another choice."""
     return render(request, "heat/_windows.html", _context(request))
 
 
-def _context(request) -> dict:
+def _context(request: Request) -> dict[str, Any]:
     unit, library = request.user.temperature_unit, shop_materials()
     asked = request.GET if "dwell_s" in request.GET else None
     drawn = form_units(request)
@@ -88,7 +96,9 @@ def _context(request) -> dict:
     return context | _told(chosen, data, library, unit)
 
 
-def _told(chosen: list[RecipeVersion], data: dict, library, unit: str) -> dict:
+def _told(
+    chosen: list[RecipeVersion], data: dict[str, Any], library: ShopLibrary, unit: str
+) -> dict[str, Any]:
     version, element = chosen[0], data["element"]
     press = windows.stands(element, data["set_c"], timezone.now())
     blank = core_blank(data["blank"], library)
@@ -124,12 +134,14 @@ def _told(chosen: list[RecipeVersion], data: dict, library, unit: str) -> dict:
     }
 
 
-def _shared_dial(told, element):
+def _shared_dial(told: WindowAnswer, element: Element) -> Any:
     setting = told.shared.setting if len(told.windows) > 1 else None
     return advised_dial(element, setting[0], timezone.now()) if setting else None
 
 
-def _dwells(made, data: dict, library, sheet, unit: str) -> list[str]:
+def _dwells(
+    made: Pressed, data: dict[str, Any], library: ShopLibrary, sheet: Sheet, unit: str
+) -> list[str]:
     """Sentences for another temperature and another stack."""
     said, before = [], data["dwell_s"]
     if data["to_c"] is not None:
@@ -151,7 +163,7 @@ def _dwells(made, data: dict, library, sheet, unit: str) -> list[str]:
     return said
 
 
-def _usual(request, unit: str) -> dict:
+def _usual(request: Request, unit: str) -> dict[str, Any]:
     versions = queries.current_versions()
     version = versions.filter(recipe__slug=request.GET.get("recipe", "")).first()
     version = version or versions.first()

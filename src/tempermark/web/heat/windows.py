@@ -3,6 +3,8 @@ other conditions.
 """
 
 from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
 
 import numpy as np
 
@@ -18,6 +20,7 @@ from tempermark.core.thermal.outcome import Outcome
 from tempermark.core.thermal.sampled import FLOW_SHARE
 from tempermark.web.heat import on_press, pressing
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.library import ShopLibrary
 from tempermark.web.recipes.models import RecipeVersion
 
 # How far beyond the windows the area is looked at, in K and as a share of the longest dwell.
@@ -63,7 +66,7 @@ def window_of(version: RecipeVersion) -> Window:
     )
 
 
-def stands(element: Element, set_c: float, when) -> OnPress:
+def stands(element: Element, set_c: float, when: datetime) -> OnPress:
     """Where an element really is at a dial."""
     true_c, sd = on_press.true_under(element, set_c, when)
     return OnPress(true_c, NEVER_SD_C if sd is None else sd, sd is not None)
@@ -97,7 +100,7 @@ def _good(result: Outcome, made: Pressed) -> np.ndarray:
     return is_good(_filled(result, made), result.worst_risk)
 
 
-def _chance_works(found: Area, made: Pressed, at) -> float:
+def _chance_works(found: Area, made: Pressed, at: tuple[float, ...]) -> float:
     """Chance that it comes out well, over where the press is and how fast dye or adhesive is."""
     share = FLOW_SHARE
     if made.is_dye and made.receiver is not None:
@@ -110,7 +113,9 @@ def _chance_works(found: Area, made: Pressed, at) -> float:
     return float(np.dot(weights / weights.sum(), chances))
 
 
-def _span(windows: list[Window], true_c: float, dwell_s: float):
+def _span(
+    windows: list[Window], true_c: float, dwell_s: float
+) -> tuple[tuple[float, float], tuple[float, float]]:
     lows = [w.temperature_c[0] for w in windows] + [true_c]
     highs = [w.temperature_c[1] for w in windows] + [true_c]
     shortest = min([w.time_s[0] for w in windows] + [dwell_s])
@@ -124,7 +129,7 @@ def equal_dose_s(made: Pressed, to_c: float) -> float:
     return dye.equal_dose_time_s(made.request.true_c, made.request.dwell_s, to_c, made.piece.law)
 
 
-def dwell_at(made: Pressed, library, sheet: Sheet, **changes) -> float | None:
+def dwell_at(made: Pressed, library: ShopLibrary, sheet: Sheet, **changes: Any) -> float | None:
     """Dwell that gives a changed closing what this one gives; None where it never does.
 
     `changes` are of the request: another `true_c`, `stack`, `kpa` or `pad_c`.

@@ -1,5 +1,8 @@
 """Who did what, when: one line per change of state, written with the change itself."""
 
+from typing import Any
+
+from django.contrib.auth.models import AbstractUser
 from django.db import models
 
 
@@ -20,7 +23,7 @@ class AuditEntry(models.Model):
         return f"{self.did} {self.subject}"
 
 
-def record(who, did: str, subject: models.Model, **detail) -> AuditEntry:
+def record(who: AbstractUser, did: str, subject: models.Model, **detail: Any) -> AuditEntry:
     """Write an entry; call it inside the transaction of the change."""
     return AuditEntry.objects.create(who=who, did=did, subject=label_of(subject), detail=detail)
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from django import forms
 from django.db import models
@@ -42,7 +43,7 @@ def _what(entry: AuditEntry, form: forms.Form) -> str:
     return _sentence(entry.detail["changed"], form)
 
 
-def _sentence(changed: dict[str, list], form: forms.Form) -> str:
+def _sentence(changed: dict[str, list[Any]], form: forms.Form) -> str:
     parts = []
     for name, (before, after) in changed.items():
         field = form.fields.get(name)
@@ -51,7 +52,7 @@ def _sentence(changed: dict[str, list], form: forms.Form) -> str:
     return "; ".join(parts) + "."
 
 
-def _text(field: forms.Field | None, value) -> str:
+def _text(field: forms.Field | None, value: Any) -> str:
     if value is None or value in ("", []):
         return "empty"
     if isinstance(field, MomentField):
@@ -67,7 +68,7 @@ def _text(field: forms.Field | None, value) -> str:
     return f"{shown}\u00a0{suffix}" if suffix else str(shown)
 
 
-def _part(one, labels: dict) -> str:
+def _part(one: list[float], labels: dict[str, Any]) -> str:
     """One of several values; a row of figures as `2 at 1.35`."""
     if isinstance(one, list):
         return " at ".join(f"{figure:g}" for figure in one)

@@ -15,7 +15,15 @@ class Projection:
     top: float = 0.0
 
     @classmethod
-    def fitting(cls, width_mm, height_mm, box_width, box_height, left=0.0, top=0.0):
+    def fitting(
+        cls,
+        width_mm: float,
+        height_mm: float,
+        box_width: int,
+        box_height: int,
+        left: int = 0.0,
+        top: int = 0.0,
+    ) -> "Projection":
         """The largest drawing inside a box."""
         scale = min(box_width / width_mm, box_height / height_mm)
         return cls(width_mm, height_mm, scale, left, top)
@@ -43,7 +51,7 @@ class Projection:
         steps = " L".join(f"{self.x(x)} {self.y(y)}" for x, y in points)
         return f"M{steps}{' Z' if close else ''}"
 
-    def box(self, x_mm, y_mm, width_mm, height_mm) -> dict[str, float]:
+    def box(self, x_mm: float, y_mm: float, width_mm: float, height_mm: float) -> dict[str, float]:
         """A rectangle given by its front left corner and size."""
         return {
             "x": self.x(x_mm),

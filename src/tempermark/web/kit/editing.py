@@ -4,9 +4,11 @@ shown what the first one changed instead of undoing it.
 
 import json
 from dataclasses import dataclass
+from typing import Any
 
 from django import forms
 from django.db import connection, models
+from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 
 from tempermark.core.errors import InputError
@@ -35,7 +37,7 @@ class EditForm(UnitForm):
     since; saving again, with that seen, goes through.
     """
 
-    def __init__(self, *args, record: models.Model | None = None, **kwargs):
+    def __init__(self, *args: Any, record: models.Model | None = None, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.record = record if record is not None and record.pk else None
         self.meanwhile: list[Meanwhile] = []
@@ -53,7 +55,7 @@ class EditForm(UnitForm):
                 shown[name] = _shown(field.prepare_value(value))
         return shown
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """Refused once where somebody else saved the row since this form was drawn."""
         data = super().clean()
         drawn = _drawn(data.pop(DRAWN_FIELD, ""))
@@ -67,14 +69,16 @@ class EditForm(UnitForm):
             self._show(changed, drawn, now, typed)
         return data
 
-    def _keep_untouched(self, data: dict, now: dict[str, str]) -> None:
+    def _keep_untouched(self, data: dict[str, Any], now: dict[str, str]) -> None:
         """Figures that were left as drawn stay as they are held, with all their digits."""
         for name, shown in now.items():
             held = self.get_initial_for_field(self.fields[name], name)
             if isinstance(held, float) and _shown(self[name].data) == shown:
                 data[name] = held
 
-    def _show(self, changed: list[str], drawn: dict, now: dict, typed: dict) -> None:
+    def _show(
+        self, changed: list[str], drawn: dict[str, Any], now: dict[str, Any], typed: dict[str, Any]
+    ) -> None:
         """What differs, and the form drawn again from the row as it is now."""
         self.data = self.data.copy()
         for name in changed:
@@ -98,7 +102,7 @@ class EditForm(UnitForm):
         return entry.who.get_short_name() or entry.who.username if entry else "Somebody"
 
 
-def for_change(request, queryset, **lookup):
+def for_change(request: HttpRequest, queryset: Any, **lookup: Any) -> Any:
     """The row of a form: locked while it is sent, so that nobody saves between look and save."""
     if request.method == "POST" and connection.in_atomic_block:
         queryset = queryset.select_for_update(of=("self",))
@@ -118,7 +122,7 @@ def _drawn(text: str) -> dict[str, str] | None:
     return {k: str(v) for k, v in found.items()} if isinstance(found, dict) else None
 
 
-def _shown(value) -> str:
+def _shown(value: Any) -> str:
     """A value as one text, the same for what a form is drawn from and for what it sends."""
     if value is None or value is False or value == "":
         return ""

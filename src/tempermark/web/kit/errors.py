@@ -3,9 +3,10 @@ failed: no frame, no strip of presses, nobody's name.
 """
 
 import sys
+from typing import Any
 
 from django.db import InterfaceError, OperationalError
-from django.http import HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
 
 # What is raised where no connection can be had, or one ends in the middle.
@@ -13,35 +14,35 @@ AWAY = (OperationalError, InterfaceError)
 RETRY_AFTER_S = 10
 
 
-def _page(request, status, title, text):
+def _page(request: HttpRequest, status: int, title: str, text: str) -> HttpResponse:
     # Without the request no context processor runs, so that nothing is read.
     page = render_to_string("errors/error.html", {"title": title, "text": text})
     return HttpResponse(page, status=status)
 
 
-def bad_request(request, exception=None):
+def bad_request(request: HttpRequest, exception: Any = None) -> HttpResponse:
     """400"""
     return _page(request, 400, "That request could not be read.", "Go back and try again.")
 
 
-def forbidden(request, exception=None):
+def forbidden(request: HttpRequest, exception: Any = None) -> HttpResponse:
     """403"""
     text = str(exception) if exception else "Ask a lead if you need to do this."
     return _page(request, 403, "Your role does not allow this.", text)
 
 
-def not_found(request, exception=None):
+def not_found(request: HttpRequest, exception: Any = None) -> HttpResponse:
     """404"""
     return _page(request, 404, "There is no such page.", "It may have been renamed or removed.")
 
 
-def conflict(request):
+def conflict(request: HttpRequest) -> HttpResponse:
     """409: two people did what only one can do."""
     text = "Somebody else saved the same at this moment. Go back, reload the page and look first."
     return _page(request, 409, "Nothing was saved.", text)
 
 
-def server_error(request):
+def server_error(request: HttpRequest) -> HttpResponse:
     """500; 503 where the database does not answer."""
     if isinstance(sys.exc_info()[1], AWAY):
         text = "Nothing was kept of this. Go back, what you typed is there, and send it again."
@@ -52,6 +53,6 @@ def server_error(request):
     return _page(request, 500, "Something failed here.", text)
 
 
-def csrf_failure(request, reason=""):
+def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
     """A form from an expired page."""
     return _page(request, 403, "This page was open too long.", "Reload it and send the form again.")

@@ -1,6 +1,7 @@
 """Form fields that understand what is typed at the bench, in the person's own unit."""
 
 import math
+from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
@@ -18,15 +19,15 @@ class FigureField(forms.CharField):
     default_unit = "mm"
 
     def __init__(
-        self, *, low: float = -math.inf, high: float = math.inf, suffix: str = "", **kwargs
-    ):
+        self, *, low: float = -math.inf, high: float = math.inf, suffix: str = "", **kwargs: Any
+    ) -> None:
         kwargs.setdefault("max_length", 40)
         super().__init__(**kwargs)
         self.low, self.high = low, high
         self.suffix = suffix or self.default_unit
         self.widget.attrs.update(inputmode="text", autocomplete="off", size=8)
 
-    def clean(self, value):
+    def clean(self, value: str | None) -> float | None:
         """The figure in SI, or None where the field may be empty."""
         text = super().clean(value)
         if not text:
@@ -49,7 +50,7 @@ class FigureField(forms.CharField):
         """The range in words."""
         return f"{self.low:g} to {self.high:g} {self.suffix}"
 
-    def prepare_value(self, value):
+    def prepare_value(self, value: float | str | None) -> str:
         """A stored number as the person types it; typed text as it is."""
         return value if value is None or isinstance(value, str) else f"{value:.4g}"
 
@@ -71,7 +72,7 @@ class PressureField(FigureField):
     quantity = "pressure"
     default_unit = "kpa"
 
-    def __init__(self, **kwargs):
+    def __init__(self, **kwargs: Any) -> None:
         super().__init__(**{"suffix": "kPa", **kwargs})
 
 
@@ -81,7 +82,7 @@ class TemperatureField(FigureField):
     quantity = "temperature"
     default_unit = "c"
 
-    def __init__(self, **kwargs):
+    def __init__(self, **kwargs: Any) -> None:
         low, high = TEMPERATURE_RANGE_C
         super().__init__(**{"low": low, "high": high, "suffix": "°C", **kwargs})
 
@@ -105,7 +106,7 @@ class TemperatureField(FigureField):
         """The range in the person's unit."""
         return " to ".join(temperature_text(v, self.default_unit) for v in (self.low, self.high))
 
-    def prepare_value(self, value):
+    def prepare_value(self, value: float | str | None) -> str:
         """A stored °C in the person's unit."""
         if value is None or isinstance(value, str):
             return value
@@ -116,16 +117,16 @@ class TemperatureField(FigureField):
 class NumberField(forms.FloatField):
     """A plain finite number; a decimal comma is understood."""
 
-    def __init__(self, *, suffix: str = "", **kwargs):
+    def __init__(self, *, suffix: str = "", **kwargs: Any) -> None:
         kwargs.setdefault("widget", forms.TextInput(attrs={"inputmode": "decimal", "size": 8}))
         super().__init__(**kwargs)
         self.suffix = suffix
 
-    def to_python(self, value):
+    def to_python(self, value: str | None) -> float:
         """The number."""
         return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
 
-    def prepare_value(self, value):
+    def prepare_value(self, value: float | str | None) -> str:
         """Without false digits."""
         return value if value is None or isinstance(value, str) else f"{value:.4g}"
 
@@ -141,12 +142,12 @@ class DifferenceField(NumberField):
         self.unit = unit
         self.suffix = "°F" if unit == "f" else "K"
 
-    def to_python(self, value):
+    def to_python(self, value: str | None) -> float:
         """The difference in K, before its range is looked at."""
         number = super().to_python(value)
         return number / 1.8 if number is not None and self.unit == "f" else number
 
-    def prepare_value(self, value):
+    def prepare_value(self, value: float | str | None) -> str:
         """K in the person's degrees."""
         if isinstance(value, (int, float)) and self.unit == "f":
             value = value * 1.8
@@ -156,7 +157,7 @@ class DifferenceField(NumberField):
 class UnitForm(forms.Form):
     """A form whose temperature fields speak the person's unit."""
 
-    def __init__(self, *args, unit: str = "c", **kwargs):
+    def __init__(self, *args: Any, unit: str = "c", **kwargs: Any) -> None:
         super().__init__(*args, label_suffix="", **kwargs)
         for field in self.fields.values():
             if hasattr(field, "use_unit"):

@@ -2,10 +2,12 @@
 
 from uuid import UUID, uuid4
 
+from django.http import HttpRequest
+
 from tempermark.web.kit.once import ONCE_FIELD
 
 
-def form_key(request) -> UUID:
+def form_key(request: HttpRequest) -> UUID:
     """The key of the form that was sent; a broken or missing one gets a fresh key, so nothing is
     lost.
     """

@@ -1,8 +1,11 @@
 """What one request may bring: so much, and text that the database can hold."""
 
+from collections.abc import Callable
+from typing import Any
+
 from asgiref.sync import iscoroutinefunction, markcoroutinefunction
 from django.conf import settings
-from django.http import HttpResponse
+from django.http import HttpRequest, HttpResponse
 
 from tempermark.web.kit.errors import bad_request
 
@@ -17,27 +20,33 @@ class BoundedRequests:
     sync_capable = True
     async_capable = True
 
-    def __init__(self, get_response):
+    def __init__(self, get_response: Callable[..., Any]) -> None:
         self.get_response = get_response
         if iscoroutinefunction(get_response):
             markcoroutinefunction(self)
 
-    def __call__(self, request):
+    def __call__(self, request: HttpRequest) -> HttpResponse:
         if iscoroutinefunction(self):
             return self._answer_async(request)
         return self._refusal(request) or self.get_response(request)
 
-    def process_view(self, request, view, args, kwargs):
+    def process_view(
+        self,
+        request: HttpRequest,
+        view: Callable[..., Any],
+        args: tuple[Any, ...],
+        kwargs: dict[str, Any],
+    ) -> Any:
         """Refuse text with a NUL, which no person types and no database keeps."""
         given = [request.GET, request.POST] if request.content_type in FORM_TYPES else [request.GET]
         texts = [name + value for data in given for name, many in data.lists() for value in many]
         texts += [str(value) for value in kwargs.values()]
         return bad_request(request) if any("\0" in text for text in texts) else None
 
-    async def _answer_async(self, request):
+    async def _answer_async(self, request: HttpRequest) -> Any:
         return self._refusal(request) or await self.get_response(request)
 
-    def _refusal(self, request):
+    def _refusal(self, request: HttpRequest) -> Any:
         try:
             length = int(request.META.get("CONTENT_LENGTH") or 0)
         except ValueError:

@@ -1,6 +1,7 @@
 """Days and moments from outside, read in one place: never before 2000, never after now."""
 
 from datetime import date, datetime, timedelta
+from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
@@ -59,17 +60,17 @@ def read_moment(text: str | None, path: str | None = None) -> datetime | None:
 class MomentField(forms.DateTimeField):
     """When something happened."""
 
-    def __init__(self, **kwargs):
+    def __init__(self, **kwargs: Any) -> None:
         attrs = {"type": "datetime-local", "step": "1"}
         kwargs.setdefault("widget", forms.DateTimeInput(attrs=attrs, format=TYPED_FORMAT))
         super().__init__(**kwargs)
 
-    def prepare_value(self, value):
+    def prepare_value(self, value: datetime | str | None) -> str:
         """The moment in the room's zone, to the second, as a browser types it."""
         shown = super().prepare_value(value)
         return shown if shown is None or isinstance(shown, str) else f"{shown:{TYPED_FORMAT}}"
 
-    def clean(self, value):
+    def clean(self, value: str | None) -> datetime:
         """The moment, refused where it cannot have been."""
         try:
             moment = super().clean(value)
@@ -83,7 +84,7 @@ class MomentField(forms.DateTimeField):
 class DayField(forms.DateField):
     """The day something happened."""
 
-    def clean(self, value):
+    def clean(self, value: str | None) -> date:
         """The day, refused where it cannot have been."""
         day = super().clean(value)
         if day is not None and (fault := fault_of_day(day)):

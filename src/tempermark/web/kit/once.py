@@ -1,12 +1,14 @@
 """One form is one act: what was sent already is answered as it was the first time."""
 
 import hashlib
+from collections.abc import Callable
 from datetime import timedelta
+from typing import Any
 from uuid import UUID, uuid5
 
 from asgiref.sync import iscoroutinefunction, markcoroutinefunction
 from django.db import IntegrityError, models, transaction
-from django.http import HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 
 from tempermark.web.kit.errors import conflict
@@ -45,15 +47,21 @@ class OnceOnly:
     sync_capable = True
     async_capable = True
 
-    def __init__(self, get_response):
+    def __init__(self, get_response: Callable[..., Any]) -> None:
         self.get_response = get_response
         if iscoroutinefunction(get_response):
             markcoroutinefunction(self)
 
-    def __call__(self, request):
+    def __call__(self, request: HttpRequest) -> HttpResponse:
         return self.get_response(request)
 
-    def process_view(self, request, view, args, kwargs):
+    def process_view(
+        self,
+        request: HttpRequest,
+        view: Callable[..., Any],
+        args: tuple[Any, ...],
+        kwargs: dict[str, Any],
+    ) -> HttpResponse | None:
         """The answer of the view, or of the first time; a sentence where a race was lost."""
         if request.method != "POST" or iscoroutinefunction(view):
             return None
@@ -68,7 +76,7 @@ class OnceOnly:
         return _for_script(response) if BY_SCRIPT in request.headers else response
 
 
-def sent_key(request) -> UUID | None:
+def sent_key(request: HttpRequest) -> UUID | None:
     """The key of a form that was sent, with all that it says; None where it carries none."""
     try:
         once = UUID(request.POST.get(ONCE_FIELD, ""))
@@ -83,7 +91,7 @@ def sent_key(request) -> UUID | None:
     return uuid5(once, content.hexdigest())
 
 
-def _answer(key: UUID, act) -> HttpResponse:
+def _answer(key: UUID, act: Callable[..., Any]) -> HttpResponse:
     SentForm.objects.filter(at__lt=timezone.now() - KEPT_FOR).delete()
     # A second one waits here until the first is done.
     _, is_first = SentForm.objects.get_or_create(key=key)

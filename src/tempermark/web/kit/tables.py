@@ -8,8 +8,10 @@ import csv
 import io
 import json
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 from django import forms
 
@@ -32,7 +34,7 @@ class Row:
     cells: dict[str, str]
 
 
-def to_csv(columns: tuple[str, ...], rows: list[dict]) -> str:
+def to_csv(columns: tuple[str, ...], rows: list[dict[str, Any]]) -> str:
     """Rows under a header; text that a spreadsheet would run is marked with an apostrophe."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
@@ -43,13 +45,13 @@ def to_csv(columns: tuple[str, ...], rows: list[dict]) -> str:
     return out.getvalue()
 
 
-def to_json(format_name: str, key: str, rows: list[dict]) -> str:
+def to_json(format_name: str, key: str, rows: list[dict[str, Any]]) -> str:
     """Rows as a document; empty cells are left out."""
     kept = [{k: _plain(v) for k, v in row.items() if v not in (None, "", [])} for row in rows]
     return json.dumps({"format": format_name, key: kept}, ensure_ascii=False, indent=1) + "\n"
 
 
-def cell(value) -> str:
+def cell(value: Any) -> str:
     """A value as text that its form field reads again."""
     if value is None or value is False:
         return ""
@@ -62,11 +64,11 @@ def cell(value) -> str:
     return value.isoformat() if isinstance(value, date) else str(value)
 
 
-def _plain(value):
+def _plain(value: Any) -> Any:
     return value.isoformat() if isinstance(value, date) else value
 
 
-def _guarded(value, text: str) -> str:
+def _guarded(value: Any, text: str) -> str:
     return f"'{text}" if isinstance(value, str) and text.startswith(FORMULA_SIGNS) else text
 
 
@@ -120,7 +122,9 @@ def _json_rows(text: str, format_name: str, key: str) -> list[Row]:
     ]
 
 
-def checked(rows: list[Row], form_class, columns: tuple[str, ...], **kwargs) -> list[dict]:
+def checked(
+    rows: list[Row], form_class: Any, columns: tuple[str, ...], **kwargs: Any
+) -> list[dict[str, Any]]:
     """Each row's clean values for a form's columns; InputError lists what every row has wrong."""
     clean, problems = [], []
     for row in rows:
@@ -134,7 +138,7 @@ def checked(rows: list[Row], form_class, columns: tuple[str, ...], **kwargs) -> 
     return clean
 
 
-def _wrong(row: Row, form: forms.Form):
+def _wrong(row: Row, form: forms.Form) -> Iterator[Any]:
     for name, errors in form.errors.items():
         shown = row.cells.get(name, "")
         given = f" “{shown[:40]}”" if shown and shown not in errors[0] else ""

@@ -1,7 +1,10 @@
 """Rows that can be withdrawn: they stay, with who did it, when and why, and count no more."""
 
+from typing import Any
+
 from django import forms
 from django.conf import settings
+from django.contrib.auth.models import AbstractUser
 from django.db import models
 from django.utils import timezone
 
@@ -15,7 +18,7 @@ CORRECTED, WITHDREW = "corrected", "withdrew"
 class StandingManager(models.Manager):
     """The rows that were not withdrawn."""
 
-    def get_queryset(self):
+    def get_queryset(self) -> Any:
         """All that count."""
         return super().get_queryset().filter(withdrawn_at=None)
 
@@ -36,7 +39,7 @@ class Withdrawable(models.Model):
         abstract = True
         base_manager_name = "every"
 
-    def withdraw(self, user, why: str) -> bool:
+    def withdraw(self, user: AbstractUser, why: str) -> bool:
         """Let it count no more; False where somebody did so before. InputError without a reason."""
         why = reason(why)
         if self.withdrawn_at is not None:
@@ -50,7 +53,7 @@ class Withdrawable(models.Model):
 class WhyField(forms.CharField):
     """Why something is corrected or withdrawn."""
 
-    def __init__(self):
+    def __init__(self) -> None:
         super().__init__(label="Reason", max_length=LONGEST_REASON, help_text="kept on record")
 
 
@@ -62,7 +65,9 @@ def reason(text: str) -> str:
     return text
 
 
-def correct(user, row: models.Model, values: dict, why: str) -> dict[str, list]:
+def correct(
+    user: AbstractUser, row: models.Model, values: dict[str, Any], why: str
+) -> dict[str, list[Any]]:
     """Change a row's fields and keep what was there: name → [before, after] of what changed."""
     why = reason(why)
     changed = {
@@ -78,7 +83,9 @@ def correct(user, row: models.Model, values: dict, why: str) -> dict[str, list]:
     return changed
 
 
-def record_correction(user, row: models.Model, changed: dict[str, list], why: str) -> None:
+def record_correction(
+    user: AbstractUser, row: models.Model, changed: dict[str, list[Any]], why: str
+) -> None:
     """Keep what was there before a correction, and why it was made."""
     kept = {name: [_plain(value) for value in pair] for name, pair in changed.items()}
     record(user, CORRECTED, row, why=why, changed=kept)
@@ -93,7 +100,7 @@ def corrections_of(row: models.Model) -> list[AuditEntry]:
     )
 
 
-def _plain(value):
+def _plain(value: Any) -> Any:
     """A value as JSON keeps it."""
     if isinstance(value, models.Model):
         return str(value)

@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.live.soak import SMOOTH_S
+from tempermark.web.accounts.models import User
 from tempermark.web.live.models import Recording
 from tempermark.web.live.moments import moment
 from tempermark.web.live.queries import LiveView
@@ -21,7 +22,7 @@ REPEATABILITY_C = 0.3
 
 
 @transaction.atomic
-def keep_survey(user, view: LiveView, set_c: float) -> Survey:
+def keep_survey(user: User, view: LiveView, set_c: float) -> Survey:
     """The last minute's means of the channels that can be believed, as a finished survey.
 
     InputError when the platen is not soaked, or no channel is left.
@@ -65,4 +66,4 @@ def minute_means(recording: Recording) -> np.ndarray:
     raw = raw.reshape(-1, recording.channels)
     there = np.isfinite(raw)
     with np.errstate(invalid="ignore"):
-        return np.where(there, raw, 0).sum(axis=0) / there.sum(axis=0)
+        return np.asarray(np.where(there, raw, 0).sum(axis=0) / there.sum(axis=0))

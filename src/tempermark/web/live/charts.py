@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from django.utils import timezone
@@ -9,12 +10,13 @@ from django.utils import timezone
 from tempermark.core.metrology.field import fit_field
 from tempermark.core.metrology.live.thinning import Thinned
 from tempermark.core.metrology.usable import Grid
+from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.kit.templatetags.figures import (
     difference_text,
-    fahrenheit_from_celsius,
     minus,
     temperature_text,
 )
+from tempermark.web.live.course import State
 from tempermark.web.live.moments import moment
 from tempermark.web.live.queries import LiveView
 from tempermark.web.measure.charts import PlatenChart, bare_platen, draw_deviation, station_mark
@@ -52,10 +54,10 @@ class Traces:
     traces: list[Trace] = field(default_factory=list)
     mean: str = ""
     band: str = ""
-    target: dict | None = None
-    levels: list[dict] = field(default_factory=list)
-    times: list[dict] = field(default_factory=list)
-    dips: list[dict] = field(default_factory=list)
+    target: dict[str, Any] | None = None
+    levels: list[dict[str, Any]] = field(default_factory=list)
+    times: list[dict[str, Any]] = field(default_factory=list)
+    dips: list[dict[str, Any]] = field(default_factory=list)
     summary: str = ""
 
 
@@ -105,7 +107,7 @@ def traces_chart(view: LiveView, thinned: Thinned, window_min: int, unit: str) -
     return chart
 
 
-def _mean_and_dips(chart: Traces, state, axes: "_Axes", unit: str) -> None:
+def _mean_and_dips(chart: Traces, state: State, axes: "_Axes", unit: str) -> None:
     inside = state.time_s >= axes.end_s - axes.window_s
     chart.mean = axes.path(state.time_s[inside], state.level_c[inside])
     for dip in state.dips:
@@ -148,7 +150,7 @@ class _Axes:
         share = (value_c - self.middle_c + self.half_c) / (2 * self.half_c)
         return round(HEIGHT - BOTTOM - share * (HEIGHT - TOP - BOTTOM), 1)
 
-    def path(self, time_s, value_c) -> str:
+    def path(self, time_s: np.ndarray, value_c: np.ndarray) -> str:
         """A line; gaps stay gaps."""
         steps, drawing = [], False
         for t, value in zip(time_s, value_c, strict=True):
@@ -157,7 +159,7 @@ class _Axes:
             drawing = bool(np.isfinite(value))
         return " ".join(steps)
 
-    def band(self, time_s, low_c, high_c) -> str:
+    def band(self, time_s: np.ndarray, low_c: np.ndarray, high_c: np.ndarray) -> str:
         """The area between two courses (n,), NaN left out."""
         there = np.flatnonzero(np.isfinite(low_c))
         along = [f"{self.x(time_s[i])} {self._inside(high_c[i])}" for i in there]
@@ -167,7 +169,7 @@ class _Axes:
     def _inside(self, value_c: float) -> float:
         return max(TOP, min(HEIGHT - BOTTOM, self.y(value_c)))
 
-    def levels(self, unit: str) -> list[dict]:
+    def levels(self, unit: str) -> list[dict[str, Any]]:
         """Round figures up the left side."""
         to = fahrenheit_from_celsius if unit == "f" else float
         low, high = to(self.middle_c - self.half_c), to(self.middle_c + self.half_c)
@@ -178,7 +180,7 @@ class _Axes:
             found.append({"y": self.y(celsius), "text": minus(f"{value:.0f}")})
         return found
 
-    def times(self) -> list[dict]:
+    def times(self) -> list[dict[str, Any]]:
         """Clock times along the bottom."""
         step_s = next((s for s in TIME_STEPS_S if self.window_s / s <= MOST_TIMES), 7200)
         first = np.ceil((self.end_s - self.window_s) / step_s) * step_s
@@ -191,9 +193,9 @@ class _Axes:
         ]
 
 
-def _extreme(ufunc, values: np.ndarray) -> np.ndarray:
+def _extreme(ufunc: Any, values: np.ndarray) -> np.ndarray:
     """Lowest or highest over channels (n, k), NaN only where all are."""
-    return ufunc.reduce(values, axis=1, initial=np.nan)
+    return np.asarray(ufunc.reduce(values, axis=1, initial=np.nan))
 
 
 def _last(values: np.ndarray) -> float:

@@ -6,6 +6,7 @@ Every viewer of a press looks at the same course; each process keeps its own.
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -127,7 +128,7 @@ class _Shelf:
     lock: threading.Lock = field(default_factory=threading.Lock)
 
 
-_shelves: OrderedDict[tuple, _Shelf] = OrderedDict()
+_shelves: OrderedDict[tuple[Any, ...], _Shelf] = OrderedDict()
 _shelves_lock = threading.Lock()
 
 

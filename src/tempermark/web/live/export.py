@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Iterator
+from typing import Any
 
 from tempermark.files.live import FORMAT
 from tempermark.web.live.models import Recording
@@ -41,7 +42,7 @@ def stream_lines(recording: Recording) -> Iterator[str]:
         number -= 1
 
 
-def _blocks(recording: Recording):
+def _blocks(recording: Recording) -> Iterator[Any]:
     return recording.blocks.order_by("first_number").iterator(chunk_size=FETCHED)
 
 

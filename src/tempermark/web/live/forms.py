@@ -1,5 +1,7 @@
 """Keys for loggers, and the dial a survey is kept for."""
 
+from typing import Any
+
 from django import forms
 
 from tempermark.core.errors import InputError
@@ -29,11 +31,11 @@ class KeyForm(forms.Form):
         help_text="x, y in mm from the front left corner, in the order of the channels",
     )
 
-    def __init__(self, *args, element: Element, **kwargs):
+    def __init__(self, *args: Any, element: Element, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.element = element
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """Places in `places`, in the order of the channels: row by row from the front left."""
         data = super().clean()
         size = (self.element.width_mm, self.element.height_mm)

@@ -8,6 +8,8 @@ import asyncio
 import contextlib
 import weakref
 from collections import defaultdict
+from collections.abc import Iterator
+from typing import Any
 
 import psycopg
 from django.db import connection
@@ -21,12 +23,12 @@ _DJANGO_ONLY = ("cursor_factory", "context", "prepare_threshold")
 class Hub:
     """The viewers of one event loop."""
 
-    def __init__(self):
+    def __init__(self) -> None:
         self.viewers: dict[int, set[asyncio.Event]] = defaultdict(set)
         self.task: asyncio.Task | None = None
 
     @contextlib.asynccontextmanager
-    async def watching(self, element_pk: int):
+    async def watching(self, element_pk: int) -> Iterator[Any]:
         """An event that is set whenever readings of the element have come."""
         woken = asyncio.Event()
         self.viewers[element_pk].add(woken)

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from django.db import connection, transaction
@@ -120,7 +121,7 @@ def _fresh(samples: Sequence[Sample], last_number: int) -> list[Sample]:
     return fresh
 
 
-def _block(numbers, time_s, readings) -> dict:
+def _block(numbers: np.ndarray, time_s: np.ndarray, readings: np.ndarray) -> dict[str, Any]:
     low, mean, high = extremes(readings)
     return {
         "first_number": int(numbers[0]),
@@ -133,13 +134,13 @@ def _block(numbers, time_s, readings) -> dict:
     }
 
 
-def extremes(readings: np.ndarray):
+def extremes(readings: np.ndarray) -> tuple[np.ndarray, ...]:
     """Lowest, mean and highest (channels,) of readings (n, channels); NaN where none."""
     whole = thin(np.zeros(len(readings)), readings, readings, readings, 1.0)
     return whole.low_c[0], whole.mean_c[0], whole.high_c[0]
 
 
-def listed(values: np.ndarray) -> list:
+def listed(values: np.ndarray) -> list[Any]:
     """Numbers as PostgreSQL takes them: NaN as null."""
     return np.where(np.isfinite(values), np.round(values, 3), None).tolist()
 

@@ -7,6 +7,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit.audit import record
 from tempermark.web.live.models import LoggerKey
@@ -21,7 +22,9 @@ def hashed(secret: str) -> str:
 
 
 @transaction.atomic
-def make_key(user, element: Element, instrument: Instrument, places: list[Place]) -> str:
+def make_key(
+    user: User | None, element: Element, instrument: Instrument, places: list[Place]
+) -> str:
     """A new key for a logger on an element, ending the one before; the only time it is seen.
 
     `user` is None for the management command.
@@ -44,7 +47,7 @@ def make_key(user, element: Element, instrument: Instrument, places: list[Place]
 
 
 @transaction.atomic
-def end_key(user, key: LoggerKey) -> None:
+def end_key(user: User, key: LoggerKey) -> None:
     """The logger may write no more; what it wrote stays."""
     must_lead(user)
     LoggerKey.objects.filter(pk=key.pk, ended_at=None).update(ended_at=timezone.now())

@@ -1,5 +1,7 @@
 """Loggers' keys, recordings, and their readings: raw in blocks, thinned to minutes."""
 
+from typing import Any
+
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
@@ -63,7 +65,7 @@ class Recording(models.Model):
         return f"{self.key}, {self.started_at:%Y-%m-%d %H:%M}"
 
 
-def _channels():
+def _channels() -> Any:
     return ArrayField(models.FloatField(null=True))
 
 

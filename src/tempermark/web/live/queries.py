@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 import numpy as np
+from django.db.models import QuerySet
 
 from tempermark.core.metrology.live.thinning import Thinned, thin
 from tempermark.web.live.course import KEPT_S, Course, State, corrected, course_of
@@ -41,7 +42,7 @@ def key_on(element: Element) -> LoggerKey | None:
     return element.logger_keys.filter(ended_at=None).select_related("instrument").first()
 
 
-def recordings(element: Element):
+def recordings(element: Element) -> QuerySet[Recording]:
     """Recordings of an element that brought anything, newest first."""
     return (
         Recording.objects.filter(key__element=element, samples__gt=0)

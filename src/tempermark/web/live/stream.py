@@ -10,6 +10,7 @@ import json
 from collections.abc import Awaitable, Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
+from typing import Any
 
 from django.db import close_old_connections, connections
 from django.utils import timezone
@@ -31,10 +32,12 @@ MOST_BUFFERED_BYTES = 256 * 1024
 _writers = ThreadPoolExecutor(max_workers=2, thread_name_prefix="live")
 
 
-def with_stream(application):
+def with_stream(application: Callable[..., Any]) -> Callable[..., Any]:
     """The application with the stream in front."""
 
-    async def answer(scope, receive, send):
+    async def answer(
+        scope: dict[str, str], receive: Callable[..., Any] | None, send: Callable[..., Any]
+    ) -> None:
         if scope["type"] == "http" and scope["path"] == PATH:
             await LoggerStream(scope, receive, send).run()
         else:
@@ -50,7 +53,12 @@ class Ended(Exception):
 class LoggerStream:
     """One request of one logger."""
 
-    def __init__(self, scope, receive: Callable[[], Awaitable[dict]], send):
+    def __init__(
+        self,
+        scope: dict[str, str],
+        receive: Callable[[], Awaitable[dict[str, Any]]],
+        send: Callable[..., Any],
+    ) -> None:
         self.scope, self.send = scope, send
         self.body = _Body(receive)
         self.recording = None
@@ -110,7 +118,7 @@ class LoggerStream:
         ]
         await self.send({"type": "http.response.start", "status": status, "headers": headers})
 
-    async def _tell(self, document: dict, more: bool = True) -> None:
+    async def _tell(self, document: dict[str, Any], more: bool = True) -> None:
         line = json.dumps(document, ensure_ascii=False).encode() + b"\n"
         await self.send({"type": "http.response.body", "body": line, "more_body": more})
 
@@ -123,7 +131,7 @@ class LoggerStream:
         await self._tell({"error": {"message": message}}, more=False)
 
 
-def _read_samples(lines: list[bytes], channels: int):
+def _read_samples(lines: list[bytes], channels: int) -> tuple[Any, ...]:
     """Samples up to the first line that is none, and the error of that line."""
     samples = []
     for line in lines:
@@ -134,7 +142,7 @@ def _read_samples(lines: list[bytes], channels: int):
     return samples, None
 
 
-def _bearer(headers) -> str | None:
+def _bearer(headers: list[tuple[bytes, bytes]]) -> str | None:
     for name, value in headers:
         if name.lower() == b"authorization":
             kind, _, secret = value.decode("latin-1").partition(" ")
@@ -142,10 +150,10 @@ def _bearer(headers) -> str | None:
     return None
 
 
-async def _written(work):
+async def _written(work: Callable[..., Any]) -> Any:
     """Run database work on a writer's thread and give its connection back."""
 
-    def worked():
+    def worked() -> Any:
         close_old_connections()
         try:
             return work()
@@ -158,7 +166,7 @@ async def _written(work):
 class _Body:
     """The request's body as lines; one `receive` at a time is under way, never cancelled."""
 
-    def __init__(self, receive):
+    def __init__(self, receive: Callable[..., Any]) -> None:
         self._receive, self._waiting = receive, None
         self._rest = b""
         self._lines: list[bytes] = []

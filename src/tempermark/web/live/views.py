@@ -1,16 +1,20 @@
 """A press's live readings: the page, the events behind it, keys, surveys kept, files."""
 
 import asyncio
+from collections.abc import Iterator
+from typing import Any
 
 from asgiref.sync import sync_to_async
 from django.db import connections
-from django.http import StreamingHttpResponse
+from django.http import HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.units import form_units
 from tempermark.web.live import actions, export, keys, queries
 from tempermark.web.live.charts import live_platen, traces_chart
@@ -18,6 +22,7 @@ from tempermark.web.live.forms import KeepForm, KeyForm
 from tempermark.web.live.hub import hub
 from tempermark.web.live.models import Recording
 from tempermark.web.live.words import told
+from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import element_in_use
 
 # At most so often a viewer is sent something new; at least so often it is looked whether the
@@ -29,7 +34,7 @@ PARTS = ("told", "platen", "traces")
 MOST_LISTED = 20
 
 
-def panel(element, unit: str, window_min: int) -> dict | None:
+def panel(element: Element, unit: str, window_min: int) -> dict[str, Any] | None:
     """What the live panel shows; None while no logger sends."""
     view = queries.live(element, timezone.now())
     if view is None:
@@ -44,7 +49,7 @@ def panel(element, unit: str, window_min: int) -> dict | None:
     }
 
 
-def window_of(request) -> int:
+def window_of(request: Request) -> int:
     """The minutes asked for; others than offered fall back to the usual."""
     asked = request.GET.get("minutes", "")
     offered = {str(w): w for w in queries.WINDOWS_MIN}
@@ -52,13 +57,15 @@ def window_of(request) -> int:
 
 
 @require_GET
-def live(request, slug):
+def live(request: Request, slug: str) -> HttpResponse:
     """The press's live readings."""
     element = element_in_use(slug)
     return _page(request, element, KeyForm(element=element, initial={"grid": "3x3"}))
 
 
-def _page(request, element, form, status=200, **more):
+def _page(
+    request: Request, element: Element, form: KeyForm, status: int = 200, **more: Any
+) -> HttpResponse:
     unit = request.user.temperature_unit
     window = window_of(request)
     context = {
@@ -78,7 +85,7 @@ def _page(request, element, form, status=200, **more):
 
 
 @require_GET
-async def events(request, slug):
+async def events(request: Request, slug: str) -> Any:
     """Server-sent events: `told`, `platen`, `traces`, each when it has changed."""
     user = await request.auser()
     element = await sync_to_async(element_in_use)(slug)
@@ -90,7 +97,7 @@ async def events(request, slug):
     return response
 
 
-async def _events(element, user, window_min: int):
+async def _events(element: Element, user: User, window_min: int) -> Iterator[Any]:
     loop = asyncio.get_running_loop()
     ends, sent = loop.time() + LONGEST_S, dict.fromkeys(PARTS, "")
     async with hub().watching(element.pk) as woken:
@@ -111,7 +118,7 @@ async def _events(element, user, window_min: int):
                 pass
 
 
-def _parts(element, user, window_min: int) -> dict[str, str]:
+def _parts(element: Any, user: User, window_min: int) -> dict[str, str]:
     """The panel's parts as HTML; the connection goes back to the pool."""
     try:
         shown = panel(element, user.temperature_unit, window_min)
@@ -127,7 +134,7 @@ def _event(name: str, html: str) -> str:
 
 
 @require_POST
-def make_key(request, slug):
+def make_key(request: Request, slug: str) -> HttpResponse:
     """A key for a logger; shown on the answer and never again."""
     element = element_in_use(slug)
     form = KeyForm(request.POST, element=element)
@@ -144,7 +151,7 @@ def make_key(request, slug):
 
 
 @require_POST
-def end_key(request, slug):
+def end_key(request: Request, slug: str) -> HttpResponse:
     """The logger may write no more."""
     element = element_in_use(slug)
     key = queries.key_on(element)
@@ -154,7 +161,7 @@ def end_key(request, slug):
 
 
 @require_POST
-def keep(request, slug):
+def keep(request: Request, slug: str) -> HttpResponse:
     """The last minute as a survey."""
     element = element_in_use(slug)
     form = KeepForm(request.POST, unit=form_units(request))
@@ -171,7 +178,7 @@ def keep(request, slug):
 
 
 @require_GET
-def recording_file(request, pk, kind):
+def recording_file(request: Request, pk: int, kind: str) -> StreamingHttpResponse:
     """A recording's raw readings as CSV or as the lines of `live/1`."""
     recording = get_object_or_404(Recording.objects.select_related("key"), pk=pk)
     lines = export.csv_lines(recording) if kind == "csv" else export.stream_lines(recording)
@@ -182,7 +189,7 @@ def recording_file(request, pk, kind):
     return response
 
 
-async def _later(lines):
+async def _later(lines: Iterator[Any]) -> Iterator[Any]:
     """Lines read in portions, off the event loop."""
 
     def portion() -> str:

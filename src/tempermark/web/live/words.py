@@ -1,12 +1,15 @@
 """Live readings in words."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from django.utils import timezone
 
 from tempermark.core.metrology.live.channels import FAR, SILENT, ChannelFault
 from tempermark.core.metrology.live.loading import Dip
+from tempermark.core.metrology.live.soak import Soak
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.live.moments import moment
@@ -24,7 +27,7 @@ class LiveTold:
     headline: str
     rest: str
     warnings: tuple[str, ...]
-    dips: tuple[dict, ...]
+    dips: tuple[dict[str, Any], ...]
     may_keep: bool
 
 
@@ -80,7 +83,7 @@ def _headline(view: LiveView, unit: str) -> tuple[str, str]:
     return _steady(name, state.soak, mean, unit)
 
 
-def _steady(name, soak, mean, unit) -> tuple[str, str]:
+def _steady(name: str, soak: Soak, mean: str, unit: str) -> tuple[str, str]:
     slope = difference_text(soak.slope_c_per_min, unit, 1)
     if abs(soak.slope_c_per_min) >= WARMS_FROM_C_PER_MIN:
         verb = "warming" if soak.slope_c_per_min > 0 else "cooling"
@@ -97,7 +100,7 @@ def _steady(name, soak, mean, unit) -> tuple[str, str]:
     )
 
 
-def _warnings(view: LiveView, unit: str):
+def _warnings(view: LiveView, unit: str) -> Iterator[Any]:
     recording = view.recording
     shift = recording.clock_shift_s
     if shift > 0:
@@ -145,7 +148,7 @@ def _fault(fault: ChannelFault, view: LiveView, unit: str) -> str:
     )
 
 
-def _dip(dip: Dip, unit: str) -> dict:
+def _dip(dip: Dip, unit: str) -> dict[str, Any]:
     began = timezone.localtime(moment(dip.start_s))
     back = "not back" if dip.recovery_s is None else f"back after {duration(dip.recovery_s)}"
     return {

@@ -1,6 +1,8 @@
 """Changes to surveys: permission, transaction and record together."""
 
+from datetime import datetime
 from math import isfinite
+from typing import Any
 from uuid import UUID, uuid5
 
 import numpy as np
@@ -14,11 +16,12 @@ from tempermark.core.metrology.field import prepare_draws
 from tempermark.core.metrology.survey import FEWEST_FOR_MAP
 from tempermark.core.metrology.verdict import lattice
 from tempermark.core.units import read_bounds, read_entry
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.templatetags.figures import temperature_text
-from tempermark.web.measure import queries
 from tempermark.web.measure.grids import ADAPTIVE, SPOT, Place
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.models import Method, Reading, Station, Survey
 from tempermark.web.measure.press_temperature import mean_by_spot
 from tempermark.web.presses.models import Element
@@ -28,7 +31,11 @@ LONGEST_DELAY_S = 3600.0
 
 @transaction.atomic
 def start_survey(
-    user, element: Element, header: dict, places: list[Place], taken_at=None
+    user: User,
+    element: Element,
+    header: dict[str, Any],
+    places: list[Place],
+    taken_at: datetime | None = None,
 ) -> Survey:
     """A new survey with its stations to be read."""
     must_work(user)
@@ -45,7 +52,7 @@ def start_survey(
 
 @transaction.atomic
 def enter_reading(
-    user, station: Station, typed: str, form_key: UUID, unit: str | None = None
+    user: User, station: Station, typed: str, form_key: UUID, unit: str | None = None
 ) -> Reading:
     """Save one figure as typed, in `unit` or else the person's own; InputError when it is none.
 
@@ -70,13 +77,13 @@ def enter_reading(
     return reading
 
 
-def understood(survey: Survey, station: Station, typed: str, unit: str) -> dict:
+def understood(survey: Survey, station: Station, typed: str, unit: str) -> dict[str, Any]:
     """What was typed, by field of a reading; InputError when it is no figure."""
     read = _strip if survey.method == Method.STRIP else _figure
     return read(survey, station, typed, unit)
 
 
-def _figure(survey: Survey, station: Station, typed: str, unit: str) -> dict:
+def _figure(survey: Survey, station: Station, typed: str, unit: str) -> dict[str, Any]:
     """A figure and the seconds after opening."""
     entry = read_entry(typed, "temperature", unit)
     _on_a_platen(entry.value, typed, unit)
@@ -86,7 +93,7 @@ def _figure(survey: Survey, station: Station, typed: str, unit: str) -> dict:
     return {"shown_c": entry.value, "seconds_after_opening": delay}
 
 
-def _strip(survey: Survey, station: Station, typed: str, unit: str) -> dict:
+def _strip(survey: Survey, station: Station, typed: str, unit: str) -> dict[str, Any]:
     """What a strip says; with the others of its station it must leave something possible."""
     fields_c = tuple(survey.instrument.fields_c) if survey.instrument else ()
     bounds = read_bounds(typed, unit, fields_c)
@@ -124,7 +131,7 @@ def extend(survey: Survey) -> Station | None:
     None while a station is still to be read, once the verdict stands, or after the most
     readings that are worth while. Called with the survey locked.
     """
-    computed = queries.compute(survey)
+    computed = compute_survey(survey)
     if len(computed.read) < FEWEST_FOR_MAP:
         # While entries are quick: the first verdict need not wait for it.
         prepare_draws(lattice(survey.element.width_mm, survey.element.height_mm))
@@ -145,7 +152,7 @@ def extend(survey: Survey) -> Station | None:
 
 
 @transaction.atomic
-def take_back(user, survey: Survey, reading_pk: int) -> Reading:
+def take_back(user: User, survey: Survey, reading_pk: int) -> Reading:
     """Take a reading back; it stays on record. Taking back twice changes nothing."""
     must_work(user)
     reading = Reading.objects.select_for_update().get(pk=reading_pk, station__survey=survey)
@@ -161,7 +168,7 @@ def take_back(user, survey: Survey, reading_pk: int) -> Reading:
 
 
 @transaction.atomic
-def finish(user, survey: Survey) -> Survey:
+def finish(user: User, survey: Survey) -> Survey:
     """Close the survey for entry and keep its figures; needs one reading at least."""
     must_work(user)
     survey = (
@@ -180,7 +187,7 @@ def finish(user, survey: Survey) -> Survey:
 
 
 @transaction.atomic
-def reopen(user, survey: Survey) -> Survey:
+def reopen(user: User, survey: Survey) -> Survey:
     """Open a finished survey for more readings."""
     must_work(user)
     Survey.objects.filter(pk=survey.pk).update(finished_at=None)
@@ -191,7 +198,7 @@ def reopen(user, survey: Survey) -> Survey:
 
 def refresh_summary(survey: Survey) -> None:
     """Write the figures that the floor page needs."""
-    computed = queries.compute(survey)
+    computed = compute_survey(survey)
     survey.mean_true_c = computed.mean_true_c
     if survey.grid == SPOT and computed.read:
         station = computed.read[0].station

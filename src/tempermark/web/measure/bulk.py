@@ -4,18 +4,22 @@ import io
 import zipfile
 from dataclasses import dataclass, replace
 from hashlib import sha256
+from typing import Any
 from uuid import NAMESPACE_OID, uuid5
 
 from django.db import transaction
-from django.db.models import Count
+from django.db.models import Count, QuerySet
 
 from tempermark.core.errors import InputError
 from tempermark.files import survey_csv
 from tempermark.files.document import parse_json
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.measure import exchange, export, queries
+from tempermark.web.measure.exchange import ImportedSurvey
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.models import Reading, Survey
-from tempermark.web.presses.models import Press
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.queries import fitted_first
 
 MOST_FILES = 500
@@ -68,7 +72,7 @@ def _members(name: str, raw: bytes) -> list[tuple[str, bytes]]:
         raise InputError.single(None, f"{name} is no readable archive ({error}).") from None
 
 
-def take_in(user, files: list[tuple[str, bytes]]) -> list[Outcome]:
+def take_in(user: User, files: list[tuple[str, bytes]]) -> list[Outcome]:
     """Import each file for the press it names: all of them, or none where one is refused, each
     with what is wrong in it or that it is sound.
 
@@ -94,7 +98,7 @@ def _not_taken(outcome: Outcome) -> Outcome:
     return Outcome(outcome.name, None, told, is_refused=False)
 
 
-def _one(user, elements: dict, name: str, raw: bytes) -> Outcome:
+def _one(user: User, elements: dict[str, Any], name: str, raw: bytes) -> Outcome:
     try:
         if len(raw) > LARGEST_FILE_BYTES:
             raise InputError.single(None, "Over 4 MB.")
@@ -116,7 +120,7 @@ def _one(user, elements: dict, name: str, raw: bytes) -> Outcome:
     return Outcome(name, survey, f"{len(imported.stations)} stations", fresh=True)
 
 
-def _same_survey(element, imported) -> Survey | None:
+def _same_survey(element: Element, imported: ImportedSurvey) -> Survey | None:
     """A survey of that element begun at the very moment the file says, with as many stations."""
     if imported.taken_at is None:
         return None
@@ -125,7 +129,7 @@ def _same_survey(element, imported) -> Survey | None:
     return queries.with_names(counted).first()
 
 
-def _element(elements: dict, raw: bytes):
+def _element(elements: dict[str, Any], raw: bytes) -> Element:
     """The element a file is of: JSON says `survey.press`, CSV a line `# press: Heron`."""
     text = survey_csv.decode(raw)
     if text.lstrip()[:1] == "{":
@@ -145,12 +149,12 @@ def _element(elements: dict, raw: bytes):
     return element
 
 
-def archive(surveys) -> bytes:
+def archive(surveys: QuerySet[Survey]) -> bytes:
     """Surveys as JSON and CSV, one folder a press, so that they come in again as they are."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
         for survey in surveys[:MOST_EXPORTED]:
-            computed = queries.compute(survey)
+            computed = compute_survey(survey)
             if not computed.read:
                 continue
             slug = survey.element.press.slug

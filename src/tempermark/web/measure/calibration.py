@@ -1,20 +1,23 @@
 """An element's calibration line as numbers for its SVG and its words."""
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.calibration import LEAST_SETTING_SPAN_C, AnchoredLine
 from tempermark.core.metrology.dial import DialSetting
+from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import (
     difference_text,
-    fahrenheit_from_celsius,
     temperature_text,
 )
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.press_temperature import TrueTemperature
+from tempermark.web.presses.models import Element
 
 WIDTH, HEIGHT = 620.0, 430.0
 LEFT, RIGHT, TOP, BOTTOM = 60.0, 14.0, 14.0, 46.0
@@ -35,10 +38,10 @@ class LineChart:
     band: str = ""
     line: str = ""
     identity: str = ""
-    points: list[dict] = field(default_factory=list)
-    x_ticks: list[dict] = field(default_factory=list)
-    y_ticks: list[dict] = field(default_factory=list)
-    target: dict = field(default_factory=dict)
+    points: list[dict[str, Any]] = field(default_factory=list)
+    x_ticks: list[dict[str, Any]] = field(default_factory=list)
+    y_ticks: list[dict[str, Any]] = field(default_factory=list)
+    target: dict[str, Any] = field(default_factory=dict[str, Any])
 
 
 def line_chart(line: AnchoredLine, surveys: list[Survey], target_c: float, unit: str) -> LineChart:
@@ -57,7 +60,7 @@ def line_chart(line: AnchoredLine, surveys: list[Survey], target_c: float, unit:
         inside = (value - bottom) / (top - bottom)
         return round(HEIGHT - BOTTOM - inside * (HEIGHT - TOP - BOTTOM), 1)
 
-    def path(points) -> str:
+    def path(points: Iterator[Any] | list[tuple[float, float]]) -> str:
         return "M" + " L".join(f"{x(a)} {y(b)}" for a, b in points)
 
     over = list(zip(at, true + reach, strict=True))
@@ -74,7 +77,7 @@ def line_chart(line: AnchoredLine, surveys: list[Survey], target_c: float, unit:
     )
 
 
-def _point(survey: Survey, x, y) -> dict:
+def _point(survey: Survey, x: Callable[..., Any], y: Callable[..., Any]) -> dict[str, Any]:
     reach = survey.mean_uncertainty_c or 0.0
     return {
         "x": x(survey.set_c),
@@ -85,7 +88,7 @@ def _point(survey: Survey, x, y) -> dict:
     }
 
 
-def _ticks(low: float, high: float, place, unit: str) -> list[dict]:
+def _ticks(low: float, high: float, place: Callable[..., Any], unit: str) -> list[dict[str, Any]]:
     to = fahrenheit_from_celsius if unit == "f" else float
     first, last = to(low), to(high)
     step = next((s for s in (5, 10, 20, 50, 100) if (last - first) / s <= 8), 200)
@@ -127,7 +130,7 @@ def told(
     return LineTold(f"For {target} true set {name} to {shown}.", sure, basis)
 
 
-def place_settings(at: TrueTemperature, target_c: float, unit: str) -> list[dict]:
+def place_settings(at: TrueTemperature, target_c: float, unit: str) -> list[dict[str, Any]]:
     """The setting for a print at each ninth of the platen; `at` is of the nine."""
     rows = []
     for n, ((x, y), value) in enumerate(zip(NINTHS, at.value_c, strict=True)):
@@ -147,6 +150,6 @@ def place_settings(at: TrueTemperature, target_c: float, unit: str) -> list[dict
 NINTHS = [(x, y) for y in reversed(THIRDS) for x in THIRDS]
 
 
-def ninths_mm(element) -> np.ndarray:
+def ninths_mm(element: Element) -> np.ndarray:
     """The nine places (9, 2) in mm."""
     return np.array(NINTHS) * [element.width_mm, element.height_mm]

@@ -1,9 +1,11 @@
 """The calibration line of a press: what to set for any true temperature, anywhere."""
 
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure import calibration, queries
 from tempermark.web.measure.forms import TargetForm
@@ -12,7 +14,7 @@ from tempermark.web.presses.queries import element_in_use
 
 
 @require_GET
-def line(request, slug):
+def line(request: Request, slug: str) -> HttpResponse:
     """The line with its band, for one target."""
     element, now = element_in_use(slug, request.GET.get("element", "")), timezone.now()
     press, unit = element.press, request.user.temperature_unit

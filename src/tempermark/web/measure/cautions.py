@@ -3,7 +3,7 @@
 from tempermark.core.metrology.fixed_points import correction_table
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.measure.mapping import Measured
-from tempermark.web.measure.models import Method
+from tempermark.web.measure.models import Method, Survey
 
 # Handbook 1 §2: 15 to 20 min from cold, 5 min after a change.
 SHORTEST_SOAK_MIN = 5.0
@@ -19,11 +19,11 @@ def cautions(computed: Measured, unit: str) -> list[str]:
     return [text for text in found if text]
 
 
-def _name(survey) -> str:
+def _name(survey: Survey) -> str:
     return survey.instrument.name if survey.instrument else "The instrument"
 
 
-def _overdue(survey, unit: str) -> str:
+def _overdue(survey: Survey, unit: str) -> str:
     if not survey.instrument_overdue_days:
         return ""
     reach = difference_text(survey.instrument_uncertainty_c, unit, 1, sign=False)
@@ -33,7 +33,7 @@ def _overdue(survey, unit: str) -> str:
     )
 
 
-def _soak(survey) -> str:
+def _soak(survey: Survey) -> str:
     if survey.soak_min >= SHORTEST_SOAK_MIN:
         return ""
     return (

@@ -1,14 +1,17 @@
 """Results of a survey into numbers for the platen chart's SVG."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from contourpy import FillType, contour_generator
 
 from tempermark.core.metrology.usable import Grid, Rectangle
+from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.kit.drawing import Projection
-from tempermark.web.kit.templatetags.figures import fahrenheit_from_celsius, minus
+from tempermark.web.kit.templatetags.figures import minus
 from tempermark.web.measure.mapping import Measured, StationValue
 from tempermark.web.presses.models import Element
 
@@ -71,7 +74,7 @@ class PlatenChart:
     projection: Projection
     width: float
     height: float
-    frame: dict
+    frame: dict[str, Any]
     stations: list[StationMark]
     lines: list[Line] = field(default_factory=list)
     labels: list[Text] = field(default_factory=list)
@@ -79,8 +82,8 @@ class PlatenChart:
     corners: list[str] = field(default_factory=list)
     rulers: list[Text] = field(default_factory=list)
     ticks: list[str] = field(default_factory=list)
-    suggestion: dict | None = None
-    art: dict | None = None
+    suggestion: dict[str, Any] | None = None
+    art: dict[str, Any] | None = None
     summary: str = ""
 
     @property
@@ -131,7 +134,12 @@ def bare_platen(element: Element) -> PlatenChart:
 
 
 def _station(
-    value: StationValue, view: Projection, unit, is_current, shift_c, with_figures
+    value: StationValue,
+    view: Projection,
+    unit: str,
+    is_current: bool,
+    shift_c: float,
+    with_figures: bool,
 ) -> StationMark:
     station = value.station
     figure = ""
@@ -145,7 +153,13 @@ def _station(
 
 
 def station_mark(
-    view: Projection, place, label: str, figure: str, state: str, described: str, pk: int = 0
+    view: Projection,
+    place: list[float] | tuple[float, float],
+    label: str,
+    figure: str,
+    state: str,
+    described: str,
+    pk: int = 0,
 ) -> StationMark:
     """A station at a place in mm, its figure kept inside the drawing."""
     x, y = view.x(place[0]), view.y(place[1])
@@ -225,7 +239,7 @@ def _levels(deviation: np.ndarray) -> list[int]:
     return list(range(low, int(np.floor(deviation.max())) + 1, step))
 
 
-def filled_paths(generator, low, high, view: Projection):
+def filled_paths(generator: Any, low: float, high: float, view: Projection) -> Iterator[Any]:
     """SVG paths of the areas between two levels."""
     polygons, offsets = generator.filled(low, high)
     for points, starts in zip(polygons, offsets, strict=True):
@@ -233,7 +247,14 @@ def filled_paths(generator, low, high, view: Projection):
         yield " ".join(view.path(ring, close=True) for ring in rings)
 
 
-def _label(chart, points, view, text, kind, busy) -> None:
+def _label(
+    chart: PlatenChart,
+    points: np.ndarray,
+    view: Projection,
+    text: str,
+    kind: str,
+    busy: list[tuple[float, float]],
+) -> None:
     """Put the label where the line is farthest from figures; leave it out if nowhere."""
     if len(points) < 4:
         return

@@ -1,9 +1,12 @@
 """Comparisons of guns with probes as a table: the pairs go out, what they teach is learned anew."""
 
+from typing import Any
+
 from django import forms
 from django.db import transaction
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit import tables
 from tempermark.web.kit.forms import DifferenceField, TemperatureField, UnitForm
@@ -36,7 +39,7 @@ class ComparisonRow(UnitForm):
     pairs = forms.CharField(max_length=2000)
     withdrawn = forms.BooleanField(required=False)
 
-    def clean_pairs(self):
+    def clean_pairs(self) -> list[list[float]]:
         """`178.2:186.1 179:186.8` as pairs of gun and probe, °C."""
         return tables.pairs(self.cleaned_data["pairs"], "gun:probe, like 178.2:186.1")
 
@@ -45,7 +48,7 @@ COLUMNS = tuple(ComparisonRow.base_fields)
 CONDITIONS = tuple(n for n in COLUMNS if n not in ("press", "gun", "probe", "pairs", "withdrawn"))
 
 
-def rows() -> list[dict]:
+def rows() -> list[dict[str, Any]]:
     """Every comparison, newest first."""
     found = PadComparison.objects.select_related("press", "gun", "probe")
     return [
@@ -63,7 +66,7 @@ def rows() -> list[dict]:
 
 
 @transaction.atomic
-def take_in(user, raw: bytes) -> str:
+def take_in(user: User, raw: bytes) -> str:
     """Add comparisons from a file, whole or not at all; one that is there already stays."""
     must_work(user)
     given = tables.read_rows(raw, FORMAT, KEY, COLUMNS)

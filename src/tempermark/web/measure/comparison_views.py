@@ -1,10 +1,12 @@
 """Pages of the comparison of a gun with a contact probe on a pad."""
 
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure import comparisons, queries
 from tempermark.web.measure.forms import initial_header
@@ -14,7 +16,7 @@ from tempermark.web.presses.queries import element_in_use
 
 
 @require_http_methods(["GET", "POST"])
-def new(request, slug):
+def new(request: Request, slug: str) -> HttpResponse:
     """Read pairs and learn from them."""
     must_work(request.user)
     element = element_in_use(slug)
@@ -44,7 +46,7 @@ def _only(kind: str) -> Instrument | None:
 
 
 @require_GET
-def comparison(request, pk):
+def comparison(request: Request, pk: int) -> HttpResponse:
     """What a comparison taught."""
     found = PadComparison.objects.select_related("press", "gun", "probe", "taken_by")
     record = get_object_or_404(found, pk=pk)
@@ -58,7 +60,7 @@ def comparison(request, pk):
 
 
 @require_POST
-def withdraw(request, pk):
+def withdraw(request: Request, pk: int) -> HttpResponse:
     """Let it count no more."""
     record = get_object_or_404(PadComparison, pk=pk)
     comparisons.withdraw(request.user, record)

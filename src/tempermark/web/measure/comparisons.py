@@ -1,5 +1,7 @@
 """Comparisons of a gun with a contact probe on a press's pad: kept, found again, withdrawn."""
 
+from typing import Any
+
 import numpy as np
 from django.db import transaction
 from django.utils import timezone
@@ -8,6 +10,7 @@ from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.comparison import Comparison, Learned, compare
 from tempermark.core.metrology.fixed_points import correction_table
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.measure.instruments import header_of
@@ -16,7 +19,9 @@ from tempermark.web.presses.models import EventKind, Press
 
 
 @transaction.atomic
-def keep(user, press: Press, gun: Instrument, probe: Instrument, given: dict) -> PadComparison:
+def keep(
+    user: User, press: Press, gun: Instrument, probe: Instrument, given: dict[str, Any]
+) -> PadComparison:
     """Learn from pairs and keep it; InputError when they are too few or too strange.
 
     `given`: set_c, ambient_c, surface_emissivity and its uncertainty, repeatability_c, `pairs` of
@@ -38,7 +43,7 @@ def keep(user, press: Press, gun: Instrument, probe: Instrument, given: dict) ->
     return kept
 
 
-def learn(gun: Instrument, probe: Instrument, given: dict) -> tuple[dict, Learned]:
+def learn(gun: Instrument, probe: Instrument, given: dict[str, Any]) -> tuple[dict, Learned]:
     """Fields of the record, and what was learned."""
     today = timezone.localdate()
     gun_head, probe_head = header_of(gun, today), header_of(probe, today)
@@ -79,11 +84,13 @@ def learn(gun: Instrument, probe: Instrument, given: dict) -> tuple[dict, Learne
 def _corrected(instrument: Instrument, shown_c: np.ndarray) -> np.ndarray:
     if not instrument.corrections or not len(shown_c):
         return shown_c
-    return shown_c + correction_table([tuple(c) for c in instrument.corrections]).at(shown_c)
+    return np.asarray(
+        shown_c + correction_table([tuple(c) for c in instrument.corrections]).at(shown_c)
+    )
 
 
 @transaction.atomic
-def withdraw(user, comparison: PadComparison) -> None:
+def withdraw(user: User, comparison: PadComparison) -> None:
     """It counts no more for new surveys; those taken with it keep it."""
     must_work(user)
     if comparison.withdrawn_at is None:
@@ -115,7 +122,7 @@ def why_not(comparison: PadComparison) -> str:
     return ""
 
 
-def header(comparison: PadComparison, instrument_header: dict) -> dict:
+def header(comparison: PadComparison, instrument_header: dict[str, Any]) -> dict[str, Any]:
     """What a comparison brings into a survey's header, beside the instrument's own.
 
     A gun past its check may have moved since: its own uncertainty is added once more.

@@ -3,6 +3,7 @@ is computed again.
 """
 
 from datetime import date
+from typing import Any
 from uuid import uuid4
 
 from django.db import transaction
@@ -10,6 +11,7 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.fixed_points import CorrectionTable
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.withdrawals import WITHDREW, correct, reason, record_correction
@@ -20,7 +22,7 @@ from tempermark.web.measure.models import InstrumentCheck, Reading, Survey
 
 
 @transaction.atomic
-def correct_reading(user, reading: Reading, typed: str, why: str, unit: str) -> Survey:
+def correct_reading(user: User, reading: Reading, typed: str, why: str, unit: str) -> Survey:
     """Another figure in place of one, read at the same moment; the one before stays, taken back.
     InputError when it is no figure.
     """
@@ -41,7 +43,7 @@ def correct_reading(user, reading: Reading, typed: str, why: str, unit: str) -> 
 
 
 @transaction.atomic
-def withdraw_reading(user, reading: Reading, why: str) -> Survey:
+def withdraw_reading(user: User, reading: Reading, why: str) -> Survey:
     """A figure that counts no more."""
     survey = _take_out(user, reading, why)
     what = f"{reading.typed} at {reading.station.label}"
@@ -50,7 +52,7 @@ def withdraw_reading(user, reading: Reading, why: str) -> Survey:
     return survey
 
 
-def _take_out(user, reading: Reading, why: str) -> Survey:
+def _take_out(user: User, reading: Reading, why: str) -> Survey:
     must_be_author(user, reading.read_by_id)
     survey = Survey.objects.select_for_update().get(pk=reading.station.survey_id)
     reading.refresh_from_db()
@@ -72,7 +74,12 @@ def compute_again(survey: Survey) -> None:
 
 @transaction.atomic
 def correct_check(
-    user, check: InstrumentCheck, table: CorrectionTable, on: date, read: dict, why: str
+    user: User,
+    check: InstrumentCheck,
+    table: CorrectionTable,
+    on: date,
+    read: dict[str, Any],
+    why: str,
 ) -> list[Survey]:
     """Another outcome of a check; the surveys that were computed again with it."""
     must_be_author(user, check.by_id or 0)
@@ -84,7 +91,7 @@ def correct_check(
 
 
 @transaction.atomic
-def withdraw_check(user, check: InstrumentCheck, why: str) -> list[Survey]:
+def withdraw_check(user: User, check: InstrumentCheck, why: str) -> list[Survey]:
     """A check that counts no more; the surveys that were computed again without it."""
     must_be_author(user, check.by_id or 0)
     was = resting_on_check(check)

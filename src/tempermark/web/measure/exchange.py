@@ -2,12 +2,14 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any
 from uuid import UUID, uuid5
 
 from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core.errors import InputError, Problem
+from tempermark.core.metrology.survey import TemperatureSurvey
 from tempermark.files import survey as survey_format
 from tempermark.files import survey_csv
 from tempermark.files.document import Fields, parse_json, read_format
@@ -49,7 +51,7 @@ class ImportedStation:
 class ImportedSurvey:
     """A file understood: header by field of `Survey`, and stations."""
 
-    header: dict
+    header: dict[str, Any]
     stations: list[ImportedStation]
     taken_at: datetime | None = None
     taken_by: str | None = None
@@ -99,7 +101,7 @@ def _comment_numbers(comments: dict[str, str]) -> dict[str, float]:
     return numbers
 
 
-def _float(text: str):
+def _float(text: str) -> float:
     try:
         return float(text.replace(",", "."))
     except ValueError:
@@ -144,7 +146,7 @@ def _from_json(data: object, element: Element) -> ImportedSurvey:
     )
 
 
-def _same_platen(checked, element: Element) -> None:
+def _same_platen(checked: TemperatureSurvey, element: Element) -> None:
     if (
         max(abs(checked.width_mm - element.width_mm), abs(checked.height_mm - element.height_mm))
         > 1
@@ -156,7 +158,7 @@ def _same_platen(checked, element: Element) -> None:
         )
 
 
-def _header(head: Fields) -> dict:
+def _header(head: Fields) -> dict[str, Any]:
     header = {"method": head.choice("method", Method.values, Method.CORRECTED)}
     header["grid"] = head.text("grid", "own", limit=8)
     header["note"] = head.text("note", "", limit=400)
@@ -173,7 +175,7 @@ def _header(head: Fields) -> dict:
     return header
 
 
-def _covariance(head: Fields) -> list:
+def _covariance(head: Fields) -> list[Any]:
     """The 2 × 2 covariance of a comparison, if the file carries one."""
     rows = head.items("common_covariance", 0, 2, default=[])
     flat = [v for row in rows if isinstance(row, list) for v in row]
@@ -184,12 +186,14 @@ def _covariance(head: Fields) -> list:
     return rows
 
 
-def _is_covariance(rows: list) -> bool:
+def _is_covariance(rows: list[Any]) -> bool:
     (a, b), (c, d) = rows
-    return b == c and a >= 0 and d >= 0 and a * d >= b * c
+    return bool(b == c and a >= 0 and d >= 0 and a * d >= b * c)
 
 
-def _json_stations(fields: Fields, checked, head: Fields | None) -> list[ImportedStation]:
+def _json_stations(
+    fields: Fields, checked: TemperatureSurvey, head: Fields | None
+) -> list[ImportedStation]:
     """Stations in walking order: those read, and those of the header never read."""
     rows = fields.objects("readings", 0, MOST_POINTS, default=[])
     found = []
@@ -248,7 +252,7 @@ def _no_duplicates(stations: list[ImportedStation], fields: Fields) -> None:
         seen.add((station.x_mm, station.y_mm))
 
 
-def import_survey(user, element: Element, imported: ImportedSurvey, form_key: UUID) -> Survey:
+def import_survey(user: User, element: Element, imported: ImportedSurvey, form_key: UUID) -> Survey:
     """Save an imported survey whole or not at all; the same form twice makes one."""
     must_work(user)
     missing = [n for n in ("set_c", "target_c", "tolerance_c") if imported.header.get(n) is None]
@@ -270,7 +274,7 @@ def _keys(form_key: UUID, imported: ImportedSurvey) -> list[UUID]:
 
 
 @transaction.atomic
-def _save(user, element: Element, imported: ImportedSurvey, keys: list) -> Survey:
+def _save(user: User, element: Element, imported: ImportedSurvey, keys: list[Any]) -> Survey:
     author = User.objects.filter(username=imported.taken_by or "").first() or user
     survey = Survey.objects.create(
         element=element,

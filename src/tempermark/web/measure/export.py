@@ -2,11 +2,12 @@
 
 import json
 from math import isfinite
+from typing import Any
 
 from tempermark.core.constants import EMISSIVITY_RANGE
 from tempermark.files import survey as survey_format
 from tempermark.files import survey_csv
-from tempermark.web.measure.mapping import Measured
+from tempermark.web.measure.mapping import Measured, StationValue
 from tempermark.web.measure.models import Method, Survey
 
 # Header figures that travel with a survey: name, lowest, highest.
@@ -40,7 +41,7 @@ def to_json(computed: Measured) -> str:
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
 
 
-def _reading_document(value) -> dict:
+def _reading_document(value: StationValue) -> dict[str, Any]:
     station = value.station
     return {
         "x_mm": station.x_mm,
@@ -61,7 +62,7 @@ def _reading_document(value) -> dict:
     }
 
 
-def _compared_document(survey: Survey) -> dict:
+def _compared_document(survey: Survey) -> dict[str, Any]:
     """What a comparison taught, where one counted."""
     if not survey.common_covariance:
         return {}
@@ -69,13 +70,13 @@ def _compared_document(survey: Survey) -> dict:
     return {"common_covariance": survey.common_covariance, "compared": compared}
 
 
-def _bounds_document(low: float | None, high: float | None) -> dict:
+def _bounds_document(low: float | None, high: float | None) -> dict[str, Any]:
     """`at_least_c` and `below_c`, each only where it bounds."""
     both = {"at_least_c": low, "below_c": high}
     return {k: round(v, 4) for k, v in both.items() if v is not None and isfinite(v)}
 
 
-def _header_document(computed: Measured) -> dict:
+def _header_document(computed: Measured) -> dict[str, Any]:
     survey = computed.survey
     return {
         "press": survey.element.press.name,

@@ -1,6 +1,7 @@
 """Form fields of measuring."""
 
 import re
+from typing import Any
 
 from tempermark.core.constants import EMISSIVITY_RANGE
 from tempermark.web.kit.forms import NumberField, TemperatureField
@@ -17,7 +18,7 @@ class EmissivityField(NumberField):
         "max_value": "No surface gives off more than a black one. Right is 0.01 to 1.",
     }
 
-    def __init__(self, **kwargs):
+    def __init__(self, **kwargs: Any) -> None:
         low, high = EMISSIVITY_RANGE
         super().__init__(min_value=low, max_value=high, **kwargs)
         for check in self.validators:
@@ -28,14 +29,14 @@ class EmissivityField(NumberField):
 class TemperatureListField(TemperatureField):
     """Several temperatures, ascending: `182 188 193`, `182; 188,5` or `360f 370f`."""
 
-    def clean(self, value):
+    def clean(self, value: str | None) -> list[float]:
         """The temperatures in °C, lowest first."""
         text = (value or "").replace(", ", " ")
         return sorted(
             super(TemperatureListField, self).clean(p) for p in SEPARATED.split(text) if p
         )
 
-    def prepare_value(self, value):
+    def prepare_value(self, value: list[float] | None) -> str:
         """The list in the person's unit."""
         if isinstance(value, list):
             return " ".join(super(TemperatureListField, self).prepare_value(v) for v in value)

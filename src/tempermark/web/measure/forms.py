@@ -1,5 +1,7 @@
 """Headers of surveys, and imports."""
 
+from typing import Any
+
 from django import forms
 from django.conf import settings
 from django.utils import timezone
@@ -85,7 +87,7 @@ class HeaderForm(UnitForm):
     delay_s = NumberField(label="Delay after opening", min_value=0, max_value=600, suffix="s")
     note = forms.CharField(label="Note", required=False, max_length=400)
 
-    def header(self) -> dict:
+    def header(self) -> dict[str, Any]:
         """Values by field of `Survey`."""
         return {
             name: self.cleaned_data[name] for name in HEADER_FIELDS if name in self.cleaned_data
@@ -123,11 +125,11 @@ class SurveyForm(HeaderForm):
     )
     field_order = ["grid", "points", "set_c", "target_c", "tolerance_c", "method"]
 
-    def __init__(self, *args, element: Element, **kwargs):
+    def __init__(self, *args: Any, element: Element, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.element = element
 
-    def clean(self):
+    def clean(self) -> dict[str, str]:
         """Stations in `places`."""
         data = super().clean()
         self._check_instrument(data)
@@ -146,7 +148,7 @@ class SurveyForm(HeaderForm):
                     self.add_error("points", problem.message)
         return data
 
-    def _check_instrument(self, data) -> None:
+    def _check_instrument(self, data: dict[str, str]) -> None:
         """An infrared method needs a gun, a contact method something that touches."""
         chosen, method = data.get("instrument"), data.get("method")
         if chosen is None or method is None:
@@ -158,7 +160,7 @@ class SurveyForm(HeaderForm):
                 "or another way to read.",
             )
 
-    def header(self) -> dict:
+    def header(self) -> dict[str, Any]:
         """Values by field of `Survey`, the instrument's leading."""
         head, chosen = super().header(), self.cleaned_data.get("instrument")
         surface = SURFACES.get(self.cleaned_data.get("surface", ""))
@@ -182,7 +184,7 @@ class ImportForm(UnitForm):
     target_c = TemperatureField(label="Target, true", required=False)
     tolerance_c = DifferenceField(label="Tolerance ±", min_value=0.1, max_value=50, required=False)
 
-    def clean_file(self):
+    def clean_file(self) -> bytes:
         """The file's bytes, within the limit."""
         upload = self.cleaned_data["file"]
         if upload.size > settings.IMPORT_LIMIT_BYTES:
@@ -193,7 +195,7 @@ class ImportForm(UnitForm):
         return upload.read()
 
 
-def initial_header(element: Element, last: Survey | None) -> dict:
+def initial_header(element: Element, last: Survey | None) -> dict[str, Any]:
     """Defaults of a new survey: as the last one on this element, else the press's."""
     press = element.press
     initial = {

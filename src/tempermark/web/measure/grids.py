@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from string import ascii_uppercase
+from typing import Any
 
 from tempermark.core.errors import InputError, Problem
 from tempermark.core.metrology.adaptive import first_places
@@ -86,7 +87,7 @@ def _halves(line: str) -> list[str]:
     return line.split(",") if line.count(",") == 1 else line.split()
 
 
-def _own_place(line: str, width_mm: float, height_mm: float):
+def _own_place(line: str, width_mm: float, height_mm: float) -> tuple[Any, ...]:
     parts = _halves(line)
     if len(parts) != 2:
         return None, f"“{line.strip()[:40]}” is no point; right is “x, y” in mm"

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 
 import numpy as np
 from django.db.models import Prefetch
@@ -34,7 +35,7 @@ class LevelShift:
     spot: Survey
 
 
-def compute(survey: Survey) -> Measured:
+def compute_survey(survey: Survey) -> Measured:
     """The survey computed from its live readings (two queries)."""
     live = Reading.objects.filter(taken_back_at=None).select_related("read_by")
     stations = survey.stations.prefetch_related(
@@ -49,7 +50,7 @@ def own_variance(survey: Survey) -> float:
     return max(0.0, whole**2 - (survey.common_uncertainty_c or 0.0) ** 2)
 
 
-def read_with(survey: Survey):
+def read_with(survey: Survey) -> tuple[Any, str, Any]:
     """What a survey was read with: what its readings share goes with it."""
     return survey.instrument_id, survey.method, survey.comparison_id
 
@@ -57,7 +58,7 @@ def read_with(survey: Survey):
 class SurveyHistory:
     """Finished surveys and spot checks of one element, newest first, each computed at most once."""
 
-    def __init__(self, element: Element):
+    def __init__(self, element: Element) -> None:
         self.element = element
         # What a wrong clock dated ahead tells nothing before its day (as on the floor).
         rows = element.surveys.filter(taken_at__lte=timezone.now() + CLOCK_SKEW)
@@ -66,9 +67,9 @@ class SurveyHistory:
         self.maps = [row for row in rows if row.grid != SPOT]
         self.spots = [r for r in rows if r.grid == SPOT and r.mean_true_c is not None]
         self._computed: dict[int, Measured] = {}
-        self._map_since: dict = {}
+        self._map_since: dict[str, Any] = {}
 
-    def holding(self, when=None) -> list[Survey]:
+    def holding(self, when: datetime | None = None) -> list[Survey]:
         """Surveys that describe the element at a moment (now), newest first.
 
         Those from before an exchange, a repair or a changed pad are history once that happened.
@@ -81,7 +82,7 @@ class SurveyHistory:
         """The survey that describes the element at a moment (now)."""
         return next(iter(self.holding(when)), None)
 
-    def _since(self, when):
+    def _since(self, when: datetime) -> datetime:
         """From when on maps counted at a moment."""
         if when not in self._map_since:
             self._map_since[when] = map_since(self.element, when)
@@ -90,7 +91,7 @@ class SurveyHistory:
     def computed(self, survey: Survey) -> Measured:
         """A survey's stations and map."""
         if survey.pk not in self._computed:
-            self._computed[survey.pk] = compute(survey)
+            self._computed[survey.pk] = compute_survey(survey)
         return self._computed[survey.pk]
 
     def of_line(self, survey: Survey) -> list[Survey]:
@@ -118,7 +119,9 @@ class SurveyHistory:
         means = np.array([r.mean_true_c for r in rows])
         return anchored_line(settings, means, own, float(whole[-1]))
 
-    def level_since(self, line: AnchoredLine | None, survey: Survey, when) -> LevelShift | None:
+    def level_since(
+        self, line: AnchoredLine | None, survey: Survey, when: datetime | None
+    ) -> LevelShift | None:
         """How the newest spot check since a survey moves its level; None without one."""
         spots = [s for s in self.spots if s.taken_at > survey.taken_at]
         spot = next((s for s in spots if when is None or s.taken_at <= when), None)

@@ -1,9 +1,12 @@
 """Instruments as a table."""
 
+from typing import Any
+
 from django import forms
 from django.db import transaction
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit import tables
 from tempermark.web.kit.moments import DayField
@@ -21,7 +24,7 @@ class InstrumentRow(InstrumentForm):
     checked_on = DayField(required=False)
     corrections = forms.CharField(required=False, max_length=2000)
 
-    def clean_corrections(self):
+    def clean_corrections(self) -> list[list[float]]:
         """`100:0.5 200:0.9` as rows of shown and correction, ascending."""
         pairs = tables.pairs(self.cleaned_data["corrections"], "shown:correction, like 100:0.5")
         for shown, correction in pairs:
@@ -35,7 +38,7 @@ class InstrumentRow(InstrumentForm):
 COLUMNS = tuple(InstrumentRow.base_fields)
 
 
-def rows() -> list[dict]:
+def rows() -> list[dict[str, Any]]:
     """Every instrument."""
     found = []
     for tool in Instrument.objects.all():
@@ -46,7 +49,7 @@ def rows() -> list[dict]:
 
 
 @transaction.atomic
-def take_in(user, raw: bytes) -> str:
+def take_in(user: User, raw: bytes) -> str:
     """Add and change instruments from a file, whole or not at all; what was done, in words."""
     must_work(user)
     given = tables.read_rows(raw, FORMAT, KEY, COLUMNS)

@@ -1,5 +1,7 @@
 """Forms of the instruments: what they are, their checks, and a gun against a probe."""
 
+from typing import Any
+
 from django import forms
 
 from tempermark.core.errors import InputError
@@ -47,7 +49,7 @@ class InstrumentForm(EditForm):
     retired = forms.BooleanField(label="Out of use", required=False)
     note = forms.CharField(label="Note", max_length=400, required=False)
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """The range must be one."""
         data = super().clean()
         low, high = data.get("low_c"), data.get("high_c")
@@ -85,7 +87,7 @@ class ComparisonForm(UnitForm):
     )
     anyway = forms.BooleanField(label="Keep it although they disagree", required=False)
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         for number in range(1, MOST_PAIRS + 1):
             for side, label in (("gun", "Gun"), ("probe", "Probe")):
@@ -94,11 +96,11 @@ class ComparisonForm(UnitForm):
                 self.fields[f"{side}_{number}"] = field
 
     @property
-    def pair_fields(self):
+    def pair_fields(self) -> list[tuple[int, Any, Any]]:
         """Number, gun's field and probe's field, row by row."""
         return [(n, self[f"gun_{n}"], self[f"probe_{n}"]) for n in range(1, MOST_PAIRS + 1)]
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """Pairs in `pairs`; a half pair is an error at its empty side."""
         data = super().clean()
         data["pairs"] = []
@@ -140,7 +142,7 @@ class FixedPointForm(UnitForm):
         suffix="m",
     )
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """The table of corrections in `table`."""
         data = super().clean()
         if self.errors:

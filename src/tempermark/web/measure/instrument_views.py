@@ -1,12 +1,17 @@
 """Pages of the instruments."""
 
+from typing import Any
+
 from django.contrib import messages
 from django.db import IntegrityError, transaction
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.correction_words import corrections
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.units import form_units
@@ -18,7 +23,7 @@ FIELDS = tuple(InstrumentForm.base_fields)
 
 
 @require_GET
-def all_instruments(request):
+def all_instruments(request: Request) -> HttpResponse:
     """Every instrument with its next check."""
     today = timezone.localdate()
     rows = [{"it": i, "overdue": i.days_overdue(today)} for i in Instrument.objects.all()]
@@ -26,7 +31,7 @@ def all_instruments(request):
 
 
 @require_http_methods(["GET", "POST"])
-def edit(request, pk=None):
+def edit(request: Request, pk: int | None = None) -> HttpResponse:
     """Add an instrument, or change one."""
     must_work(request.user)
     record = for_change(request, Instrument.objects, pk=pk) if pk else Instrument()
@@ -46,7 +51,7 @@ def edit(request, pk=None):
 
 
 @require_POST
-def check(request, pk):
+def check(request: Request, pk: int) -> HttpResponse:
     """An ice- and boiling-point check."""
     must_work(request.user)
     record = get_object_or_404(Instrument, pk=pk)
@@ -70,7 +75,7 @@ def check(request, pk):
     )
 
 
-def _checks(user, record: Instrument) -> dict:
+def _checks(user: User, record: Instrument) -> dict[str, Any]:
     """Every check of an instrument, withdrawn ones too, and what was corrected of them."""
     found = InstrumentCheck.every.filter(instrument=record)
     words = FixedPointForm(unit=user.temperature_unit)
@@ -87,7 +92,13 @@ def _checks(user, record: Instrument) -> dict:
     return {"checks": rows, "corrections": sorted(changed, key=lambda r: r.at, reverse=True)}
 
 
-def _page(request, record, form, check_form, wrong: bool):
+def _page(
+    request: Request,
+    record: Instrument | None,
+    form: InstrumentForm,
+    check_form: FixedPointForm,
+    wrong: bool,
+) -> HttpResponse:
     context = {
         "instrument": record,
         "form": form,

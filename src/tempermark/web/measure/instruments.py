@@ -1,12 +1,14 @@
 """Instruments: added, changed, checked; and what they bring into a survey."""
 
 from datetime import date
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core.days import later
 from tempermark.core.metrology.fixed_points import CorrectionTable
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.measure.models import Instrument, InstrumentCheck
@@ -16,7 +18,7 @@ OVERDUE_FACTOR = 2.0
 
 
 @transaction.atomic
-def save(user, instrument: Instrument, fields: dict) -> Instrument:
+def save(user: User, instrument: Instrument, fields: dict[str, Any]) -> Instrument:
     """Add or change an instrument. Surveys keep the corrections they were taken with."""
     must_work(user)
     fresh = instrument.pk is None
@@ -33,11 +35,11 @@ CHECKED_WITH = ("ice_c", "boil_c", "pressure_kpa", "altitude_m")
 
 @transaction.atomic
 def note_check(
-    user,
+    user: User,
     instrument: Instrument,
     table: CorrectionTable,
     on: date | None = None,
-    read: dict | None = None,
+    read: dict[str, Any] | None = None,
 ) -> InstrumentCheck:
     """Keep what an ice- and boiling-point check gave; due again from then. `read` holds the figures
     it was made with, by name of `CHECKED_WITH`.
@@ -71,7 +73,7 @@ def hold_newest_check(instrument: Instrument) -> None:
     instrument.save(update_fields=["corrections", "checked_on"])
 
 
-def keep_told_check(user, instrument: Instrument) -> None:
+def keep_told_check(user: User, instrument: Instrument) -> None:
     """A check that came with the instrument, as from a file, is one like any other."""
     newest = instrument.checks.first()
     if instrument.checked_on is None or (
@@ -87,7 +89,7 @@ def keep_told_check(user, instrument: Instrument) -> None:
     )
 
 
-def header_by(instrument: Instrument, check: InstrumentCheck | None, day: date) -> dict:
+def header_by(instrument: Instrument, check: InstrumentCheck | None, day: date) -> dict[str, Any]:
     """What a check of an instrument brings into a survey's header on a day."""
     due_on = check and later(check.on, instrument.check_every_days)
     overdue = max(0, (day - due_on).days) if due_on else 0
@@ -99,7 +101,7 @@ def header_by(instrument: Instrument, check: InstrumentCheck | None, day: date) 
     }
 
 
-def header_of(instrument: Instrument, today: date) -> dict:
+def header_of(instrument: Instrument, today: date) -> dict[str, Any]:
     """What an instrument brings into a survey's header, as it is today."""
     overdue = instrument.days_overdue(today)
     header = {

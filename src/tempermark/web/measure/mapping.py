@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import Any
 
 import numpy as np
 
@@ -131,7 +132,9 @@ def _station_value(survey: Survey, station: Station) -> StationValue:
     return StationValue(station, readings, _true(_spot_key(spot(survey, readings))))
 
 
-def _spot_key(given: Spot):
+def _spot_key(
+    given: Spot,
+) -> tuple[Instrument, tuple[float], tuple[float], float, float, float, float]:
     """A spot as something that can be looked up."""
     covariance = given.common_covariance
     return (
@@ -147,7 +150,7 @@ def _spot_key(given: Spot):
 
 
 @lru_cache(maxsize=8192)
-def _true(key) -> TrueReading:
+def _true(key: tuple[Any, ...]) -> TrueReading:
     """A reading never changes, and its budget takes two milliseconds: each is computed once."""
     instrument_, values, seconds, *header, covariance = key
     common = None if covariance is None else np.array(covariance).reshape(2, 2)
@@ -175,7 +178,7 @@ def _strip_values(survey: Survey, stations: list[Station]) -> tuple[StationValue
     return tuple(found)
 
 
-def strip_bounds(survey: Survey, readings) -> tuple[float, float] | None:
+def strip_bounds(survey: Survey, readings: list[Reading]) -> tuple[float, float] | None:
     """All of a station's strips together, corrected; None without any."""
     if not readings:
         return None
@@ -215,7 +218,12 @@ def _bounded_reading(survey: Survey, value_c: float, sd_c: float) -> TrueReading
 
 
 @lru_cache(maxsize=128)
-def _resolved(size_mm, target_c: float, repeatability_c: float, rows):
+def _resolved(
+    size_mm: tuple[float, float],
+    target_c: float,
+    repeatability_c: float,
+    rows: tuple[tuple[float, ...], ...],
+) -> tuple[tuple[float, ...], tuple[float, ...]]:
     """Values (n,) and standard deviations (n,) at stations that bounds were read at."""
     if not rows:
         return (), ()
@@ -224,7 +232,7 @@ def _resolved(size_mm, target_c: float, repeatability_c: float, rows):
     return tuple(found.value_c), tuple(found.value_sd_c)
 
 
-def _key(survey: Survey, read: list[StationValue], common: float):
+def _key(survey: Survey, read: list[StationValue], common: float) -> tuple[float, ...]:
     element = survey.element
     return (
         element.width_mm,
@@ -242,17 +250,17 @@ def _key(survey: Survey, read: list[StationValue], common: float):
 
 
 @lru_cache(maxsize=128)
-def _result(key) -> SurveyResult:
+def _result(key: tuple[float, ...]) -> SurveyResult:
     """Computing a map takes tens of milliseconds; pages ask for the same one again."""
     return temperature_survey(_core_survey(key), np.random.default_rng(SEED))
 
 
 @lru_cache(maxsize=128)
-def _decision(key) -> Decision | None:
+def _decision(key: tuple[float, ...]) -> Decision | None:
     return decide_survey(_core_survey(key), np.random.default_rng(SEED))
 
 
-def _core_survey(key) -> TemperatureSurvey:
+def _core_survey(key: tuple[float, ...]) -> TemperatureSurvey:
     width, height, set_c, target_c, tolerance, repeatability, common, rows = key
     table = np.array(rows, float)
     low_c, high_c = table[:, 2], table[:, 3]

@@ -1,21 +1,22 @@
 """Reading surveys."""
 
-from django.db.models import F
+from datetime import datetime
+from typing import Any
+
+from django.db.models import F, QuerySet
 from django.utils import timezone
 
 from tempermark.core.metrology.calibration import AnchoredLine
+from tempermark.web.accounts.models import User
 from tempermark.web.kit.moments import CLOCK_SKEW
 from tempermark.web.measure.grids import SPOT
-from tempermark.web.measure.history import (
-    SurveyHistory,
-    compute,  # noqa: F401  (pages ask this module)
-)
+from tempermark.web.measure.history import SurveyHistory
 from tempermark.web.measure.models import Reading, Survey
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element
 
 
-def all_surveys():
+def all_surveys() -> QuerySet[Survey]:
     """Every survey, those under way first, then newest first."""
     return with_names(Survey.objects).order_by(F("finished_at").desc(nulls_first=True), "-taken_at")
 
@@ -26,7 +27,7 @@ def change_count(survey: Survey) -> int:
     return readings.count() + readings.exclude(taken_back_at=None).count()
 
 
-def last_reading(survey: Survey, user) -> Reading | None:
+def last_reading(survey: Survey, user: User) -> Reading | None:
     """The last live reading this person entered, for taking back."""
     return (
         Reading.objects.filter(station__survey=survey, taken_back_at=None, read_by=user)
@@ -36,27 +37,27 @@ def last_reading(survey: Survey, user) -> Reading | None:
     )
 
 
-def finished(element: Element):
+def finished(element: Element) -> QuerySet[Survey]:
     """Finished surveys of an element, newest first."""
     return element.surveys.exclude(finished_at=None).order_by("-taken_at", "-pk")
 
 
-def latest_survey(element: Element, before=None) -> Survey | None:
+def latest_survey(element: Element, before: datetime | None = None) -> Survey | None:
     """The newest finished survey, or the newest at a moment."""
     return with_names(holding(element, before)).first()
 
 
-def dated_ahead(element: Element):
+def dated_ahead(element: Element) -> QuerySet[Survey]:
     """Surveys of an element whose day has not come: kept by a clock that was wrong."""
     return element.surveys.filter(taken_at__gt=timezone.now() + CLOCK_SKEW)
 
 
-def with_names(surveys):
+def with_names(surveys: Any) -> QuerySet[Survey]:
     """Surveys with press, person and instrument in the same query."""
     return surveys.select_related("element__press", "taken_by", "instrument")
 
 
-def holding(element: Element, when=None):
+def holding(element: Element, when: datetime | None = None) -> QuerySet[Survey]:
     """Finished surveys that describe the element at a moment (now), newest first.
 
     Those from before an exchange, a repair or a changed pad are history once that happened.

@@ -3,10 +3,11 @@
 from datetime import date
 
 from tempermark.core.metrology.drift import RULES
+from tempermark.core.metrology.state import ElementState
 from tempermark.web.kit.templatetags.figures import difference_text
 
 
-def display_words(state, unit: str) -> str:
+def display_words(state: ElementState, unit: str) -> str:
     """`true`, `reads 6 K high`, `never measured`."""
     if state.reads_high_c is None:
         return "never measured"
@@ -16,7 +17,7 @@ def display_words(state, unit: str) -> str:
     return f"reads {off} {'high' if state.reads_high_c > 0 else 'low'}"
 
 
-def due_words(state, today: date) -> str:
+def due_words(state: ElementState, today: date) -> str:
     """`due 3 Dec`, `5 days overdue`, `survey it first`."""
     if state.due_on is None:
         return "survey it first"
@@ -29,7 +30,7 @@ def due_words(state, today: date) -> str:
     return f"survey due {state.due_on:%a} {state.due_on.day} {state.due_on:%b}{why}"
 
 
-def drift_words(state, unit: str) -> str:
+def drift_words(state: ElementState, unit: str) -> str:
     """`drifting −2 K a month`, or nothing."""
     if not state.drifting:
         return ""
@@ -37,7 +38,7 @@ def drift_words(state, unit: str) -> str:
     return f"true temperature drifts {moves} a month"
 
 
-def leaving_words(state, tolerance_c: float, unit: str) -> str:
+def leaving_words(state: ElementState, tolerance_c: float, unit: str) -> str:
     """`will leave ± 5 K in about 16 weeks, interval 11–29`, or nothing."""
     if not state.drifting or state.leaves_in_days is None:
         return ""
@@ -51,7 +52,7 @@ def _weeks(days: float) -> int:
     return max(1, round(days / 7))
 
 
-def chart_words(state) -> str:
+def chart_words(state: ElementState) -> str:
     """What the control chart says of the newest survey."""
     if state.chart is None:
         return "Fewer than four surveys: no control chart yet."
@@ -61,7 +62,7 @@ def chart_words(state) -> str:
     return f"Not as usual: {'; '.join(speaking)}."
 
 
-def unusual_words(state) -> str:
+def unusual_words(state: ElementState) -> str:
     """`not as usual: one survey beyond 3σ`, or nothing; a drift is said as such instead."""
     if state.chart is None or state.drifting or not state.chart.speaks_now:
         return ""

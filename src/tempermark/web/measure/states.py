@@ -3,6 +3,7 @@
 from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date, timedelta
+from typing import Any
 
 import numpy as np
 from django.db.models import F, Q
@@ -53,7 +54,7 @@ def state_of(press: Press, element: Element | None = None) -> ElementState:
     return measured_states([press], chosen=chosen)[0].state
 
 
-def _surveys(today: date) -> dict[int, list]:
+def _surveys(today: date) -> dict[int, list[Any]]:
     since = today - timedelta(days=STATE_LOOK_BACK_DAYS)
     rows = (
         Survey.objects.exclude(finished_at=None)
@@ -86,7 +87,9 @@ def _open_surveys() -> dict[int, int]:
     return dict(rows.values_list("element_id", "pk"))
 
 
-def _state(press: Press, element: Element | None, surveys, opened, today: date) -> MeasuredState:
+def _state(
+    press: Press, element: Element | None, surveys: Any, opened: dict[str, Any], today: date
+) -> MeasuredState:
     rows = surveys[element.pk] if element else []
     stretch = _gain(rows) - 1
     past = [
@@ -109,7 +112,7 @@ def _state(press: Press, element: Element | None, surveys, opened, today: date) 
     )
 
 
-def _gain(rows: list[dict]) -> float:
+def _gain(rows: list[dict[str, Any]]) -> float:
     """True degrees for one on the dial: surveys at other settings are no drift."""
     settings = np.array([r["set_c"] for r in rows])
     if len(rows) < 2 or np.ptp(settings) < LEAST_SETTING_SPAN_C:
@@ -121,7 +124,7 @@ def _gain(rows: list[dict]) -> float:
     return anchored_line(settings, means, own, float(spread[-1])).gain
 
 
-def _read_with(row: dict) -> str:
+def _read_with(row: dict[str, Any]) -> str:
     """What shares one common error: instrument, way of reading, and comparison."""
     compared = f", compared {row['comparison_id']}" if row["comparison_id"] else ""
     return f"{row['instrument__name'] or row['method']}{compared}"

@@ -1,5 +1,7 @@
 """Pages of a survey: start, import, read station by station, export."""
 
+from typing import Any
+
 from django import forms
 from django.contrib import messages
 from django.http import Http404, HttpResponse
@@ -9,6 +11,7 @@ from django_htmx.http import trigger_client_event
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.correction_words import corrections
 from tempermark.web.kit.keys import form_key
@@ -17,7 +20,9 @@ from tempermark.web.measure import actions, comparisons, exchange, export, queri
 from tempermark.web.measure.budget import bars
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
+from tempermark.web.measure.exchange import ImportedSurvey
 from tempermark.web.measure.forms import ImportForm, SurveyForm, initial_header
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.mapping import Measured, StationValue
 from tempermark.web.measure.models import Reading, Station, Survey
 from tempermark.web.measure.words import jump_text, progress, verdict
@@ -25,7 +30,7 @@ from tempermark.web.presses.queries import element_in_use
 
 
 @require_GET
-def surveys(request):
+def surveys(request: Request) -> HttpResponse:
     """Every survey, newest first, open ones leading."""
     return render(request, "measure/list.html", {"surveys": queries.all_surveys()[:200]})
 
@@ -35,7 +40,7 @@ def _survey(pk: int) -> Survey:
 
 
 @require_http_methods(["GET", "POST"])
-def new_survey(request, slug):
+def new_survey(request: Request, slug: str) -> HttpResponse:
     """Choose stations, method and settings, and start."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
@@ -57,12 +62,12 @@ def new_survey(request, slug):
 
 
 @require_http_methods(["GET", "POST"])
-def import_survey(request, slug):
+def import_survey(request: Request, slug: str) -> HttpResponse:
     """A file in: understood whole or refused with every reason."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
     form = ImportForm(request.POST or None, request.FILES or None, unit=form_units(request))
-    problems: list = []
+    problems: list[Any] = []
     if request.method == "POST" and form.is_valid():
         try:
             imported = exchange.read_file(form.cleaned_data["file"], element)
@@ -84,7 +89,7 @@ def import_survey(request, slug):
     return render(request, "measure/import.html", context, status=status)
 
 
-def _fill_from_form(imported, form: ImportForm) -> None:
+def _fill_from_form(imported: ImportedSurvey, form: ImportForm) -> None:
     """What the person typed leads; the file fills the rest."""
     for name in ("set_c", "target_c", "tolerance_c"):
         if form.cleaned_data.get(name) is not None:
@@ -92,21 +97,21 @@ def _fill_from_form(imported, form: ImportForm) -> None:
 
 
 @require_GET
-def survey(request, pk):
+def survey(request: Request, pk: int) -> HttpResponse:
     """A survey: its chart, its verdict, and the entry while it is open."""
     record = _survey(pk)
     return render(request, "measure/survey.html", bench_context(request, record))
 
 
 @require_GET
-def told_fragment(request, pk):
+def told_fragment(request: Request, pk: int) -> HttpResponse:
     """Chart, verdict and figures again, after an entry."""
     context = bench_context(request, _survey(pk)) | {"oob": True}
     return render(request, "measure/_told.html", context)
 
 
 @require_GET
-def chart_fragment(request, pk):
+def chart_fragment(request: Request, pk: int) -> HttpResponse:
     """The chart and verdict again when somebody else has entered something."""
     record = _survey(pk)
     if str(queries.change_count(record)) == request.GET.get("seen"):
@@ -115,7 +120,7 @@ def chart_fragment(request, pk):
 
 
 @require_POST
-def enter(request, pk):
+def enter(request: Request, pk: int) -> HttpResponse:
     """One figure for one station."""
     record = get_object_or_404(Survey.objects.select_related("element__press"), pk=pk)
     station = get_object_or_404(Station, pk=row_key(request.POST.get("station")), survey=record)
@@ -130,7 +135,7 @@ def enter(request, pk):
 
 
 @require_POST
-def take_back(request, pk):
+def take_back(request: Request, pk: int) -> HttpResponse:
     """Take a reading back."""
     record = _survey(pk)
     try:
@@ -141,7 +146,7 @@ def take_back(request, pk):
 
 
 @require_POST
-def finish(request, pk):
+def finish(request: Request, pk: int) -> HttpResponse:
     """Close the survey for entry."""
     record = _survey(pk)
     try:
@@ -152,7 +157,7 @@ def finish(request, pk):
 
 
 @require_POST
-def reopen(request, pk):
+def reopen(request: Request, pk: int) -> HttpResponse:
     """Open a finished survey again."""
     record = _survey(pk)
     actions.reopen(request.user, record)
@@ -160,17 +165,17 @@ def reopen(request, pk):
 
 
 @require_GET
-def export_json(request, pk):
+def export_json(request: Request, pk: int) -> HttpResponse:
     """The survey as JSON."""
     record = _survey(pk)
-    return _download(export.to_json(queries.compute(record)), "application/json", record, "json")
+    return _download(export.to_json(compute_survey(record)), "application/json", record, "json")
 
 
 @require_GET
-def export_csv(request, pk):
+def export_csv(request: Request, pk: int) -> HttpResponse:
     """The survey's true values as CSV."""
     record = _survey(pk)
-    return _download(export.to_csv(queries.compute(record)), "text/csv", record, "csv")
+    return _download(export.to_csv(compute_survey(record)), "text/csv", record, "csv")
 
 
 def _download(text: str, kind: str, record: Survey, ending: str) -> HttpResponse:
@@ -180,7 +185,13 @@ def _download(text: str, kind: str, record: Survey, ending: str) -> HttpResponse
     return response
 
 
-def _entry(request, record: Survey, station_pk: int | None = None, status: int = 200, **more):
+def _entry(
+    request: Request,
+    record: Survey,
+    station_pk: int | None = None,
+    status: int = 200,
+    **more: Any,
+) -> HttpResponse:
     """The entry alone, at once; the page asks for chart and verdict by itself.
 
     Without scripts the whole page.
@@ -190,14 +201,18 @@ def _entry(request, record: Survey, station_pk: int | None = None, status: int =
             return redirect(record)
         context = bench_context(request, record, station_pk, bool(more)) | more
         return render(request, "measure/survey.html", context, status=status)
-    context = entry_context(request, record, queries.compute(record), station_pk, bool(more)) | more
+    context = entry_context(request, record, compute_survey(record), station_pk, bool(more)) | more
     response = render(request, "measure/_entry.html", context, status=status)
     return trigger_client_event(response, "entered") if status == 200 else response
 
 
 def entry_context(
-    request, record: Survey, computed: Measured, station_pk=None, wrong: bool = False
-) -> dict:
+    request: Request,
+    record: Survey,
+    computed: Measured,
+    station_pk: int | None = None,
+    wrong: bool = False,
+) -> dict[str, Any]:
     """What the entry shows: nothing that needs the map."""
     open_now = record.finished_at is None
     return {
@@ -213,11 +228,11 @@ def entry_context(
 
 
 def bench_context(
-    request, record: Survey, station_pk: int | None = None, wrong: bool = False
-) -> dict:
+    request: Request, record: Survey, station_pk: int | None = None, wrong: bool = False
+) -> dict[str, Any]:
     """Everything the survey's page shows."""
     unit = request.user.temperature_unit
-    computed = queries.compute(record)
+    computed = compute_survey(record)
     context = entry_context(request, record, computed, station_pk, wrong)
     line = queries.calibration(record.element, record)
     told = verdict(computed, line.gain if line else 1.0, unit)
@@ -237,7 +252,7 @@ def bench_context(
     }
 
 
-def _asked_station(request) -> int | None:
+def _asked_station(request: Request) -> int | None:
     text = request.GET.get("station", "")
     return whole(text)
 

@@ -1,14 +1,16 @@
 """The verdict of a survey in words with numbers, in the reader's unit."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from tempermark.core.metrology.adaptive import stands
-from tempermark.core.metrology.survey import Spot
+from tempermark.core.metrology.survey import Spot, Usable
 from tempermark.core.metrology.usable import Rectangle
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.measure.grids import SPOT
 from tempermark.web.measure.mapping import Measured
+from tempermark.web.measure.models import Survey
 from tempermark.web.measure.results import is_sliver, is_whole, large_enough, recommended_dial
 
 FEWEST_STATIONS = 4
@@ -70,7 +72,7 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
     )
 
 
-def jump_text(survey, before, unit: str) -> str:
+def jump_text(survey: Survey, before: Survey | None, unit: str) -> str:
     """That a level has jumped since the survey before, and what to doubt first; nothing where it
     has moved as platens do. The offsets from the dial are compared.
     """
@@ -118,7 +120,7 @@ def progress(computed: Measured, unit: str) -> str:
     return f"Decided: the platen {told} ± {tolerance} as set. Finish, or read on."
 
 
-def _caption(survey, set_c: float, unit: str) -> str:
+def _caption(survey: Survey, set_c: float, unit: str) -> str:
     """Of which dial the chart's figures, contours and hatching speak."""
     target, step = temperature_text(survey.target_c, unit), "°F" if unit == "f" else "K"
     parts = f"figures true, contours in {step} from {target}, hatched where out of tolerance"
@@ -128,7 +130,7 @@ def _caption(survey, set_c: float, unit: str) -> str:
     return f"As read, dial at {now}: {parts}. Corner marks: usable once corrected."
 
 
-def _headline(name: str, survey, set_c: float, unit: str, unread: bool) -> str:
+def _headline(name: str, survey: Survey, set_c: float, unit: str, unread: bool) -> str:
     shown = temperature_text(set_c, unit)
     if unread:
         return f"So far: set {name} to {shown}."
@@ -137,7 +139,7 @@ def _headline(name: str, survey, set_c: float, unit: str, unread: bool) -> str:
     return f"Set {name} to {shown}."
 
 
-def keep_inside(usable, survey, unit: str) -> str:
+def keep_inside(usable: Any, survey: Survey, unit: str) -> str:
     """Where prints may go."""
     rectangle: Rectangle | None = usable.sure_rectangle
     tolerance = difference_text(survey.tolerance_c, unit, sign=False)
@@ -163,7 +165,7 @@ def rectangle_words(rectangle: Rectangle) -> str:
     return f"{width}\u00a0×\u00a0{height}\u00a0mm"
 
 
-def _stays_off(usable, survey, unit: str) -> str:
+def _stays_off(usable: Usable, survey: Survey, unit: str) -> str:
     parts = []
     for spots, word in ((usable.cold_spots, "cold"), (usable.hot_spots, "hot")):
         parts += [(spot, word) for spot in spots[:MOST_SPOTS]]
@@ -171,14 +173,14 @@ def _stays_off(usable, survey, unit: str) -> str:
     return "".join(lines)
 
 
-def _spot_words(spot: Spot, word: str, survey, unit: str) -> str:
+def _spot_words(spot: Spot, word: str, survey: Survey, unit: str) -> str:
     element = survey.element
     place = place_words(spot.x_mm / element.width_mm, spot.y_mm / element.height_mm)
     off = difference_text(spot.value_c - survey.target_c, unit, sign=False)
     return f"The {place} stays {off} too {word}."
 
 
-def _how_sure(computed: Measured, usable, unit: str) -> str:
+def _how_sure(computed: Measured, usable: Usable, unit: str) -> str:
     survey = computed.survey
     tolerance = difference_text(survey.tolerance_c, unit, sign=False)
     target = temperature_text(survey.target_c, unit)

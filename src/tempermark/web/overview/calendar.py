@@ -1,28 +1,32 @@
 """Due checks as a calendar feed (iCalendar, RFC 5545)."""
 
 from datetime import date, datetime, timedelta
+from typing import Any
 
 from django.contrib.auth import get_user_model
 from django.core.signing import BadSignature, Signer
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, QuerySet
 from django.urls import reverse
 
+from tempermark.web.accounts.models import User
 from tempermark.web.kit.audit import record
+from tempermark.web.measure.models import Instrument
 from tempermark.web.overview.queries import PressState
+from tempermark.web.presses.models import Press
 
 LONGEST_LINE_BYTES = 75
 # Names the signature, so that a token of another purpose opens nothing here.
 SALT = "tempermark.due-checks"
 
 
-def feed_path(user) -> str:
+def feed_path(user: User) -> str:
     """The path a calendar may subscribe to: signed for this person, until they make a new one."""
     token = Signer(salt=SALT).sign_object([user.pk, user.calendar_version])
     return reverse("overview:feed", args=[token])
 
 
-def person_of(token: str):
+def person_of(token: str) -> User | None:
     """Whose feed a token is; None when it is not, or no longer, good."""
     try:
         pk, version = Signer(salt=SALT).unsign_object(token)
@@ -33,7 +37,7 @@ def person_of(token: str):
 
 
 @transaction.atomic
-def new_feed(user) -> None:
+def new_feed(user: User) -> None:
     """Another address; the old one opens nothing from now on."""
     get_user_model().objects.filter(pk=user.pk).update(calendar_version=F("calendar_version") + 1)
     record(user, "made new calendar address", user)
@@ -71,7 +75,12 @@ def _event(uid: str, day: date, summary: str, detail: str, now: datetime) -> lis
     ]
 
 
-def feed(entries: list[PressState], instruments, worn, now: datetime) -> str:
+def feed(
+    entries: list[PressState],
+    instruments: QuerySet[Instrument] | list[Any],
+    worn: list[tuple[Press, str, date, str]],
+    now: datetime,
+) -> str:
     """Surveys of presses, checks of instruments, and pads and covers to be changed, by their day.
 
     `worn` holds (press, part, day, by what); `now` is in UTC.

@@ -1,7 +1,9 @@
 """The control chart of an element as numbers for its SVG."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date
+from typing import Any
 
 from tempermark.web.kit.templatetags.figures import minus
 from tempermark.web.overview.queries import PressState
@@ -30,7 +32,7 @@ class DriftChart:
     height: float = HEIGHT
     points: list[DriftPoint] = field(default_factory=list)
     ewma: str = ""
-    levels: list[dict] = field(default_factory=list)
+    levels: list[dict[str, Any]] = field(default_factory=list)
     first: str = ""
     last: str = ""
 
@@ -66,7 +68,7 @@ def drift_chart(entry: PressState, unit: str) -> DriftChart | None:
     return drawn
 
 
-def _scales(days: list[date], values: list[float]):
+def _scales(days: list[date], values: list[float]) -> tuple[Callable[..., Any], Callable[..., Any]]:
     first, span = days[0].toordinal(), max(1, (days[-1] - days[0]).days)
     low, high = min(values), max(values)
     middle, half = (low + high) / 2, max((high - low) / 2, LEAST_SPAN_K / 2)

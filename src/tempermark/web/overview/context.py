@@ -1,5 +1,9 @@
 """The strip of presses under the navigation of every page."""
 
+from collections.abc import Iterator
+from typing import Any
+
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.clock import clock_fault
 from tempermark.web.overview import queries, words
 
@@ -17,7 +21,7 @@ WAYS = {
 }
 
 
-def presses(request) -> dict:
+def presses(request: Request) -> dict[str, Any]:
     """`strip`: presses with their state in words, and `clock_fault`: what is wrong with the clock;
     read only when a page shows them.
     """
@@ -35,10 +39,10 @@ def presses(request) -> dict:
 class _Strip:
     """Iterates lazily: pages without the strip pay no query."""
 
-    def __init__(self, unit: str):
+    def __init__(self, unit: str) -> None:
         self.unit = unit
 
-    def __iter__(self):
+    def __iter__(self) -> Iterator[Any]:
         for entry in queries.floor():
             yield {
                 "press": entry.press,

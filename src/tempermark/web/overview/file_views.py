@@ -1,12 +1,16 @@
 """The page “Files”: everything out, everything in."""
 
+from typing import Any
+
 from django import forms
+from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_http_methods
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit import tables
 from tempermark.web.measure import bulk, comparison_files, instrument_files, queries
 from tempermark.web.measure.models import Survey
@@ -40,7 +44,7 @@ class ManyFilesField(forms.FileField):
 
     widget = ManyFiles
 
-    def clean(self, data, initial=None):
+    def clean(self, data: list[UploadedFile], initial: Any = None) -> list[UploadedFile]:
         """Every upload; at least one."""
         given = data if isinstance(data, (list, tuple)) else [data]
         return [super(ManyFilesField, self).clean(one, initial) for one in given]
@@ -57,7 +61,7 @@ class SurveysForm(forms.Form):
         widget=ManyFiles(attrs={"webkitdirectory": True}),
     )
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """Names with their bytes, in `given`."""
         data = super().clean()
         uploads = [u for name in ("files", "folder") for u in data.get(name) or [] if u]
@@ -76,7 +80,7 @@ class TableForm(forms.Form):
     table = forms.ChoiceField(label="It holds", choices=[(n, n) for n in TABLES])
     file = forms.FileField(label="CSV or JSON file", allow_empty_file=True)
 
-    def clean_file(self):
+    def clean_file(self) -> bytes:
         """The bytes, within the bound."""
         upload = self.cleaned_data["file"]
         if upload.size > LARGEST_TABLE_BYTES:
@@ -85,12 +89,12 @@ class TableForm(forms.Form):
 
 
 @require_GET
-def files(request):
+def files(request: Request) -> HttpResponse:
     """What can be taken out and in."""
     return _page(request)
 
 
-def _page(request, status=200, **more):
+def _page(request: Request, status: int = 200, **more: Any) -> HttpResponse:
     context = {
         "surveys_form": SurveysForm(),
         "table_form": TableForm(),
@@ -100,7 +104,7 @@ def _page(request, status=200, **more):
 
 
 @require_http_methods(["POST"])
-def import_surveys(request):
+def import_surveys(request: Request) -> HttpResponse:
     """Many surveys: each file's outcome in a table."""
     must_work(request.user)
     form = SurveysForm(request.POST, request.FILES)
@@ -117,7 +121,7 @@ def import_surveys(request):
 
 
 @require_http_methods(["POST"])
-def import_table(request):
+def import_table(request: Request) -> HttpResponse:
     """A register or instruments, whole or not at all."""
     must_work(request.user)
     form = TableForm(request.POST, request.FILES)
@@ -132,7 +136,7 @@ def import_table(request):
 
 
 @require_GET
-def table(request, name, kind):
+def table(request: Request, name: str, kind: str) -> HttpResponse:
     """The register or the instruments as a file."""
     source = TABLES.get(name)
     if source is None or kind not in KINDS:
@@ -146,7 +150,7 @@ def table(request, name, kind):
 
 
 @require_GET
-def surveys_archive(request):
+def surveys_archive(request: Request) -> HttpResponse:
     """Finished surveys, newest first, of one press or of all."""
     found = queries.with_names(Survey.objects.exclude(finished_at=None))
     slug = request.GET.get("press", "")
@@ -156,7 +160,7 @@ def surveys_archive(request):
     return _attached(data, "application/zip", f"surveys{'-' if slug else ''}{slug}.zip")
 
 
-def _attached(content, kind: str, name: str) -> HttpResponse:
+def _attached(content: bytes | str, kind: str, name: str) -> HttpResponse:
     plain = kind if kind == "application/zip" else f"{kind}; charset=utf-8"
     response = HttpResponse(content, content_type=plain)
     safe = "".join(c for c in name if c.isalnum() or c in "-._")

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 from django.db.models import Count, Q
 
@@ -64,6 +65,6 @@ def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -
     ]
 
 
-def _weak_words(element: Element | None, pressed: dict) -> str:
+def _weak_words(element: Element | None, pressed: dict[str, Any]) -> str:
     newest = pressed.get(element.pk) if element else None
     return newest.weak_words if newest else ""

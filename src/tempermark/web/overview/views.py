@@ -1,5 +1,7 @@
 """The floor and a press's page."""
 
+from typing import Any
+
 import numpy as np
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
@@ -11,6 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
+from tempermark.web.accounts.requests import Request
 from tempermark.web.heat.queries import open_requests
 from tempermark.web.kit.asked import number
 from tempermark.web.kit.templatetags.figures import temperature_text
@@ -21,15 +24,15 @@ from tempermark.web.measure import state_words
 from tempermark.web.measure.budget import bars
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import platen_chart
-from tempermark.web.measure.history import SurveyHistory
-from tempermark.web.measure.models import Instrument
+from tempermark.web.measure.history import SurveyHistory, compute_survey
+from tempermark.web.measure.models import Instrument, Survey
 from tempermark.web.measure.words import jump_text, verdict
 from tempermark.web.overview import queries, words
 from tempermark.web.overview.calendar import feed, new_feed, person_of
 from tempermark.web.overview.charts import drift_chart
 from tempermark.web.presses import actions
 from tempermark.web.presses.forms import PlaceForm
-from tempermark.web.presses.models import Press
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.photos import shown
 from tempermark.web.presses.queries import element_in_use, fitted_first
 from tempermark.web.presses.register_words import register_rows
@@ -41,7 +44,7 @@ from tempermark.web.trace import queries as cases
 
 
 @require_GET
-def floor(request):
+def floor(request: Request) -> HttpResponse:
     """Every press with its state in words."""
     unit = request.user.temperature_unit
     today = timezone.localdate()
@@ -64,7 +67,7 @@ def floor(request):
 
 
 @require_GET
-def press(request, slug):
+def press(request: Request, slug: str) -> HttpResponse:
     """One press: its verdict, its map, and what was done on it."""
     record = get_object_or_404(Press, slug=slug)
     unit = request.user.temperature_unit
@@ -101,7 +104,7 @@ def press(request, slug):
     return render(request, "overview/press.html", context)
 
 
-def _pressure(record: Press, element) -> dict:
+def _pressure(record: Press, element: Element | None) -> dict[str, Any]:
     """How the press stands, its newest pressure map, and how level it lay over time."""
     by_feel = pressures.lesson(record) is None
     maps = list(pressures.surveys(element)[:24]) if element else []
@@ -112,8 +115,8 @@ def _pressure(record: Press, element) -> dict:
     }
 
 
-def _map(survey, unit: str) -> dict:
-    computed = surveys.compute(survey)
+def _map(survey: Survey, unit: str) -> dict[str, Any]:
+    computed = compute_survey(survey)
     line = surveys.calibration(survey.element, survey)
     moved = SurveyHistory(survey.element).level_since(line, survey, None)
     shift = moved.shift_c if moved else 0.0
@@ -132,7 +135,7 @@ def _map(survey, unit: str) -> dict:
 
 
 @require_GET
-def place_sentence(request, slug):
+def place_sentence(request: Request, slug: str) -> HttpResponse:
     """What to set for a print at one place of the platen."""
     element = element_in_use(slug, request.GET.get("element", ""))
     form = PlaceForm(request.GET)
@@ -144,7 +147,7 @@ def place_sentence(request, slug):
 
 
 @require_GET
-def due_calendar(request):
+def due_calendar(request: Request) -> HttpResponse:
     """Due surveys and checks as a calendar file."""
     response = _calendar()
     response["Content-Disposition"] = 'attachment; filename="tempermark-due.ics"'
@@ -153,7 +156,7 @@ def due_calendar(request):
 
 @login_not_required
 @require_GET
-def feed_of(request, token):
+def feed_of(request: Request, token: str) -> HttpResponse:
     """The same for a calendar that subscribed: the token is the way in."""
     if person_of(token) is None:
         raise Http404("This address is not, or no longer, good.")
@@ -163,7 +166,7 @@ def feed_of(request, token):
 
 
 @require_POST
-def make_new_feed(request):
+def make_new_feed(request: Request) -> HttpResponse:
     """Another address for this person's calendar."""
     new_feed(request.user)
     messages.success(request, "The old calendar address is ended: subscribe to the new one.")
@@ -177,7 +180,7 @@ def _calendar() -> HttpResponse:
 
 
 @require_POST
-def use_setting(request, slug):
+def use_setting(request: Request, slug: str) -> HttpResponse:
     """Note what the dial was set to."""
     record = get_object_or_404(Press, slug=slug)
     set_c = number(request.POST.get("set_c"))

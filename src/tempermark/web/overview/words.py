@@ -1,18 +1,23 @@
 """A press's state in words."""
 
+from datetime import datetime
+
+import numpy as np
 from django.utils import timezone
 
 from tempermark.web.kit.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.measure.history import LevelShift
 from tempermark.web.measure.press_temperature import press_temperature, true_temperature
 from tempermark.web.measure.state_words import display_words, unusual_words
 from tempermark.web.overview.queries import PressState
+from tempermark.web.presses.models import Element
 
 # A spot check that moves the level by less is no news.
 MOVED_C = 1.0
 
 
-def moved_words(moved, unit: str) -> str:
+def moved_words(moved: LevelShift | None, unit: str) -> str:
     """What a spot check since the survey has done to the setting, or nothing."""
     if moved is None or abs(moved.shift_c) < MOVED_C:
         return ""
@@ -87,7 +92,7 @@ def _has(names: list[str], one: str, many: str) -> str:
     return one if len(names) == 1 else many
 
 
-def place_words_for(element, place_mm, when, unit: str) -> str:
+def place_words_for(element: Element, place_mm: np.ndarray, when: datetime, unit: str) -> str:
     """`Back left corner, 20, 480 mm: 187 °C ± 2 K true, dial at 200 °C. For 195 °C …`."""
     x, y = place_mm[0]
     press = element.press

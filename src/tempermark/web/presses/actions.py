@@ -5,13 +5,14 @@ from django.utils import timezone
 
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.presses.models import Press
 
 
 @transaction.atomic
-def use_setting(user, press: Press, set_c: float) -> Press:
+def use_setting(user: User, press: Press, set_c: float) -> Press:
     """Note what the press's dial stands at now."""
     must_work(user)
     low, high = TEMPERATURE_RANGE_C

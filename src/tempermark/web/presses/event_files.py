@@ -1,9 +1,12 @@
 """What happened to presses as a table."""
 
+from typing import Any
+
 from django import forms
 from django.db import transaction
 from django.db.models import Q
 
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit import tables
 from tempermark.web.kit.moments import MomentField
@@ -24,7 +27,7 @@ class EventRow(forms.Form):
 COLUMNS = tuple(EventRow.base_fields)
 
 
-def rows() -> list[dict]:
+def rows() -> list[dict[str, Any]]:
     """Every event, newest first."""
     found = PressEvent.objects.select_related("press")
     return [
@@ -34,7 +37,7 @@ def rows() -> list[dict]:
 
 
 @transaction.atomic
-def take_in(user, raw: bytes) -> str:
+def take_in(user: User, raw: bytes) -> str:
     """Add events from a file, whole or not at all; maps from before them are history then."""
     must_lead(user)
     given = tables.read_rows(raw, FORMAT, KEY, COLUMNS)

@@ -1,5 +1,6 @@
 """Forms of the register."""
 
+from typing import Any
 from urllib.parse import urlsplit
 
 from django import forms
@@ -87,7 +88,7 @@ class PressForm(EditForm):
     )
     note = forms.CharField(label="Note", max_length=400, required=False)
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """The controller's range must be one."""
         data = super().clean()
         low, high = data.get("control_low_c"), data.get("control_high_c")
@@ -123,7 +124,7 @@ class ElementForm(forms.Form):
     )
     own_setting = forms.BooleanField(label="Has a dial of its own", required=False)
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, label_suffix="", **kwargs)
 
 
@@ -136,7 +137,7 @@ class EventForm(forms.Form):
     )
     note = forms.CharField(label="Note", max_length=400, required=False)
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, label_suffix="", **kwargs)
 
 
@@ -158,10 +159,10 @@ class AddressForm(forms.Form):
         label="Address the codes open", max_length=120, assume_scheme="http", required=True
     )
 
-    def clean_base(self):
+    def clean_base(self) -> str:
         """Only pages, and without a path or a query."""
         base = self.cleaned_data["base"]
         parts = urlsplit(base)
         if parts.scheme not in ("http", "https") or parts.path not in ("", "/") or parts.query:
             raise forms.ValidationError("Right is like http://192.168.1.20:8640")
-        return base
+        return str(base)

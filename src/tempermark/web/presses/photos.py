@@ -1,13 +1,16 @@
 """Photographs of presses: added, shown, taken away and put back."""
 
 from django.db import transaction
+from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.pictures import remade
 from tempermark.web.presses.forms import PhotoForm
@@ -17,7 +20,7 @@ MOST_PHOTOS = 40
 
 
 @transaction.atomic
-def add_photo(user, press: Press, raw: bytes, caption: str) -> PressPhoto:
+def add_photo(user: User, press: Press, raw: bytes, caption: str) -> PressPhoto:
     """Keep a picture of a press; InputError when it is none, or there are too many."""
     must_work(user)
     if press.photos.filter(taken_away_at=None).count() >= MOST_PHOTOS:
@@ -37,7 +40,7 @@ def add_photo(user, press: Press, raw: bytes, caption: str) -> PressPhoto:
 
 
 @transaction.atomic
-def take_away(user, photo: PressPhoto, back: bool) -> None:
+def take_away(user: User, photo: PressPhoto, back: bool) -> None:
     """Take a picture away, or put it back."""
     must_work(user)
     photo.taken_away_at = None if back else timezone.now()
@@ -45,13 +48,13 @@ def take_away(user, photo: PressPhoto, back: bool) -> None:
     record(user, "put photograph back" if back else "took photograph away", photo)
 
 
-def shown(press: Press):
+def shown(press: Press) -> QuerySet[PressPhoto]:
     """A press's pictures, newest first, without their bytes."""
     return press.photos.filter(taken_away_at=None).defer("image", "small")
 
 
 @require_http_methods(["GET", "POST"])
-def photos(request, slug):
+def photos(request: Request, slug: str) -> HttpResponse:
     """The press's pictures, and adding one."""
     press = get_object_or_404(Press, slug=slug)
     form = PhotoForm(request.POST or None, request.FILES or None)
@@ -74,7 +77,7 @@ def photos(request, slug):
 
 
 @require_GET
-def photo(request, pk, size):
+def photo(request: Request, pk: int, size: str) -> HttpResponse:
     """A picture's bytes; always a JPEG of our own making."""
     found = PressPhoto.objects.filter(pk=pk, taken_away_at=None)
     column = "small" if size == "small" else "image"
@@ -87,7 +90,7 @@ def photo(request, pk, size):
 
 
 @require_POST
-def change_photo(request, pk):
+def change_photo(request: Request, pk: int) -> HttpResponse:
     """Take a picture away, or put it back."""
     kept = get_object_or_404(PressPhoto.objects.select_related("press"), pk=pk)
     take_away(request.user, kept, back="back" in request.POST)

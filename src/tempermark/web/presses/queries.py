@@ -1,6 +1,6 @@
 """Reading the register: which elements are in which press."""
 
-from django.db.models import Case, When
+from django.db.models import Case, QuerySet, When
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 
@@ -8,7 +8,7 @@ from tempermark.web.kit.asked import whole
 from tempermark.web.presses.models import Element, ElementRole, Press
 
 
-def fitted_first():
+def fitted_first() -> QuerySet[Element]:
     """Elements that are in a press, the upper ones leading."""
     upper_first = Case(When(role=ElementRole.UPPER, then=0), default=1)
     return Element.objects.filter(taken_out_on=None).order_by(upper_first, "pk")

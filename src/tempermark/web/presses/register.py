@@ -1,10 +1,14 @@
 """Changes to the register: presses, their elements, and what happens to them."""
 
+from datetime import datetime
+from typing import Any
+
 from django.db import transaction
 from django.utils import timezone
 from django.utils.text import slugify
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.presses.models import Element, EventKind, Press, PressEvent
@@ -25,7 +29,7 @@ def free_slug(name: str, press: Press | None = None) -> str:
 
 
 @transaction.atomic
-def add_press(user, fields: dict, element: dict) -> Press:
+def add_press(user: User, fields: dict[str, Any], element: dict[str, Any]) -> Press:
     """A new press with the element in it."""
     must_lead(user)
     press = Press.objects.create(slug=free_slug(fields["name"]), **fields)
@@ -35,7 +39,7 @@ def add_press(user, fields: dict, element: dict) -> Press:
 
 
 @transaction.atomic
-def change_press(user, press: Press, fields: dict) -> Press:
+def change_press(user: User, press: Press, fields: dict[str, Any]) -> Press:
     """Change a press's properties; what changed is on record."""
     must_lead(user)
     free_slug(fields["name"], press)
@@ -49,7 +53,9 @@ def change_press(user, press: Press, fields: dict) -> Press:
 
 
 @transaction.atomic
-def fit_element(user, press: Press, stored: Element | None, fields: dict, now=None) -> Element:
+def fit_element(
+    user: User, press: Press, stored: Element | None, fields: dict[str, Any], now: Any = None
+) -> Element:
     """Exchange the element in a press: a stored one goes back in, or a new one is made.
 
     The one it replaces (same role) is taken out; what goes in needs a new survey.
@@ -75,7 +81,9 @@ def fit_element(user, press: Press, stored: Element | None, fields: dict, now=No
 
 
 @transaction.atomic
-def happened(user, press: Press, kind: str, note: str, now=None) -> PressEvent:
+def happened(
+    user: User, press: Press, kind: str, note: str, now: datetime | None = None
+) -> PressEvent:
     """A repair, a changed pad, a move: every map of the press is history from now on."""
     must_work(user)
     now = now or timezone.now()
@@ -88,11 +96,11 @@ def happened(user, press: Press, kind: str, note: str, now=None) -> PressEvent:
     return _happened(user, press, kind, now, note)
 
 
-def _happened(user, press: Press, kind: str, now, note: str) -> PressEvent:
+def _happened(user: User, press: Press, kind: str, now: datetime, note: str) -> PressEvent:
     record(user, f"press event {kind}", press, note=note)
     return PressEvent.objects.create(press=press, kind=kind, at=now, by=user, note=note[:400])
 
 
-def record_import(user, added: int, changed: int) -> None:
+def record_import(user: User, added: int, changed: int) -> None:
     """One line on record for a register that came in as a file."""
     record(user, "imported register", user, added=added, changed=changed)

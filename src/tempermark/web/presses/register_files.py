@@ -1,9 +1,12 @@
 """The register as a table: one row for each element, its press's properties beside it."""
 
+from typing import Any
+
 from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core.errors import InputError, Problem
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit import tables
 from tempermark.web.presses import register
@@ -17,7 +20,7 @@ PREFIX = "element_"
 COLUMNS = (*PRESS, *(f"{PREFIX}{name}" for name in ELEMENT), f"{PREFIX}in_store")
 
 
-def rows() -> list[dict]:
+def rows() -> list[dict[str, Any]]:
     """Every press with each of its elements; an empty press has one row."""
     found = []
     for press in Press.objects.prefetch_related("elements"):
@@ -27,7 +30,7 @@ def rows() -> list[dict]:
     return found
 
 
-def _element_cells(element: Element | None) -> dict:
+def _element_cells(element: Element | None) -> dict[str, Any]:
     if element is None:
         return {}
     cells = {f"{PREFIX}{name}": getattr(element, name) for name in ELEMENT}
@@ -35,7 +38,7 @@ def _element_cells(element: Element | None) -> dict:
 
 
 @transaction.atomic
-def take_in(user, raw: bytes) -> str:
+def take_in(user: User, raw: bytes) -> str:
     """Add and change presses from a file, whole or not at all; what was done, in words.
 
     A press of a known name is changed; its elements must be those it has: exchanging one is an
@@ -65,7 +68,7 @@ def take_in(user, raw: bytes) -> str:
     return f"{len(added)} presses added, {len(changed)} known ones brought up to date."
 
 
-def _element(row: tables.Row) -> dict | Problem | None:
+def _element(row: tables.Row) -> dict[str, Any] | Problem | None:
     """An element's clean values; None where the row has none."""
     cells = {name: row.cells.get(f"{PREFIX}{name}", "") for name in ELEMENT}
     if not any(cells.values()):
@@ -78,7 +81,7 @@ def _element(row: tables.Row) -> dict | Problem | None:
     return form.cleaned_data | {"in_store": stored}
 
 
-def _fit(press: Press, element: dict | None, is_new: bool) -> None:
+def _fit(press: Press, element: dict[str, Any] | None, is_new: bool) -> None:
     if element is None:
         return
     fields = {name: element[name] for name in ELEMENT}

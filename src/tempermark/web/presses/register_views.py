@@ -1,6 +1,7 @@
 """Pages of the register: add and change a press, exchange an element, labels."""
 
 import io
+from typing import Any
 from urllib.parse import urlsplit
 
 import segno
@@ -11,6 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_lead, must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.units import form_units
@@ -22,7 +24,7 @@ PRESS_FIELDS = tuple(PressForm.base_fields)
 
 
 @require_http_methods(["GET", "POST"])
-def new_press(request):
+def new_press(request: Request) -> HttpResponse:
     """Add a press with the element in it."""
     must_lead(request.user)
     unit = form_units(request)
@@ -40,7 +42,7 @@ def new_press(request):
     return render(request, "presses/register.html", context, status=422 if wrong else 200)
 
 
-def _defaults() -> dict:
+def _defaults() -> dict[str, Any]:
     named = ("place", "target_c", "tolerance_c", "survey_every_days", "resolution_c")
     return {name: Press._meta.get_field(name).default for name in named} | {
         "display_unit": "c",
@@ -50,7 +52,7 @@ def _defaults() -> dict:
 
 
 @require_http_methods(["GET", "POST"])
-def change_press(request, slug):
+def change_press(request: Request, slug: str) -> HttpResponse:
     """Change a press's properties."""
     must_lead(request.user)
     press = for_change(request, Press.objects, slug=slug)
@@ -70,7 +72,7 @@ def change_press(request, slug):
 
 
 @require_http_methods(["GET", "POST"])
-def elements(request, slug):
+def elements(request: Request, slug: str) -> HttpResponse:
     """The elements of a press: what is in, what is in store, and the exchange."""
     press = get_object_or_404(Press, slug=slug)
     form = ElementForm(request.POST or None, initial={"role": "upper", "shape": "flat"})
@@ -82,7 +84,9 @@ def elements(request, slug):
     return _elements_page(request, press, form)
 
 
-def _elements_page(request, press, form, status=None):
+def _elements_page(
+    request: Request, press: Press, form: ElementForm, status: Any = None
+) -> HttpResponse:
     ordered = press.elements.order_by("taken_out_on", "pk")
     context = {
         "press": press,
@@ -97,7 +101,7 @@ def _elements_page(request, press, form, status=None):
 
 
 @require_POST
-def refit(request, slug):
+def refit(request: Request, slug: str) -> HttpResponse:
     """A stored element goes back in."""
     press = get_object_or_404(Press, slug=slug)
     text = request.POST.get("element", "")
@@ -110,7 +114,7 @@ def refit(request, slug):
     return _fitted(request, press, fitted)
 
 
-def _fitted(request, press, fitted):
+def _fitted(request: Request, press: Press, fitted: Element) -> HttpResponse:
     messages.success(
         request,
         f"{fitted.name} is in {press.name}. Its old map is history: survey it before printing.",
@@ -119,7 +123,7 @@ def _fitted(request, press, fitted):
 
 
 @require_POST
-def event(request, slug):
+def event(request: Request, slug: str) -> HttpResponse:
     """Note a repair, a changed pad, a move."""
     press = get_object_or_404(Press, slug=slug)
     form = EventForm(request.POST)
@@ -134,7 +138,7 @@ def event(request, slug):
 
 
 @require_GET
-def labels(request):
+def labels(request: Request) -> HttpResponse:
     """A sheet of labels to print: each opens its press's page."""
     form = AddressForm(request.GET if "base" in request.GET else None)
     here = request.build_absolute_uri("/").rstrip("/")
@@ -149,7 +153,7 @@ def labels(request):
 
 
 @require_GET
-def label_code(request, slug):
+def label_code(request: Request, slug: str) -> HttpResponse:
     """The label's QR code as SVG."""
     press = get_object_or_404(Press, slug=slug)
     out = io.BytesIO()

@@ -1,12 +1,13 @@
 """What is noted of a press in words."""
 
 from datetime import date
+from typing import Any
 
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.presses.models import Element, Press
 
 
-def register_rows(press: Press, elements: list[Element], unit: str, today: date) -> list:
+def register_rows(press: Press, elements: list[Element], unit: str, today: date) -> list[Any]:
     """Everything noted of a press, label and words; what is not noted is left out."""
     rows = [("Kind", press.get_kind_display())]
     rows += [(e.get_role_display().capitalize(), _element_words(e)) for e in elements]

@@ -1,6 +1,7 @@
 """Changes to what is known of a press's pressure: permission, transaction and record together."""
 
 from dataclasses import asdict
+from typing import Any
 from uuid import UUID, uuid5
 
 import numpy as np
@@ -12,12 +13,14 @@ from tempermark.core.pressure.carbon import FilmCurve, Print, read_print, scaled
 from tempermark.core.pressure.knob import learn_knob
 from tempermark.core.pressure.pulls import PULL_STEPS
 from tempermark.core.recipes.blank_types import blank_types
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author, must_lead, must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.withdrawals import correct
 from tempermark.web.measure.grids import Place
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.pressure import mapping, pictures, queries
+from tempermark.web.pressure.mapping import Mapped
 from tempermark.web.pressure.models import (
     CarbonPrint,
     ContactReading,
@@ -42,7 +45,7 @@ PULL_KEYS = {
 
 
 @transaction.atomic
-def learn(user, press: Press, shims: list[tuple[float, float]]) -> KnobLesson:
+def learn(user: User, press: Press, shims: list[tuple[float, float]]) -> KnobLesson:
     """Learn a knob from [mm, turns clockwise]; the positions noted before no longer count.
 
     Raises InputError when nothing follows from them.
@@ -54,7 +57,7 @@ def learn(user, press: Press, shims: list[tuple[float, float]]) -> KnobLesson:
     return lesson
 
 
-def _taught(shims: list[tuple[float, float]]) -> dict:
+def _taught(shims: list[tuple[float, float]]) -> dict[str, Any]:
     """What shims teach of a knob, by field of a session; InputError when nothing follows."""
     table = np.array(shims, float).reshape(-1, 2)
     knob = learn_knob(table[:, 0], table[:, 1])
@@ -70,7 +73,7 @@ def _taught(shims: list[tuple[float, float]]) -> dict:
 
 @transaction.atomic
 def correct_session(
-    user, lesson: KnobLesson, shims: list[tuple[float, float]], why: str
+    user: User, lesson: KnobLesson, shims: list[tuple[float, float]], why: str
 ) -> KnobLesson:
     """A session's shims as they should have been noted; what was there is kept. InputError when
     nothing follows from them.
@@ -83,7 +86,7 @@ def correct_session(
 
 
 @transaction.atomic
-def note_lean(user, press: Press, kg: float) -> LeanReading:
+def note_lean(user: User, press: Press, kg: float) -> LeanReading:
     """What a scale under a hand plate showed of this person."""
     must_work(user)
     reading = LeanReading.objects.create(press=press, by=user, kg=kg)
@@ -92,7 +95,7 @@ def note_lean(user, press: Press, kg: float) -> LeanReading:
 
 
 @transaction.atomic
-def withdraw_lean(user, reading: LeanReading) -> None:
+def withdraw_lean(user: User, reading: LeanReading) -> None:
     """A reading that was wrong: its own person's, or by a lead."""
     must_work(user)
     if reading.by_id != user.pk:
@@ -103,7 +106,7 @@ def withdraw_lean(user, reading: LeanReading) -> None:
 
 
 @transaction.atomic
-def withdraw_lesson(user, lesson: KnobLesson, why: str) -> None:
+def withdraw_lesson(user: User, lesson: KnobLesson, why: str) -> None:
     """A session that was wrong; what it taught no longer counts."""
     must_be_author(user, lesson.by_id)
     was_holding = queries.lesson(lesson.press) == lesson
@@ -118,7 +121,7 @@ def _forget_positions(press: Press) -> None:
 
 
 @transaction.atomic
-def add_reading(user, press: Press, fields: dict) -> ContactReading:
+def add_reading(user: User, press: Press, fields: dict[str, Any]) -> ContactReading:
     """A contact pressure read by load cell or film; InputError when the curve would fall."""
     must_work(user)
     reading = ContactReading.objects.create(press=press, by=user, **fields)
@@ -129,7 +132,7 @@ def add_reading(user, press: Press, fields: dict) -> ContactReading:
 
 
 @transaction.atomic
-def withdraw_reading(user, reading: ContactReading) -> None:
+def withdraw_reading(user: User, reading: ContactReading) -> None:
     """A reading that was wrong."""
     must_work(user)
     reading.withdrawn_at = timezone.now()
@@ -138,7 +141,7 @@ def withdraw_reading(user, reading: ContactReading) -> None:
 
 
 @transaction.atomic
-def set_pressure(user, advice: Advice, key: UUID) -> PressureState:
+def set_pressure(user: User, advice: Advice, key: UUID) -> PressureState:
     """Note that a press was set as advised; the same form sent again is the same entry."""
     must_work(user)
     if not advice.may_be_noted:
@@ -165,7 +168,7 @@ def set_pressure(user, advice: Advice, key: UUID) -> PressureState:
 
 
 @transaction.atomic
-def take_back_state(user, press: Press) -> PressureState | None:
+def take_back_state(user: User, press: Press) -> PressureState | None:
     """The last noted setting never was; the one before it holds again."""
     must_work(user)
     state = queries.state(press)
@@ -177,7 +180,9 @@ def take_back_state(user, press: Press) -> PressureState | None:
 
 
 @transaction.atomic
-def start_pulls(user, element: Element, grid: str, places: list[Place], fields: dict):
+def start_pulls(
+    user: User, element: Element, grid: str, places: list[Place], fields: dict[str, Any]
+) -> PressureSurvey:
     """A new survey by strips with its stations."""
     must_work(user)
     pad = mapping.pad_of(element.press)
@@ -199,7 +204,7 @@ def start_pulls(user, element: Element, grid: str, places: list[Place], fields: 
 
 
 @transaction.atomic
-def enter_pull(user, station: PullStation, typed: str, key: UUID) -> Pull:
+def enter_pull(user: User, station: PullStation, typed: str, key: UUID) -> Pull:
     """How a strip behaved at a station: 0–3, a first letter or the word."""
     must_work(user)
     survey = PressureSurvey.objects.select_for_update().get(pk=station.survey_id)
@@ -220,7 +225,7 @@ def enter_pull(user, station: PullStation, typed: str, key: UUID) -> Pull:
 
 
 @transaction.atomic
-def take_back_pull(user, survey: PressureSurvey, pk: int) -> Pull:
+def take_back_pull(user: User, survey: PressureSurvey, pk: int) -> Pull:
     """Take a strip back."""
     must_work(user)
     pull = Pull.objects.get(pk=pk, station__survey=survey, taken_back_at=None)
@@ -231,7 +236,7 @@ def take_back_pull(user, survey: PressureSurvey, pk: int) -> Pull:
 
 
 @transaction.atomic
-def finish(user, survey: PressureSurvey) -> PressureSurvey:
+def finish(user: User, survey: PressureSurvey) -> PressureSurvey:
     """Close a survey for entry and keep what lists show."""
     must_work(user)
     computed = mapping.compute(survey)
@@ -245,7 +250,7 @@ def finish(user, survey: PressureSurvey) -> PressureSurvey:
 
 
 @transaction.atomic
-def reopen(user, survey: PressureSurvey) -> PressureSurvey:
+def reopen(user: User, survey: PressureSurvey) -> PressureSurvey:
     """Open a finished survey by strips again."""
     must_work(user)
     survey.finished_at = None
@@ -254,7 +259,7 @@ def reopen(user, survey: PressureSurvey) -> PressureSurvey:
     return survey
 
 
-def _summarise(survey: PressureSurvey, computed) -> None:
+def _summarise(survey: PressureSurvey, computed: Mapped) -> None:
     survey.mean_kpa = computed.contact.value
     survey.right_mm, survey.right_sd_mm = computed.right_mm, computed.right_sd_mm
     survey.back_mm, survey.back_sd_mm = computed.back_mm, computed.back_sd_mm
@@ -264,7 +269,12 @@ def _summarise(survey: PressureSurvey, computed) -> None:
 
 @transaction.atomic
 def keep_print(
-    user, element: Element, raw: bytes, bar_mm: float, mean_kpa: float | None, fields: dict
+    user: User,
+    element: Element,
+    raw: bytes,
+    bar_mm: float,
+    mean_kpa: float | None,
+    fields: dict[str, Any],
 ) -> PressureSurvey:
     """A scanned print becomes a finished survey; InputError when it cannot be read."""
     must_work(user)
@@ -304,7 +314,7 @@ def film_curve(found: Print, mean_kpa: float | None) -> FilmCurve:
 
 
 @transaction.atomic
-def note_wear(user, press: Press, fields: dict) -> WearNote:
+def note_wear(user: User, press: Press, fields: dict[str, Any]) -> WearNote:
     """A hardness, closings made elsewhere, or a word."""
     must_work(user)
     note = WearNote.objects.create(press=press, by=user, **fields)
@@ -313,7 +323,7 @@ def note_wear(user, press: Press, fields: dict) -> WearNote:
 
 
 @transaction.atomic
-def add_raised(user, blank: Blank, fields: dict) -> RaisedPart:
+def add_raised(user: User, blank: Blank, fields: dict[str, Any]) -> RaisedPart:
     """A seam, button, zip or hem drawn on a blank."""
     must_work(user)
     part = RaisedPart.objects.create(blank=blank, **fields)
@@ -322,7 +332,7 @@ def add_raised(user, blank: Blank, fields: dict) -> RaisedPart:
 
 
 @transaction.atomic
-def add_usual_raised(user, blank: Blank) -> int:
+def add_usual_raised(user: User, blank: Blank) -> int:
     """What stands up on a blank of its shipped kind, drawn on it; how many parts. None where it has
     some already.
     """
@@ -338,7 +348,7 @@ def add_usual_raised(user, blank: Blank) -> int:
 
 
 @transaction.atomic
-def remove_raised(user, part: RaisedPart) -> None:
+def remove_raised(user: User, part: RaisedPart) -> None:
     """Take it off the drawing."""
     must_work(user)
     record(user, "removed raised part", part.blank, kind=part.kind)

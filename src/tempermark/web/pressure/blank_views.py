@@ -1,12 +1,16 @@
 """Blanks to add and change."""
 
+from typing import Any
+
 from django.contrib import messages
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.units import form_units
 from tempermark.web.pressure.actions import add_usual_raised
@@ -18,7 +22,7 @@ from tempermark.web.recipes.models import Blank
 
 
 @require_http_methods(["GET", "POST"])
-def blank(request, pk=None):
+def blank(request: Request, pk: int | None = None) -> HttpResponse:
     """Add a blank, or change one."""
     must_work(request.user)
     record = for_change(request, Blank.objects, pk=pk) if pk else None
@@ -45,7 +49,7 @@ def blank(request, pk=None):
     return render(request, "pressure/blank.html", context, status=422 if form.errors else 200)
 
 
-def _initial(record: Blank | None, kind: BlankType | None) -> dict:
+def _initial(record: Blank | None, kind: BlankType | None) -> dict[str, Any]:
     if record is not None:
         return {name: getattr(record, name) for name in BlankForm.base_fields}
     if kind is None:

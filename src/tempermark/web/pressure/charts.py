@@ -1,6 +1,7 @@
 """Numbers for the drawings of pressure and fit, in SVG units."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from contourpy import FillType, contour_generator
@@ -8,6 +9,7 @@ from contourpy import FillType, contour_generator
 from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle
 from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.field import PressureMap
+from tempermark.core.pressure.placing import Step
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.measure.charts import (
     Line,
@@ -19,7 +21,7 @@ from tempermark.web.measure.charts import (
     station_mark,
 )
 from tempermark.web.pressure.mapping import Mapped
-from tempermark.web.pressure.models import PressureSurvey
+from tempermark.web.pressure.models import PressureSurvey, PullStation
 from tempermark.web.pressure.setting import Advice
 
 # Lines of equal pressure, kPa: the classes' bounds, and between them.
@@ -73,7 +75,9 @@ def section(advice: Advice) -> Section | None:
     return Section(now, closed(deep, "as set"), base + 30, base)
 
 
-def _closed(stack_mm, pad_mm, deep_mm, per_mm, base, words) -> Closed:
+def _closed(
+    stack_mm: float, pad_mm: float, deep_mm: float, per_mm: float, base: float, words: str
+) -> Closed:
     gap = max(-deep_mm, 0.0) * per_mm
     pad_height = (pad_mm - min(max(deep_mm, 0.0), 0.9 * pad_mm)) * per_mm
     stack_height = max(stack_mm * per_mm, 1.5)
@@ -90,7 +94,12 @@ def _closed(stack_mm, pad_mm, deep_mm, per_mm, base, words) -> Closed:
     )
 
 
-def strip_chart(survey: PressureSurvey, stations, computed: Mapped | None, current=None):
+def strip_chart(
+    survey: PressureSurvey,
+    stations: list[PullStation],
+    computed: Mapped | None,
+    current: int | None = None,
+) -> PlatenChart:
     """The platen with its strips, and the pressure between them once a map is there."""
     chart = bare_platen(survey.element)
     for station in stations:
@@ -125,7 +134,7 @@ def print_chart(computed: Mapped) -> PlatenChart:
     return chart
 
 
-def _summary(stations, computed) -> str:
+def _summary(stations: list[PullStation], computed: Mapped | None) -> str:
     pulled = sum(1 for s in stations if s.held)
     if not pulled:
         return "Platen without strips yet."
@@ -149,7 +158,7 @@ def draw_pressure(chart: PlatenChart, mapped: PressureMap, wanted: str | None = 
         chart.hatched += [Line(p, kind) for p in filled_paths(generator, lower, upper, view)]
 
 
-def _label(chart, points, view, level) -> None:
+def _label(chart: PlatenChart, points: np.ndarray, view: Projection, level: int) -> None:
     """A line's pressure where it is far from the stations' words."""
     if len(points) < 6:
         return
@@ -164,7 +173,7 @@ def _label(chart, points, view, level) -> None:
     if not inside:
         return
 
-    def clear(spot):
+    def clear(spot: tuple[float, float]) -> float:
         return min((abs(spot[0] - bx) * 0.6 + abs(spot[1] - by) for bx, by in busy), default=99)
 
     best = max(inside, key=clear)
@@ -209,11 +218,11 @@ class PieceDrawing:
     view: Projection
     width: float
     height: float
-    frame: dict
-    print_box: dict
-    parts: list[dict]
-    shadows: list[dict]
-    moved: dict | None
+    frame: dict[str, Any]
+    print_box: dict[str, Any]
+    parts: list[dict[str, Any]]
+    shadows: list[dict[str, Any]]
+    moved: dict[str, Any] | None
 
     @property
     def bottom(self) -> float:
@@ -221,11 +230,17 @@ class PieceDrawing:
         return self.view.top + self.view.height
 
 
-def piece_drawing(size_mm, print_: Rectangle, parts, shadows, moved) -> PieceDrawing:
+def piece_drawing(
+    size_mm: tuple[float, float],
+    print_: Rectangle,
+    parts: list[Step],
+    shadows: list[Rectangle],
+    moved: Rectangle | None,
+) -> PieceDrawing:
     """A piece as it lies, its front at the bottom."""
     view = Projection.fitting(*size_mm, 480, 560, left=12, top=12)
 
-    def box(r: Rectangle) -> dict:
+    def box(r: Rectangle) -> dict[str, Any]:
         return view.box(r.x_mm, r.y_mm, r.width_mm, r.height_mm)
 
     return PieceDrawing(
@@ -244,7 +259,7 @@ def piece_drawing(size_mm, print_: Rectangle, parts, shadows, moved) -> PieceDra
 class History:
     """Tilt over time as a small chart."""
 
-    points: list[dict]
+    points: list[dict[str, Any]]
     path: str
     width: float
     height: float
@@ -254,7 +269,7 @@ class History:
     last: str
 
 
-def tilt_history(surveys, enough_mm: float) -> History | None:
+def tilt_history(surveys: list[PressureSurvey], enough_mm: float) -> History | None:
     """How level a press lay at each survey, oldest first: the worse of both ways, mm."""
     rows = [s for s in reversed(surveys) if s.right_mm is not None]
     if len(rows) < 2:
@@ -265,7 +280,7 @@ def tilt_history(surveys, enough_mm: float) -> History | None:
     begun, ended = rows[0].taken_at, rows[-1].taken_at
     span = max((ended - begun).total_seconds(), 1.0)
 
-    def y(value):
+    def y(value: float) -> float:
         return round(height / 2 - value / reach * (height / 2 - 12), 1)
 
     points = [

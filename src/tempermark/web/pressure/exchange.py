@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 from datetime import datetime
-from uuid import NAMESPACE_URL, uuid5
+from typing import Any
+from uuid import NAMESPACE_URL, UUID, uuid5
 
 import numpy as np
 from django.db import transaction
@@ -13,6 +14,7 @@ from tempermark.core.pressure.pulls import PULL_STEPS
 from tempermark.files import survey as survey_format
 from tempermark.files.document import Fields, parse_json, read_format
 from tempermark.files.survey_csv import decode
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.moments import read_moment
 from tempermark.web.kit.tables import read_rows
@@ -66,7 +68,7 @@ def read_pulls(raw: bytes, element: Element) -> ImportedPulls:
     )
 
 
-def _document(raw: bytes, element: Element) -> dict:
+def _document(raw: bytes, element: Element) -> dict[str, Any]:
     """CSV rows as the document they stand for."""
     rows = read_rows(raw, survey_format.FORMAT, "readings", COLUMNS)
     return {
@@ -80,7 +82,7 @@ def _document(raw: bytes, element: Element) -> dict:
     }
 
 
-def _figure(text: str):
+def _figure(text: str) -> float:
     try:
         return float(text.replace(",", "."))
     except ValueError:
@@ -92,7 +94,7 @@ def _labels(fields: Fields) -> list[str]:
     return [str(row.get("station") or f"P{i}")[:8] for i, row in enumerate(rows, 1)]
 
 
-def _header(fields: Fields) -> dict:
+def _header(fields: Fields) -> dict[str, Any]:
     head = fields.object("survey", default=None)
     if head is None:
         return {}
@@ -103,7 +105,9 @@ def _header(fields: Fields) -> dict:
 
 
 @transaction.atomic
-def import_pulls(user, element: Element, given: ImportedPulls, key, stack_mm: float):
+def import_pulls(
+    user: User, element: Element, given: ImportedPulls, key: UUID, stack_mm: float
+) -> PressureSurvey:
     """A finished survey of the strips; the one it became before when it comes again."""
     must_work(user)
     taken = given.taken_at or timezone.now()

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+from typing import Any
 
 from tempermark.web.pressure import mapping, queries
 from tempermark.web.pressure.models import PressureSurvey
@@ -37,7 +38,7 @@ def to_json(survey: PressureSurvey) -> str:
     return json.dumps(document, indent=1)
 
 
-def _cells(survey: PressureSurvey) -> dict:
+def _cells(survey: PressureSurvey) -> dict[str, Any]:
     computed = mapping.compute(survey)
     return {
         "film": {

@@ -1,6 +1,7 @@
 """Forms of pressure and fit."""
 
 import math
+from typing import Any
 
 from django import forms
 
@@ -19,7 +20,7 @@ GRIDS = [("3x3", "3 × 3: corners, edges, middle"), ("4x4", "4 × 4"), ("5x5", "
 class PlainForm(forms.Form):
     """Labels without colons."""
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, label_suffix="", **kwargs)
 
 
@@ -39,14 +40,14 @@ class LoadForm(PlainForm):
         choices=[(n, f"{n}, {low:g}–{high:g} kPa") for n, (low, high) in CLASS_KPA.items()],
     )
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         if self.is_bound:
             # A blank is chosen: nothing stands before the list's own names any more.
             self.fields["blank"].empty_label = None
 
 
-def initial_load(blank: Blank | None, version: RecipeVersion | None = None) -> dict:
+def initial_load(blank: Blank | None, version: RecipeVersion | None = None) -> dict[str, Any]:
     """A load as it usually is for a blank, and a recipe where one is asked for; without a blank it
     stays open.
     """
@@ -75,20 +76,20 @@ class ShimForm(PlainForm):
     shim_mm = LengthField(label="Shim", required=False, low=0, high=60)
     turns = NumberField(label="Turns clockwise", required=False, min_value=-100, max_value=100)
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         row = int(self.prefix.rpartition("-")[2]) + 1 if self.prefix[-1:].isdecimal() else ""
         for name, said in (("shim_mm", "thickness, mm"), ("turns", "turns clockwise")):
             self.fields[name].widget.attrs["aria-label"] = f"Shim {row}: {said}"
 
-    def clean_turns(self):
+    def clean_turns(self) -> float:
         """A finite figure; the browser's own text stays on an error."""
         turns = self.cleaned_data["turns"]
         if turns is not None and not math.isfinite(turns):
             raise forms.ValidationError("Type a number of turns.")
         return turns
 
-    def clean(self):
+    def clean(self) -> dict[str, float]:
         """Both or neither."""
         data = super().clean()
         if self.errors:
@@ -119,7 +120,7 @@ class ReadingForm(PlainForm):
     figure = NumberField(label="Scale shows", required=False, min_value=0.5, max_value=12)
     stack_mm = LengthField(label="Stack in the press", required=False, low=0, high=200)
 
-    def __init__(self, *args, mechanism: str, **kwargs):
+    def __init__(self, *args: Any, mechanism: str, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         if mechanism == "scale":
             self.fields["figure"].required = True
@@ -175,11 +176,11 @@ class WearForm(PlainForm):
     )
     text = forms.CharField(label="What was seen", max_length=400, required=False)
 
-    def clean_closings(self):
+    def clean_closings(self) -> int:
         """None is none."""
         return self.cleaned_data["closings"] or 0
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """Something must be noted."""
         data = super().clean()
         if not self.errors and not (

@@ -1,5 +1,7 @@
 """Mapping pressure: strips station by station, scanned prints, and both maps on one platen."""
 
+from typing import Any
+
 import numpy as np
 from django.contrib import messages
 from django.http import Http404, HttpResponse
@@ -14,13 +16,16 @@ from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.keys import form_key
 from tempermark.web.measure import queries as temperatures
-from tempermark.web.measure.charts import bare_platen, draw_deviation
+from tempermark.web.measure.charts import PlatenChart, bare_platen, draw_deviation
 from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.history import compute_survey
+from tempermark.web.measure.models import Survey
 from tempermark.web.measure.press_temperature import advised_dial
-from tempermark.web.presses.models import Press
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.queries import element_in_use
 from tempermark.web.pressure import actions, charts, exchange, export, mapping, queries, words
 from tempermark.web.pressure.forms import PrintForm, PullFileForm, PullStartForm
@@ -43,7 +48,7 @@ def _stack(press: Press) -> float:
 
 
 @require_http_methods(["GET", "POST"])
-def new_pulls(request, slug):
+def new_pulls(request: Request, slug: str) -> HttpResponse:
     """Start pulling strips."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
@@ -61,12 +66,12 @@ def new_pulls(request, slug):
 
 
 @require_POST
-def import_pulls(request, slug):
+def import_pulls(request: Request, slug: str) -> HttpResponse:
     """Strips from a file: understood whole or refused with every reason."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
     form = PullFileForm(request.POST, request.FILES)
-    problems: list = []
+    problems: list[Any] = []
     if form.is_valid():
         try:
             given = exchange.read_pulls(form.cleaned_data["file"].read(), element)
@@ -82,11 +87,11 @@ def import_pulls(request, slug):
     return render(request, "pressure/new_pulls.html", context, status=422)
 
 
-def _pulls_initial(press: Press) -> dict:
+def _pulls_initial(press: Press) -> dict[str, Any]:
     return {"grid": "3x3", "stack_mm": _stack(press)}
 
 
-def _pulls_page(element, form) -> dict:
+def _pulls_page(element: Element, form: PullStartForm) -> dict[str, Any]:
     return {
         "press": element.press,
         "element": element,
@@ -96,7 +101,7 @@ def _pulls_page(element, form) -> dict:
 
 
 @require_http_methods(["GET", "POST"])
-def new_print(request, slug):
+def new_print(request: Request, slug: str) -> HttpResponse:
     """A scan in: read whole or refused with the reason."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
@@ -125,12 +130,14 @@ def new_print(request, slug):
 
 
 @require_GET
-def survey(request, pk):
+def survey(request: Request, pk: int) -> HttpResponse:
     """A pressure map: strips under way, or what a finished one says."""
     return render(request, "pressure/survey.html", _bench(request, _survey(pk)))
 
 
-def _bench(request, record: PressureSurvey, station_pk: int | None = None) -> dict:
+def _bench(
+    request: Request, record: PressureSurvey, station_pk: int | None = None
+) -> dict[str, Any]:
     computed = mapping.compute(record)
     open_now = record.finished_at is None
     context = {
@@ -159,18 +166,24 @@ def _bench(request, record: PressureSurvey, station_pk: int | None = None) -> di
     }
 
 
-def _asked(request) -> int | None:
+def _asked(request: Request) -> int | None:
     text = request.GET.get("station", "")
     return whole(text)
 
 
-def _current(stations, station_pk: int | None):
+def _current(stations: list[PullStation], station_pk: int | None) -> PullStation:
     """The station asked for, else the first without a strip."""
     asked = [s for s in stations if s.pk == station_pk]
     return asked[0] if asked else next((s for s in stations if s.held is None), None)
 
 
-def _after(request, record: PressureSurvey, station_pk=None, status=200, **more):
+def _after(
+    request: Request,
+    record: PressureSurvey,
+    station_pk: int | None = None,
+    status: int = 200,
+    **more: Any,
+) -> HttpResponse:
     """The bench again; the whole page without scripts."""
     if not request.htmx and status == 200:
         return redirect(record)
@@ -180,7 +193,7 @@ def _after(request, record: PressureSurvey, station_pk=None, status=200, **more)
 
 
 @require_POST
-def enter(request, pk):
+def enter(request: Request, pk: int) -> HttpResponse:
     """How one strip behaved."""
     record = _survey(pk)
     station = get_object_or_404(PullStation, pk=row_key(request.POST.get("station")), survey=record)
@@ -195,7 +208,7 @@ def enter(request, pk):
 
 
 @require_POST
-def take_back(request, pk):
+def take_back(request: Request, pk: int) -> HttpResponse:
     """Take a strip back."""
     record = _survey(pk)
     try:
@@ -206,7 +219,7 @@ def take_back(request, pk):
 
 
 @require_POST
-def finish(request, pk):
+def finish(request: Request, pk: int) -> HttpResponse:
     """Close for entry."""
     record = _survey(pk)
     try:
@@ -217,7 +230,7 @@ def finish(request, pk):
 
 
 @require_POST
-def reopen(request, pk):
+def reopen(request: Request, pk: int) -> HttpResponse:
     """Open strips again."""
     record = _survey(pk)
     if record.kind != "strips":
@@ -226,12 +239,12 @@ def reopen(request, pk):
     return redirect(record)
 
 
-def _sample_bar_mm(element) -> float:
+def _sample_bar_mm(element: Element) -> float:
     return min(100.0, round(0.5 * element.width_mm))
 
 
 @require_GET
-def sample_print(request, slug):
+def sample_print(request: Request, slug: str) -> HttpResponse:
     """A made-up scan of this platen, to try the reading with."""
     element = element_in_use(slug)
     size = (element.width_mm, element.height_mm)
@@ -248,21 +261,21 @@ def sample_print(request, slug):
 
 @require_GET
 @cache_control(private=True, max_age=86400)
-def picture(request, pk):
+def picture(request: Request, pk: int) -> HttpResponse:
     """The scan as kept."""
     record = get_object_or_404(PressureSurvey, pk=pk, kind="print")
     return HttpResponse(bytes(record.print.image), content_type="image/jpeg")
 
 
 @require_GET
-def export_json(request, pk):
+def export_json(request: Request, pk: int) -> HttpResponse:
     """A survey by strips as a valid input of the `survey` command; a print as its cells."""
     record = _survey(pk)
     return _download(export.to_json(record), "application/json", record, "json")
 
 
 @require_GET
-def export_csv(request, pk):
+def export_csv(request: Request, pk: int) -> HttpResponse:
     """Stations or cells as CSV."""
     record = _survey(pk)
     return _download(export.to_csv(record), "text/csv", record, "csv")
@@ -276,7 +289,7 @@ def _download(text: str, kind: str, record: PressureSurvey, ending: str) -> Http
 
 
 @require_GET
-def both(request, slug):
+def both(request: Request, slug: str) -> HttpResponse:
     """Temperature and pressure on one platen, and where both hold for a recipe."""
     element = element_in_use(slug, request.GET.get("element", ""))
     press = element.press
@@ -317,17 +330,19 @@ def both(request, slug):
     return render(request, "pressure/both.html", context)
 
 
-def _version(request) -> RecipeVersion | None:
+def _version(request: Request) -> RecipeVersion | None:
     text = request.GET.get("recipe", "")
     versions = RecipeVersion.objects.select_related("recipe")
     return versions.filter(pk=row_key(text)).first()
 
 
-def _warmth(request, element, survey_, version, chart) -> dict | None:
+def _warmth(
+    request: Request, element: Element, survey_: Survey | None, version: Any, chart: PlatenChart
+) -> dict[str, Any] | None:
     """The temperature map at the dial advised for the recipe (or as usual), drawn on the chart."""
     if survey_ is None:
         return None
-    computed = temperatures.compute(survey_)
+    computed = compute_survey(survey_)
     mapped = computed.result.map if computed.result else None
     if mapped is None:
         return None
@@ -345,7 +360,7 @@ def _warmth(request, element, survey_, version, chart) -> dict | None:
     }
 
 
-def _both_summary(context) -> str:
+def _both_summary(context: dict[str, Press]) -> str:
     parts = [name for name in ("warm", "pressed") if context[name] is not None]
     if not parts:
         return "Platen without maps yet."

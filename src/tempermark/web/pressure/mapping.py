@@ -1,6 +1,7 @@
 """Rows into the core's inputs: pads, knobs, scales, stacks and pressure maps."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 import numpy as np
 
@@ -22,7 +23,7 @@ from tempermark.core.pressure.stack import (
 )
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import queries
-from tempermark.web.pressure.models import PressureSurvey
+from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation
 from tempermark.web.recipes.library import limits_of
 from tempermark.web.recipes.models import Blank
 
@@ -48,7 +49,7 @@ def pad_of(press: Press) -> Pad:
     return pad
 
 
-def knob_of(press: Press, when=None) -> Knob | None:
+def knob_of(press: Press, when: datetime | None = None) -> Knob | None:
     """The knob as a session before a moment (now) learned it, else as the register tells it; None
     for neither.
     """
@@ -141,7 +142,7 @@ def _pad(survey: PressureSurvey) -> Pad:
     return Pad(survey.pad_mm, survey.quarter_kpa)
 
 
-def _of_strips(survey: PressureSurvey, read) -> Mapped:
+def _of_strips(survey: PressureSurvey, read: list[tuple[PullStation, Pull]]) -> Mapped:
     element = survey.element
     size = (element.width_mm, element.height_mm)
     place = np.array([[s.x_mm, s.y_mm] for s, _ in read], float)

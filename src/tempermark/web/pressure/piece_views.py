@@ -1,7 +1,11 @@
 """What fits: seams under a print, vessels in sleeves, caps."""
 
+from typing import Any
+
 import numpy as np
 from django.contrib import messages
+from django.db.models import QuerySet
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -12,10 +16,12 @@ from tempermark.core.pressure import cap as caps
 from tempermark.core.pressure import shadow as shadows
 from tempermark.core.pressure import vessel as vessels
 from tempermark.core.pressure.placing import Step, grown, nearest_clear, overlaps
-from tempermark.core.pressure.spring import usual_pad
+from tempermark.core.pressure.spring import Pad, usual_pad
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.measure import queries as temperatures
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.press_temperature import advised_dial
 from tempermark.web.presses.models import Element, Press, PressKind
 from tempermark.web.pressure import actions, charts, mapping, queries
@@ -33,7 +39,7 @@ PATHS = {"mug": "vessel", "tumbler": "vessel", "cap": "cap"}
 
 
 @require_GET
-def pieces(request):
+def pieces(request: Request) -> HttpResponse:
     """Every blank, or those named like it, with what there is to fit about each."""
     asked = request.GET.get("q", "").strip()[:80]
     found = Blank.objects.filter(name__icontains=asked).prefetch_related("raised_parts")
@@ -49,7 +55,7 @@ def _size(blank: Blank) -> tuple[float, float]:
 
 
 @require_http_methods(["GET", "POST"])
-def piece(request, pk):
+def piece(request: Request, pk: int) -> HttpResponse:
     """Seams and buttons of a blank, what they shade, and where a print keeps clear."""
     blank = get_object_or_404(Blank, pk=pk)
     raised_form = RaisedForm(request.POST or None)
@@ -66,13 +72,13 @@ def piece(request, pk):
 
 
 @require_GET
-def piece_fragment(request, pk):
+def piece_fragment(request: Request, pk: int) -> HttpResponse:
     """The answer again, for another place of the print."""
     blank = get_object_or_404(Blank, pk=pk)
     return render(request, "pressure/_piece.html", _piece(request, blank))
 
 
-def _piece(request, blank: Blank) -> dict:
+def _piece(request: Request, blank: Blank) -> dict[str, Any]:
     size = _size(blank)
     asked = request.GET if "print_x_mm" in request.GET else None
     form = PieceForm(asked or _usual_print(size))
@@ -105,7 +111,7 @@ def _called(part: RaisedPart) -> str:
     return f"{part.get_kind_display()} behind" if part.on_back else part.get_kind_display()
 
 
-def _usual_print(size) -> dict:
+def _usual_print(size: tuple[float, float]) -> dict[str, Any]:
     wide, high = min(200.0, 0.6 * size[0]), min(240.0, 0.5 * size[1])
     return {
         "print_x_mm": f"{(size[0] - wide) / 2:.0f}",
@@ -118,7 +124,14 @@ def _usual_print(size) -> dict:
     }
 
 
-def _fit_of(print_, steps, pad, contact_kpa, pillow_mm, size) -> dict:
+def _fit_of(
+    print_: Rectangle,
+    steps: list[Step],
+    pad: Pad,
+    contact_kpa: float,
+    pillow_mm: float,
+    size: tuple[float, float],
+) -> dict[str, Any]:
     """Each step's shadow as pressed now, what a pillow does to it, and the nearest clear place."""
     rows, dark = [], []
     for step in steps:
@@ -178,7 +191,7 @@ def _inside(print_: Rectangle, within: Rectangle) -> bool:
     )
 
 
-def _move_words(move) -> str:
+def _move_words(move: tuple[float, float]) -> str:
     ways = (("right", "left", move[0]), ("back", "forward", move[1]))
     parts = [
         f"{abs(by):.0f} mm {name if by > 0 else other}" for name, other, by in ways if abs(by) > 0.5
@@ -187,7 +200,7 @@ def _move_words(move) -> str:
 
 
 @require_POST
-def remove_raised(request, pk):
+def remove_raised(request: Request, pk: int) -> HttpResponse:
     """Take a raised part off the drawing."""
     part = get_object_or_404(RaisedPart.objects.select_related("blank"), pk=pk)
     blank = part.blank_id
@@ -197,7 +210,7 @@ def remove_raised(request, pk):
 
 
 @require_GET
-def vessel(request, pk=None):
+def vessel(request: Request, pk: int | None = None) -> HttpResponse:
     """Which sleeve holds a vessel without a gap, where its rims stay cool, the second press."""
     blank = get_object_or_404(Blank, pk=pk) if pk else None
     asked = request.GET if "top_mm" in request.GET else None
@@ -215,11 +228,11 @@ def vessel(request, pk=None):
     return render(request, "pressure/vessel.html", context, status=422 if form.errors else 200)
 
 
-def _vessels():
+def _vessels() -> QuerySet[Blank]:
     return Blank.objects.filter(kind__in=VESSEL_KINDS)
 
 
-def _usual_vessel(blank: Blank | None) -> dict:
+def _usual_vessel(blank: Blank | None) -> dict[str, Any]:
     """A vessel as noted; of a blank whose diameters nobody noted nothing is guessed."""
     given = {"top_mm": "82", "bottom_mm": "82", "height_mm": "95", "art_mm": "200"}
     if blank is None:
@@ -235,7 +248,7 @@ def _usual_vessel(blank: Blank | None) -> dict:
     return given | {name: f"{value:g}" for name, value in noted.items() if value}
 
 
-def _sleeve_row(element: Element, tube: vessels.Tube, art_mm: float) -> dict:
+def _sleeve_row(element: Element, tube: vessels.Tube, art_mm: float) -> dict[str, Any]:
     top = element.top_diameter_mm or element.bottom_diameter_mm
     bottom = element.bottom_diameter_mm or element.top_diameter_mm
     sleeve = vessels.Tube(top, bottom, element.height_mm)
@@ -248,10 +261,10 @@ def _sleeve_row(element: Element, tube: vessels.Tube, art_mm: float) -> dict:
     return row | _warmth(element, tube, art_mm) if seat.fits else row
 
 
-def _warmth(element: Element, tube: vessels.Tube, art_mm: float) -> dict:
+def _warmth(element: Element, tube: vessels.Tube, art_mm: float) -> dict[str, Any]:
     """The second short press and cool rims by the sleeve's temperature map; nothing without one."""
     survey = temperatures.latest_survey(element)
-    computed = temperatures.compute(survey) if survey else None
+    computed = compute_survey(survey) if survey else None
     mapped = computed.result.map if computed and computed.result else None
     if mapped is None:
         return {"unmapped": True}
@@ -266,7 +279,7 @@ def _warmth(element: Element, tube: vessels.Tube, art_mm: float) -> dict:
 
 
 @require_GET
-def cap(request, pk=None):
+def cap(request: Request, pk: int | None = None) -> HttpResponse:
     """A cap's seam, and the thinnest stroke that may cross it."""
     blank = get_object_or_404(Blank, pk=pk) if pk else None
     asked = request.GET if "panels" in request.GET else None
@@ -292,7 +305,7 @@ def cap(request, pk=None):
     return render(request, "pressure/cap.html", context, status=422 if form.errors else 200)
 
 
-def _usual_cap(blank: Blank | None) -> dict:
+def _usual_cap(blank: Blank | None) -> dict[str, Any]:
     return {
         "panels": str(blank.panels if blank and blank.panels else 6),
         "seam_at_mm": "",
@@ -304,7 +317,7 @@ def _usual_cap(blank: Blank | None) -> dict:
     }
 
 
-def _cap_presses() -> list[dict]:
+def _cap_presses() -> list[dict[str, Any]]:
     """Cap presses with the dial of each heated element that has its own."""
     found = []
     for press in Press.objects.filter(kind=PressKind.CAP):

@@ -1,11 +1,13 @@
 """Reading what is known of a press's pressure."""
 
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
+from typing import Any
 
-from django.db.models import F, Prefetch, Q, Sum
+from django.db.models import F, Prefetch, Q, QuerySet, Sum
 from django.utils import timezone
 
 from tempermark.core.pressure.wear import PACE_DAYS, USUAL_LIFE, Life, life
+from tempermark.web.accounts.models import User
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element, ElementRole, Press
 from tempermark.web.pressure.models import (
@@ -21,24 +23,24 @@ from tempermark.web.pressure.models import (
 from tempermark.web.run.models import TestPress
 
 
-def lesson(press: Press, when=None) -> KnobLesson | None:
+def lesson(press: Press, when: datetime | None = None) -> KnobLesson | None:
     """The knob's session that holds, now or at a moment: the newest that stands."""
     found = press.knob_lessons.select_related("by")
     return (found if when is None else found.filter(at__lte=when)).first()
 
 
-def lean(press: Press, user) -> LeanReading | None:
+def lean(press: Press, user: User) -> LeanReading | None:
     """How a person leans on a hand plate, as a scale showed it; None while nobody read it."""
     return LeanReading.objects.filter(press=press, by=user, withdrawn_at=None).first()
 
 
-def contact_readings(press: Press):
+def contact_readings(press: Press) -> QuerySet[ContactReading]:
     """Contact readings that count, newest first."""
     readings = ContactReading.objects.filter(press=press, withdrawn_at=None)
     return readings.select_related("by")
 
 
-def state(press: Press, when=None) -> PressureState | None:
+def state(press: Press, when: datetime | None = None) -> PressureState | None:
     """How the press stands now, or stood at a moment."""
     states = press.pressure_states.filter(taken_back_at=None)
     if when is not None:
@@ -46,12 +48,12 @@ def state(press: Press, when=None) -> PressureState | None:
     return states.select_related("blank", "by").first()
 
 
-def states(press: Press):
+def states(press: Press) -> QuerySet[PressureState]:
     """Every setting noted, newest first."""
     return press.pressure_states.filter(taken_back_at=None).select_related("blank", "by")
 
 
-def stations(survey: PressureSurvey) -> list:
+def stations(survey: PressureSurvey) -> list[Any]:
     """Stations in order; `held` is the pull that counts there, or None."""
     live = Pull.objects.filter(taken_back_at=None).order_by("-pk")
     found = list(survey.stations.prefetch_related(Prefetch("pulls", live, to_attr="live")))
@@ -60,25 +62,25 @@ def stations(survey: PressureSurvey) -> list:
     return found
 
 
-def last_pull(survey: PressureSurvey, user) -> Pull | None:
+def last_pull(survey: PressureSurvey, user: User) -> Pull | None:
     """The last live pull this person entered."""
     pulls = Pull.objects.filter(station__survey=survey, taken_back_at=None, by=user)
     return pulls.select_related("station").order_by("-pk").first()
 
 
-def surveys(element: Element):
+def surveys(element: Element) -> QuerySet[PressureSurvey]:
     """Finished pressure surveys of an element, newest first."""
     found = PressureSurvey.objects.filter(element=element).exclude(finished_at=None)
     return found.select_related("element__press", "taken_by", "blank")
 
 
-def of_press(press: Press):
+def of_press(press: Press) -> QuerySet[PressureSurvey]:
     """Pressure surveys on any element of a press, open ones leading."""
     found = PressureSurvey.objects.filter(element__press=press)
     return found.select_related("element__press", "taken_by", "blank")
 
 
-def latest(element: Element, when=None) -> PressureSurvey | None:
+def latest(element: Element, when: datetime | None = None) -> PressureSurvey | None:
     """The newest finished pressure survey that describes the element at a moment (now)."""
     found = surveys(element)
     if when is not None:
@@ -99,13 +101,13 @@ def newest_maps() -> dict[int, PressureSurvey]:
     return {row.element_id: row for row in rows}
 
 
-def set_since(press: Press, moment, until) -> bool:
+def set_since(press: Press, moment: datetime, until: datetime) -> bool:
     """Whether the press was set anew between two moments."""
     states = press.pressure_states.filter(taken_back_at=None)
     return states.filter(at__gt=moment, at__lte=until).exists()
 
 
-def sleeves():
+def sleeves() -> QuerySet[Element]:
     """Every sleeve of the shop with known diameters, in a press or in store."""
     return (
         Element.objects.filter(role=ElementRole.SLEEVE)
@@ -182,6 +184,6 @@ def _hardened(press: Press, part: str, since: date | None) -> float | None:
     return noted[-1] - noted[0] if len(noted) > 1 else None
 
 
-def wear_notes(press: Press):
+def wear_notes(press: Press) -> QuerySet[WearNote]:
     """Notes on pad and cover, newest first."""
     return WearNote.objects.filter(press=press).select_related("by")

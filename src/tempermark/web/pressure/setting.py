@@ -1,6 +1,7 @@
 """What to set on a press for a blank, and what happens if nothing is changed."""
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -144,7 +145,7 @@ def advise(press: Press, element: Element | None, load: Load) -> Advice:
     return replace(advice, refusal=refusal(core_blank(load.blank, library), library))
 
 
-def _begun(press: Press, load: Load, element=None) -> dict:
+def _begun(press: Press, load: Load, element: Element | None = None) -> dict[str, Any]:
     return {
         "press": press,
         "load": load,
@@ -156,7 +157,7 @@ def _begun(press: Press, load: Load, element=None) -> dict:
     }
 
 
-def _knob(press: Press, element, load: Load) -> Advice:
+def _knob(press: Press, element: Element, load: Load) -> Advice:
     begun = _begun(press, load, element)
     knob, stand, pad = mapping.knob_of(press), begun["stand"], begun["pad"]
     if knob is None:
@@ -190,7 +191,7 @@ def _area_m2(element: Element | None, load: Load) -> tuple[float, bool]:
     return area, rigid and area < 0.999 * loaded_area_m2(platen, None, False)
 
 
-def _pneumatic(press: Press, element, load: Load) -> Advice:
+def _pneumatic(press: Press, element: Element, load: Load) -> Advice:
     begun = _begun(press, load)
     if not press.cylinder_mm:
         return Advice(**begun, missing="lesson")
@@ -225,7 +226,7 @@ def _pneumatic(press: Press, element, load: Load) -> Advice:
     return Advice(**begun)
 
 
-def _scale(press: Press, element, load: Load) -> Advice:
+def _scale(press: Press, element: Element, load: Load) -> Advice:
     begun = _begun(press, load)
     curve = mapping.scale_of(press)
     figure = curve.figure_for(load.aim_kpa)
@@ -245,7 +246,7 @@ def _scale(press: Press, element, load: Load) -> Advice:
     )
 
 
-def _lever(press: Press, element, load: Load) -> Advice:
+def _lever(press: Press, element: Element, load: Load) -> Advice:
     """A lever has no figure: the class is what strips tell."""
     begun = _begun(press, load)
     survey = queries.latest(element) if element else None
@@ -255,7 +256,7 @@ def _lever(press: Press, element, load: Load) -> Advice:
     return Advice(**begun, then=computed.contact, unchanged=computed.contact)
 
 
-def _hand(press: Press, element, load: Load) -> Advice:
+def _hand(press: Press, element: Element, load: Load) -> Advice:
     begun = _begun(press, load)
     area, _ = _area_m2(element, load)
     size = mapping.size_of(load.blank)
@@ -275,7 +276,7 @@ def _hand(press: Press, element, load: Load) -> Advice:
     return Advice(**begun, then=then, learned=computed is not None)
 
 
-def _resting(press: Press, begun: dict, area: float) -> Advice:
+def _resting(press: Press, begun: dict[str, Any], area: float) -> Advice:
     """A plate that only rests: its own weight, where that is known."""
     if press.plate_kg is None:
         return Advice(**begun, missing="plate")

@@ -1,18 +1,24 @@
 """Setting a press for a blank, and learning its pressure."""
 
+from typing import Any
+
 from django.contrib import messages
 from django.forms import formset_factory
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.contact import class_of
+from tempermark.core.pressure.knob import Knob
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author, must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.correction_words import corrections
 from tempermark.web.kit.keys import form_key
-from tempermark.web.presses.models import Mechanism, Press
+from tempermark.web.presses.models import Element, Mechanism, Press
 from tempermark.web.presses.queries import fitted_first
 from tempermark.web.pressure import actions, charts, mapping, queries, words
 from tempermark.web.pressure.forms import (
@@ -25,7 +31,13 @@ from tempermark.web.pressure.forms import (
     WearForm,
     initial_load,
 )
-from tempermark.web.pressure.models import ContactReading, KnobLesson, LeanReading, Part
+from tempermark.web.pressure.models import (
+    ContactReading,
+    KnobLesson,
+    LeanReading,
+    Part,
+    PressureState,
+)
 from tempermark.web.pressure.setting import Load, advise
 from tempermark.web.recipes.blank_choice import suitable
 from tempermark.web.recipes.models import Blank, RecipeVersion
@@ -40,12 +52,12 @@ def _press(slug: str) -> Press:
     return get_object_or_404(Press, slug=slug)
 
 
-def _element(press: Press):
+def _element(press: Press) -> Element:
     return fitted_first().filter(press=press).first()
 
 
 @require_GET
-def pressure(request, slug):
+def pressure(request: Request, slug: str) -> HttpResponse:
     """What to set on this press for a blank; the press as it stands."""
     press = _press(slug)
     context = _setting(request, press, request.GET)
@@ -62,13 +74,13 @@ def pressure(request, slug):
 
 
 @require_GET
-def told_fragment(request, slug):
+def told_fragment(request: Request, slug: str) -> HttpResponse:
     """The answer again, for another load."""
     context = _setting(request, _press(slug), request.GET) | {"oob": True}
     return render(request, "pressure/_told.html", context)
 
 
-def _setting(request, press: Press, data) -> dict:
+def _setting(request: Request, press: Press, data: QueryDict) -> dict[str, Any]:
     element = _element(press)
     version = _chosen_recipe(data)
     form = LoadForm(_filled(press, data), initial=initial_load(None, version))
@@ -87,13 +99,13 @@ def _setting(request, press: Press, data) -> dict:
     return context
 
 
-def _load(request, press: Press, form) -> Load:
+def _load(request: Request, press: Press, form: LoadForm) -> Load:
     """What is pressed, and how the person leans where that matters."""
     reading = queries.lean(press, request.user) if press.mechanism == Mechanism.HAND else None
     return Load(**form.cleaned_data, lean_kg=reading.kg if reading else None)
 
 
-def _filled(press: Press, data) -> dict | None:
+def _filled(press: Press, data: QueryDict) -> dict[str, Any] | None:
     """The form as sent; what a new blank or recipe implies is filled in; by default the last."""
     state = queries.state(press)
     version = _chosen_recipe(data)
@@ -117,7 +129,9 @@ def _filled(press: Press, data) -> dict | None:
     return given
 
 
-def _chosen_blank(data, state, version: RecipeVersion | None) -> Blank | None:
+def _chosen_blank(
+    data: QueryDict, state: PressureState | None, version: RecipeVersion | None
+) -> Blank | None:
     """The blank asked for; with a recipe one that it is for, else the last one or the first."""
     text = data.get("blank", "")
     found = Blank.objects.filter(pk=row_key(text)).first()
@@ -130,12 +144,12 @@ def _chosen_blank(data, state, version: RecipeVersion | None) -> Blank | None:
     return state.blank if state and state.blank else Blank.objects.first()
 
 
-def _chosen_recipe(data) -> RecipeVersion | None:
+def _chosen_recipe(data: QueryDict) -> RecipeVersion | None:
     text = data.get("recipe", "")
     return RecipeVersion.objects.filter(pk=row_key(text)).first()
 
 
-def _advice(press, element, load: Load) -> dict:
+def _advice(press: Press, element: Element, load: Load) -> dict[str, Any]:
     try:
         advice = advise(press, element, load)
     except InputError as error:
@@ -167,7 +181,7 @@ def _parts(load: Load) -> list[tuple[str, float]]:
 
 
 @require_POST
-def set_pressure(request, slug):
+def set_pressure(request: Request, slug: str) -> HttpResponse:
     """Note that it was set as advised."""
     press = _press(slug)
     form = LoadForm(request.POST)
@@ -187,7 +201,7 @@ def set_pressure(request, slug):
 
 
 @require_POST
-def take_back(request, slug):
+def take_back(request: Request, slug: str) -> HttpResponse:
     """The last noted setting never was."""
     press = _press(slug)
     state = actions.take_back_state(request.user, press)
@@ -197,7 +211,7 @@ def take_back(request, slug):
 
 
 @require_http_methods(["GET", "POST"])
-def learn(request, slug):
+def learn(request: Request, slug: str) -> HttpResponse:
     """A guided session: shims for a knob, readings for a scale, cylinders, strips."""
     press = _press(slug)
     session = _to_correct(request, press)
@@ -206,7 +220,7 @@ def learn(request, slug):
     formset = formset_of(
         request.POST or None, initial=[{"shim_mm": mm, "turns": turns} for mm, turns in noted]
     )
-    problems: list = []
+    problems: list[Any] = []
     if request.method == "POST":
         must_work(request.user)
         if formset.is_valid():
@@ -228,7 +242,7 @@ def learn(request, slug):
     return render(request, "pressure/learn.html", context, status=422 if wrong else 200)
 
 
-def _to_correct(request, press: Press) -> KnobLesson | None:
+def _to_correct(request: Request, press: Press) -> KnobLesson | None:
     """The session that is corrected, where one is."""
     asked = request.POST if request.method == "POST" else request.GET
     session = press.knob_lessons.filter(pk=row_key(asked.get("correct"))).first()
@@ -237,7 +251,9 @@ def _to_correct(request, press: Press) -> KnobLesson | None:
     return session
 
 
-def _learn(request, press: Press, session: KnobLesson | None, shims) -> str:
+def _learn(
+    request: Request, press: Press, session: KnobLesson | None, shims: list[tuple[float, float]]
+) -> str:
     """A new session, or another outcome of one; what holds now, in words."""
     if session is None:
         actions.learn(request.user, press, shims)
@@ -251,7 +267,7 @@ def _learn(request, press: Press, session: KnobLesson | None, shims) -> str:
     return f"Corrected. {_knob_words(press, before)}"
 
 
-def _knob_words(press: Press, before) -> str:
+def _knob_words(press: Press, before: Knob) -> str:
     """What counts for a knob now, beside what counted."""
     now = mapping.knob_of(press)
     if now == before:
@@ -261,7 +277,7 @@ def _knob_words(press: Press, before) -> str:
     return f"Computed again: {lift}. Note where {press.name}’s knob is set once more."
 
 
-def _lesson_context(press: Press, user) -> dict:
+def _lesson_context(press: Press, user: User) -> dict[str, Any]:
     readings = list(queries.contact_readings(press)[:30])
     lesson = queries.lesson(press)
     context = {
@@ -283,7 +299,7 @@ def _lesson_context(press: Press, user) -> dict:
     return context
 
 
-def _curve_rows(press: Press) -> list[dict]:
+def _curve_rows(press: Press) -> list[dict[str, Any]]:
     curve = mapping.scale_of(press)
     return [
         {
@@ -297,7 +313,7 @@ def _curve_rows(press: Press) -> list[dict]:
 
 
 @require_POST
-def lean(request, slug):
+def lean(request: Request, slug: str) -> HttpResponse:
     """What a scale under a hand plate shows as this person leans."""
     press = _press(slug)
     must_work(request.user)
@@ -312,7 +328,7 @@ def lean(request, slug):
 
 
 @require_POST
-def withdraw_lean(request, pk):
+def withdraw_lean(request: Request, pk: int) -> HttpResponse:
     """A reading of the scale that was wrong."""
     reading = get_object_or_404(LeanReading.objects.select_related("press"), pk=pk)
     actions.withdraw_lean(request.user, reading)
@@ -321,7 +337,7 @@ def withdraw_lean(request, pk):
 
 
 @require_POST
-def withdraw_lesson(request, pk):
+def withdraw_lesson(request: Request, pk: int) -> HttpResponse:
     """A session that was wrong."""
     lesson = get_object_or_404(KnobLesson.every.select_related("press"), pk=pk)
     before = mapping.knob_of(lesson.press)
@@ -335,7 +351,7 @@ def withdraw_lesson(request, pk):
 
 
 @require_POST
-def add_reading(request, slug):
+def add_reading(request: Request, slug: str) -> HttpResponse:
     """A contact pressure by load cell or film."""
     press = _press(slug)
     must_work(request.user)
@@ -358,7 +374,7 @@ def add_reading(request, slug):
 
 
 @require_POST
-def withdraw_reading(request, pk):
+def withdraw_reading(request: Request, pk: int) -> HttpResponse:
     """A reading that was wrong."""
     reading = get_object_or_404(ContactReading.objects.select_related("press"), pk=pk)
     actions.withdraw_reading(request.user, reading)
@@ -367,7 +383,7 @@ def withdraw_reading(request, pk):
 
 
 @require_http_methods(["GET", "POST"])
-def wear(request, slug):
+def wear(request: Request, slug: str) -> HttpResponse:
     """Pad and cover: closings, hardness, when to change them."""
     press = _press(slug)
     form = WearForm(request.POST or None)

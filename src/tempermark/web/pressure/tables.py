@@ -1,11 +1,13 @@
 """What is known of pressure as tables: sessions at knobs, contact readings, raised parts."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from django import forms
 from django.db import transaction
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit import tables
 from tempermark.web.kit.moments import MomentField
@@ -16,7 +18,7 @@ from tempermark.web.pressure.models import ContactReading, KnobLesson, Means, Ra
 from tempermark.web.recipes.models import Blank
 
 
-def _press() -> forms.ModelChoiceField:
+def _press() -> forms.ModelChoiceField[Any]:
     return forms.ModelChoiceField(queryset=Press.objects.all(), to_field_name="name")
 
 
@@ -27,7 +29,7 @@ class LessonRow(forms.Form):
     at = MomentField()
     shims = forms.CharField(max_length=400)
 
-    def clean_shims(self):
+    def clean_shims(self) -> list[list[float]]:
         """`0:2 1:2.75 4:5.25` as pairs of mm and turns clockwise."""
         pairs = tables.pairs(self.cleaned_data["shims"], "mm:turns, like 1:2.75")
         if len(pairs) > MOST_SHIMS:
@@ -68,12 +70,12 @@ class Table:
         """Names of its columns."""
         return tuple(self.form.base_fields)
 
-    def rows(self) -> list[dict]:
+    def rows(self) -> list[dict[str, Any]]:
         """Every row."""
         return self.rows_of()
 
     @transaction.atomic
-    def take_in(self, user, raw: bytes) -> str:
+    def take_in(self, user: User, raw: bytes) -> str:
         """Add the rows of a file, whole or not at all; one that is there already stays."""
         must_work(user)
         given = tables.read_rows(raw, self.FORMAT, self.KEY, self.COLUMNS)
@@ -87,7 +89,7 @@ class Table:
         return f"{added} rows added, {len(given) - added} were there already."
 
 
-def _lesson_rows() -> list[dict]:
+def _lesson_rows() -> list[dict[str, Any]]:
     found = KnobLesson.objects.filter(withdrawn_at=None).select_related("press").order_by("at")
     return [
         {
@@ -99,7 +101,7 @@ def _lesson_rows() -> list[dict]:
     ]
 
 
-def _add_lesson(user, fields) -> bool:
+def _add_lesson(user: User, fields: dict[str, Press]) -> bool:
     press, at = fields["press"], fields["at"]
     if KnobLesson.objects.filter(press=press, at=at).exists():
         return False
@@ -108,7 +110,7 @@ def _add_lesson(user, fields) -> bool:
     return True
 
 
-def _reading_rows() -> list[dict]:
+def _reading_rows() -> list[dict[str, Any]]:
     found = ContactReading.objects.filter(withdrawn_at=None).select_related("press").order_by("at")
     names = ("means", "contact_kpa", "figure", "position_turns", "stack_mm")
     return [
@@ -117,7 +119,7 @@ def _reading_rows() -> list[dict]:
     ]
 
 
-def _add_reading(user, fields) -> bool:
+def _add_reading(user: User, fields: dict[str, Press]) -> bool:
     same = ContactReading.objects.filter(press=fields["press"], at=fields["at"])
     if same.filter(contact_kpa=fields["contact_kpa"]).exists():
         return False
@@ -126,13 +128,13 @@ def _add_reading(user, fields) -> bool:
     return True
 
 
-def _raised_rows() -> list[dict]:
+def _raised_rows() -> list[dict[str, Any]]:
     names = tuple(RaisedForm.base_fields)
     found = RaisedPart.objects.select_related("blank").order_by("blank__name", "pk")
     return [{"blank": it.blank.name} | {n: getattr(it, n) for n in names} for it in found]
 
 
-def _add_raised(user, fields) -> bool:
+def _add_raised(user: User, fields: dict[str, str]) -> bool:
     if RaisedPart.objects.filter(**fields).exists():
         return False
     given = dict(fields)

@@ -1,6 +1,8 @@
 """What a pressure map tells of the place where a piece lay."""
 
 from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
 
 import numpy as np
 
@@ -37,7 +39,7 @@ class PressureUnder:
 
 
 def pressure_under(
-    element: Element, art_mm: tuple[float, float, float, float], when
+    element: Element, art_mm: tuple[float, float, float, float], when: datetime
 ) -> PressureUnder:
     """What was known at a moment of the pressure under art at (x, y, width, height) in mm.
 
@@ -59,7 +61,7 @@ def pressure_under(
     return PressureUnder(survey, contact, least, weak, hollow, thickness, is_even)
 
 
-def _places(element: Element, art_mm) -> np.ndarray:
+def _places(element: Element, art_mm: tuple[Any, ...]) -> np.ndarray:
     x, y, width, height = art_mm
     across = np.clip(np.linspace(x, x + width, ART_LINES), 0, element.width_mm)
     along = np.clip(np.linspace(y, y + height, ART_LINES), 0, element.height_mm)

@@ -1,5 +1,7 @@
 """Pressure in words: what to turn, where a press stands, what a map says."""
 
+from datetime import date
+
 from tempermark.core.pressing.limits import BRITTLE_KINDS
 from tempermark.core.pressure.contact import (
     CLASS_KPA,
@@ -328,7 +330,7 @@ def grouped(number: int) -> str:
     return f"{number:,}".replace(",", NO_BREAK)
 
 
-def life_text(life: Life | None, part: str, today) -> str:
+def life_text(life: Life | None, part: str, today: date) -> str:
     """How far a pad or cover is through its life."""
     if life is None:
         return f"No {part} is noted in the register."

@@ -2,6 +2,7 @@
 
 import json
 from functools import lru_cache
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Q
@@ -15,6 +16,7 @@ from tempermark.core.pressing.schools import with_equal_dwells
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.shipped import shipped_recipes
 from tempermark.core.recipes.steps import Sheet, to_dict
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.recipes.library import shop_materials
@@ -53,7 +55,7 @@ def _is_revised(newest: RecipeVersion, sheet: Sheet) -> bool:
 
 
 @lru_cache
-def _as_stored(sheet: Sheet) -> tuple:
+def _as_stored(sheet: Sheet) -> tuple[Any, ...]:
     """Steps and schools as they come out of the database again: lists for tuples."""
     rows = ([to_dict(part) for part in parts] for parts in (sheet.steps, sheet.schools))
     return tuple(json.loads(json.dumps(each)) for each in rows)
@@ -67,7 +69,7 @@ def _with_dwells(sheet: Sheet) -> Sheet:
     return with_equal_dwells(sheet, shipped_blank(sheet.blank))
 
 
-def add_version(recipe: Recipe, sheet: Sheet, user, change: str) -> RecipeVersion:
+def add_version(recipe: Recipe, sheet: Sheet, user: User, change: str) -> RecipeVersion:
     """The next version of a recipe, with the summary of its main press; schools that are called
     equal get the dwells their own stack needs.
     """
@@ -100,7 +102,7 @@ def add_version(recipe: Recipe, sheet: Sheet, user, change: str) -> RecipeVersio
 
 
 @transaction.atomic
-def keep_recipe(user, sheet: Sheet, recipe: Recipe | None, change: str) -> RecipeVersion:
+def keep_recipe(user: User, sheet: Sheet, recipe: Recipe | None, change: str) -> RecipeVersion:
     """A recipe's next version, or a new recipe; InputError when its name is taken."""
     must_lead(user)
     _refuse_soft_plastics(sheet)
@@ -136,7 +138,7 @@ def _refuse_soft_plastics(sheet: Sheet) -> None:
 
 
 @transaction.atomic
-def restore_version(user, version: RecipeVersion) -> RecipeVersion:
+def restore_version(user: User, version: RecipeVersion) -> RecipeVersion:
     """An earlier version as the newest again."""
     must_lead(user)
     change = f"as version {version.number} had it"
@@ -146,7 +148,7 @@ def restore_version(user, version: RecipeVersion) -> RecipeVersion:
 
 
 @transaction.atomic
-def retire_recipe(user, recipe: Recipe, retired: bool) -> None:
+def retire_recipe(user: User, recipe: Recipe, retired: bool) -> None:
     """Take a recipe out of what is offered, or bring it back; nothing where it is so already."""
     must_lead(user)
     if retired == (recipe.retired_at is not None):
@@ -157,7 +159,7 @@ def retire_recipe(user, recipe: Recipe, retired: bool) -> None:
 
 
 @transaction.atomic
-def keep_material(user, code: str, values: dict) -> OwnMaterial:
+def keep_material(user: User, code: str, values: dict[str, Any]) -> OwnMaterial:
     """The shop's own values of a material, above what was shipped."""
     must_lead(user)
     row = OwnMaterial.objects.create(code=code, by=user, **values)
@@ -166,7 +168,7 @@ def keep_material(user, code: str, values: dict) -> OwnMaterial:
 
 
 @transaction.atomic
-def withdraw_material(user, row: OwnMaterial) -> None:
+def withdraw_material(user: User, row: OwnMaterial) -> None:
     """Take own values back: those before them, or the shipped ones, hold again."""
     must_lead(user)
     row.withdrawn_at = timezone.now()
@@ -175,7 +177,7 @@ def withdraw_material(user, row: OwnMaterial) -> None:
 
 
 @transaction.atomic
-def keep_blank(user, fields: dict, blank: Blank | None = None) -> Blank:
+def keep_blank(user: User, fields: dict[str, Any], blank: Blank | None = None) -> Blank:
     """Add a blank, or change one; InputError when its name is taken."""
     must_work(user)
     taken = Blank.objects.exclude(pk=blank.pk if blank else None)

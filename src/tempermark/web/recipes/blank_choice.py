@@ -1,7 +1,10 @@
 """Which blank a recipe is computed for: the shop's own of its kind, else the library's."""
 
+from typing import Any
+
 from django import forms
 from django.core.exceptions import ValidationError
+from django.http import QueryDict
 
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.blank_types import BlankType, blank_types
@@ -80,7 +83,7 @@ def suitable(version: RecipeVersion) -> list[Blank]:
     kind = blank_types().get(version.blank_like)
     share = 1.0 if kind is None or kind.polyester is None else kind.polyester
 
-    def off(blank: Blank) -> tuple:
+    def off(blank: Blank) -> tuple[Any, ...]:
         """Its own kind first, then what has most nearly its share of polyester."""
         other = abs((blank.polyester or 0.0) - share)
         return blank.like != version.blank_like, round(other, 3), blank.name
@@ -88,7 +91,7 @@ def suitable(version: RecipeVersion) -> list[Blank]:
     return sorted(found, key=off)
 
 
-def usual_blank(data, version: RecipeVersion) -> str:
+def usual_blank(data: QueryDict, version: RecipeVersion) -> str:
     """The form's value of the blank to open a recipe with: the one asked for where it suits, one of
     the shop's, else the library's own; empty where nobody knows.
     """
@@ -117,11 +120,11 @@ class BlankField(forms.ChoiceField):
         ]
         self.choices = [("", "choose"), *((name, rows) for name, rows in groups if rows)]
 
-    def valid_value(self, value):
+    def valid_value(self, value: str) -> bool:
         """Any blank there is: links name one that is not offered first."""
         return blank_from(str(value)) is not None
 
-    def clean(self, value):
+    def clean(self, value: str | None) -> Blank:
         """The blank; one of the library's is not saved."""
         blank = blank_from(super().clean(value))
         if blank is None:

@@ -23,7 +23,7 @@ def newest_own() -> dict[str, OwnMaterial]:
 class ShopLibrary(dict[str, Material]):
     """Materials by code, known again by the own values that hold: results may be kept by it."""
 
-    def __init__(self, materials: dict[str, Material], key: tuple[int, ...]):
+    def __init__(self, materials: dict[str, Material], key: tuple[int, ...]) -> None:
         super().__init__(materials)
         self.key = key
 

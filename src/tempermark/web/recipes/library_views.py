@@ -1,10 +1,11 @@
 """The library: materials and kinds of blank, shipped values and the shop's own above them."""
 
 from dataclasses import asdict
+from typing import Any
 
 from django import forms
 from django.contrib import messages
-from django.http import Http404, JsonResponse
+from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -12,6 +13,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.thermal.materials import GROUPS, LIMITS, materials
 from tempermark.web.accounts.permissions import must_lead
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.forms import LengthField, NumberField, TemperatureField
 from tempermark.web.kit.units import form_units
@@ -69,7 +71,7 @@ class MaterialForm(EditForm):
         help_text="leaflet, measured with what, when",
     )
 
-    def __init__(self, *args, is_new: bool, **kwargs):
+    def __init__(self, *args: Any, is_new: bool, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.is_new = is_new
         if is_new:
@@ -77,14 +79,14 @@ class MaterialForm(EditForm):
             for name in ("label", "group", *VALUES):
                 self.fields[name].required = True
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """Own values are at least one."""
         data = super().clean()
         if not self.errors and all(data.get(name) in (None, "") for name in OWN_FIELDS):
             self.add_error("source", "Fill in at least one value.")
         return data
 
-    def show_shipped(self, held) -> None:
+    def show_shipped(self, held: dict[str, Any]) -> None:
         """The shipped value behind each empty field."""
         for name, value in held.items():
             if value.shipped is not None and not self.is_new:
@@ -94,7 +96,7 @@ class MaterialForm(EditForm):
 
 
 @require_GET
-def library(request):
+def library(request: Request) -> HttpResponse:
     """Every material by what it is for, and every kind of blank."""
     asked = request.GET.get("q", "").strip()[:60].lower()
     own = newest_own()
@@ -111,7 +113,7 @@ def library(request):
 
 
 @require_http_methods(["GET", "POST"])
-def material(request, code=None):
+def material(request: Request, code: str | None = None) -> HttpResponse:
     """One material: its values with their sources, and the shop's own above them."""
     known = shop_materials().get(code) if code else None
     if code and known is None:
@@ -148,7 +150,7 @@ def material(request, code=None):
     return render(request, "recipes/material.html", context, status=422 if form.errors else 200)
 
 
-def _keep(request, code: str | None, form: MaterialForm) -> OwnMaterial | None:
+def _keep(request: Request, code: str | None, form: MaterialForm) -> OwnMaterial | None:
     data = form.cleaned_data
     made = code or slugify(data["label"]).replace("-", "_")[:40]
     if code is None and (not made or made in shop_materials()):
@@ -158,7 +160,7 @@ def _keep(request, code: str | None, form: MaterialForm) -> OwnMaterial | None:
 
 
 @require_POST
-def withdraw(request, code):
+def withdraw(request: Request, code: str) -> HttpResponse:
     """Take the newest own values back."""
     row = newest_own().get(code)
     if row is None:
@@ -171,7 +173,7 @@ def withdraw(request, code):
 
 
 @require_GET
-def library_file(request):
+def library_file(request: Request) -> HttpResponse:
     """All materials and kinds of blank that hold here, each value's source beside it."""
     own = newest_own()
     rows = [

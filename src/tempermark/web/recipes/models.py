@@ -21,7 +21,7 @@ from tempermark.core.vocabulary.things import (
 )
 
 
-def _choices(values):
+def _choices(values: tuple[str, ...]) -> list[tuple[str, str]]:
     return [(value, value.replace("_", " ")) for value in values]
 
 

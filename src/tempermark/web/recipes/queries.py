@@ -1,23 +1,25 @@
 """Reading recipes and blanks."""
 
-from django.db.models import Count, OuterRef, Q, Subquery
+from typing import Any
+
+from django.db.models import Count, OuterRef, Q, QuerySet, Subquery
 
 from tempermark.web.recipes.models import Recipe, RecipeVersion
 
 STANDS = Q(test_presses__withdrawn_at=None)
 
 
-def current_versions():
+def current_versions() -> QuerySet[RecipeVersion]:
     """The newest version of every recipe that is offered, by name."""
     return _newest().filter(recipe__retired_at=None)
 
 
-def retired_versions():
+def retired_versions() -> QuerySet[RecipeVersion]:
     """The newest version of every recipe that is no longer offered, by name."""
     return _newest().exclude(recipe__retired_at=None)
 
 
-def _newest():
+def _newest() -> QuerySet[RecipeVersion]:
     newest = (
         RecipeVersion.objects.filter(recipe=OuterRef("recipe")).order_by("-number").values("pk")[:1]
     )
@@ -25,7 +27,7 @@ def _newest():
     return newest_only.select_related("recipe").order_by("recipe__name")
 
 
-def versions_with_pieces(recipe: Recipe):
+def versions_with_pieces(recipe: Recipe) -> QuerySet[RecipeVersion]:
     """Versions of a recipe, newest first, with `pieces` pressed by each."""
     return recipe.versions.select_related("made_by").annotate(
         pieces=Count("test_presses", filter=STANDS)
@@ -37,7 +39,7 @@ def current_version(recipe: Recipe) -> RecipeVersion | None:
     return recipe.versions.order_by("-number").first()
 
 
-def school_rows(version: RecipeVersion) -> list[dict]:
+def school_rows(version: RecipeVersion) -> list[dict[str, Any]]:
     """The schools side by side, each with its main press and in what it differs."""
     main = version.sheet.main
     rows = []

@@ -1,9 +1,11 @@
 """A recipe as a form: its head, its steps, its schools."""
 
 from dataclasses import fields
+from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
+from django.http import QueryDict
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
@@ -15,6 +17,7 @@ from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
 from tempermark.core.vocabulary.things import BLANK_KINDS
 from tempermark.web.kit.asked import row_key, whole
 from tempermark.web.kit.forms import DwellField, LengthField, TemperatureField, UnitForm
+from tempermark.web.recipes.library import ShopLibrary
 
 MOST_STEPS, MOST_SCHOOLS, MOST_LINES = 30, 4, 12
 LONGEST_LINE, LONGEST_LAYER = 200, 60
@@ -29,12 +32,12 @@ PEEL_CHOICES = NOT_SET + [(p, p) for p in PEELS]
 class LinesField(forms.CharField):
     """Texts, one a line."""
 
-    def __init__(self, rows: int = 2, **kwargs):
+    def __init__(self, rows: int = 2, **kwargs: Any) -> None:
         super().__init__(
             required=False, max_length=4000, widget=forms.Textarea(attrs={"rows": rows}), **kwargs
         )
 
-    def clean(self, value):
+    def clean(self, value: str) -> tuple[Any, ...]:
         """The lines that hold something."""
         lines = [line.strip() for line in super().clean(value).splitlines() if line.strip()]
         if len(lines) > MOST_LINES:
@@ -44,7 +47,7 @@ class LinesField(forms.CharField):
             raise ValidationError(f"“{long[0][:30]}…” is over {LONGEST_LINE} characters.")
         return tuple(lines)
 
-    def prepare_value(self, value):
+    def prepare_value(self, value: str | tuple[Any, ...] | None) -> str:
         """One a line."""
         return "\n".join(value) if isinstance(value, (list, tuple)) else value
 
@@ -52,16 +55,16 @@ class LinesField(forms.CharField):
 class StackField(forms.CharField):
     """Layers from the platen down, one a line, in the library's words."""
 
-    def __init__(self, **kwargs):
+    def __init__(self, **kwargs: Any) -> None:
         super().__init__(
             required=False,
             max_length=2000,
             widget=forms.Textarea(attrs={"rows": 5, "list": "layers"}),
             **kwargs,
         )
-        self.library: dict = {}
+        self.library: dict[str, Any] = {}
 
-    def clean(self, value):
+    def clean(self, value: str) -> tuple[Any, ...]:
         """Stored entries."""
         lines = [line for line in super().clean(value).splitlines() if line.strip()]
         if len(lines) > MOST_LAYERS:
@@ -75,7 +78,7 @@ class StackField(forms.CharField):
             raise ValidationError(f"“{long[0][:30]}…” is over {LONGEST_LAYER} characters.")
         return entries
 
-    def prepare_value(self, value):
+    def prepare_value(self, value: str | tuple[Any, ...] | None) -> str:
         """One a line, as people read them."""
         if isinstance(value, (list, tuple)):
             return "\n".join(entry_text(entry, self.library) for entry in value)
@@ -93,7 +96,7 @@ class WindowForm(UnitForm):
     peel = forms.ChoiceField(label="Peel", choices=PEEL_CHOICES, required=False)
     stack = StackField(label="Stack, top to bottom, one a line")
 
-    def __init__(self, *args, library, **kwargs):
+    def __init__(self, *args: Any, library: ShopLibrary, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["stack"].library = library
 
@@ -107,7 +110,7 @@ class WindowForm(UnitForm):
             self.add_error(high, f"The {what} ends before it begins.")
         return first, last
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """Windows in order."""
         data = super().clean()
         data["temperature_c"] = self.span("low_c", "high_c", "temperature")
@@ -128,7 +131,7 @@ class StepForm(WindowForm):
     look_for = forms.CharField(label="Look for", max_length=200, required=False)
     cautions = LinesField(label="Cautions, one a line")
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """What the press does needs its window; the main press all of it."""
         data = super().clean()
         data["lower_c"] = self.span("lower_low_c", "lower_high_c", "lower temperature")
@@ -166,7 +169,7 @@ class SchoolForm(WindowForm):
     )
     polyester_to = forms.FloatField(label="to", required=False, min_value=0, max_value=1)
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """Equal dose needs a temperature."""
         data = super().clean()
         data["polyester"] = self.span("polyester_from", "polyester_to", "polyester")
@@ -205,12 +208,12 @@ class HeadForm(forms.Form):
         help_text="stands with the version and its pieces",
     )
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, label_suffix="", **kwargs)
         symptoms = shipped().symptoms.values()
         self.fields["faults"].choices = [(s.code, s.label) for s in symptoms]
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """The kind of blank and what it is bought as belong together."""
         data = super().clean()
         kind = blank_types().get(data.get("blank") or "")
@@ -236,13 +239,13 @@ class HeadForm(forms.Form):
         )
 
 
-def head_initial(sheet: Sheet) -> dict:
+def head_initial(sheet: Sheet) -> dict[str, Any]:
     """A recipe's head as the form begins."""
     names = ("name", "method", "blank_kind", "blank", "note", "cautions", "normal", "faults")
     return {name: getattr(sheet, name) for name in names}
 
 
-def part_initial(part: Step | School) -> dict:
+def part_initial(part: Step | School) -> dict[str, Any]:
     """A step or school as its form begins."""
     values = dict(vars(part))
     if isinstance(part, School) and part.equal_dose:
@@ -261,15 +264,15 @@ def part_initial(part: Step | School) -> dict:
 class Parts:
     """The forms of all steps or all schools of one page: `prefix-0`, `prefix-1`, …"""
 
-    def __init__(self, prefix: str, form, most: int, **kwargs):
+    def __init__(self, prefix: str, form: Any, most: int, **kwargs: Any) -> None:
         self.prefix, self.form, self.most, self.kwargs = prefix, form, most, kwargs
-        self.forms: list = []
+        self.forms: list[Any] = []
 
-    def fill(self, parts) -> None:
+    def fill(self, parts: tuple[Any, ...]) -> None:
         """Unbound forms of what there is."""
         self.forms = [self._made(n, initial=part_initial(p)) for n, p in enumerate(parts)]
 
-    def bind(self, data) -> None:
+    def bind(self, data: QueryDict) -> None:
         """Bound forms, in the order sent, after `step-up-2`, `step-add` and the like."""
         order = list(range(self.count(data)))
         doing = data.get("op", "").split("-")
@@ -282,12 +285,12 @@ class Parts:
             for n, old in enumerate(order)
         ]
 
-    def count(self, data) -> int:
+    def count(self, data: QueryDict) -> int:
         """How many forms were sent."""
         text = data.get(f"{self.prefix}-count", "0")
         return min(row_key(text), self.most)
 
-    def _moved(self, order: list, doing: list[str]) -> list:
+    def _moved(self, order: list[Any], doing: list[str]) -> list[Any]:
         act = doing[0] if doing else ""
         number = whole(doing[1]) if len(doing) > 1 else None
         at = -1 if number is None else number
@@ -302,7 +305,7 @@ class Parts:
             order.insert(at + 1, moved)
         return order
 
-    def _made(self, number: int, **more):
+    def _made(self, number: int, **more: Any) -> SchoolForm | StepForm:
         return self.form(prefix=f"{self.prefix}-{number}", **self.kwargs, **more)
 
     def are_valid(self) -> bool:
@@ -311,7 +314,7 @@ class Parts:
         return all(told)
 
 
-def _renumbered(data, old: str, new: str):
+def _renumbered(data: QueryDict, old: str, new: str) -> QueryDict:
     """What was sent for one form, under the number it has now."""
     copy = data.copy()
     for key in [k for k in copy if k.startswith(new)]:

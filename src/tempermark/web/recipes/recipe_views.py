@@ -15,11 +15,12 @@ from tempermark.core.vocabulary.things import BLANK_KINDS
 from tempermark.files.document import parse_json
 from tempermark.files.recipe import read_recipe, to_document
 from tempermark.web.accounts.permissions import must_lead
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import whole
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.units import form_units
 from tempermark.web.recipes import actions, queries
-from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.library import ShopLibrary, shop_materials
 from tempermark.web.recipes.models import Recipe, RecipeVersion
 from tempermark.web.recipes.recipe_forms import (
     MOST_SCHOOLS,
@@ -37,7 +38,7 @@ EMPTY = Sheet("", "dye_sublimation", "garment", (Step("prepare"), Step("press"),
 
 
 @require_GET
-def recipes(request):
+def recipes(request: Request) -> HttpResponse:
     """All recipes that are offered, or those found by words, method and kind of blank."""
     asked = request.GET.get("q", "").strip()[:80]
     method, kind = request.GET.get("method", ""), request.GET.get("kind", "")
@@ -62,7 +63,7 @@ def recipes(request):
 
 
 @require_GET
-def versions(request, slug):
+def versions(request: Request, slug: str) -> HttpResponse:
     """Every version of a recipe: what changed, by whom, with how many pieces."""
     record = get_object_or_404(Recipe, slug=slug)
     return render(
@@ -73,7 +74,7 @@ def versions(request, slug):
 
 
 @require_http_methods(["GET", "POST"])
-def edit(request, slug=None):
+def edit(request: Request, slug: str | None = None) -> HttpResponse:
     """Change a recipe, or make one: anew, or as a copy of another."""
     must_lead(request.user)
     record = for_change(request, Recipe.objects, slug=slug) if slug else None
@@ -114,7 +115,9 @@ def edit(request, slug=None):
     return render(request, "recipes/edit_recipe.html", context, status=422 if wrong else 200)
 
 
-def _meanwhile(request, record, version, library) -> list[str]:
+def _meanwhile(
+    request: Request, record: Recipe | None, version: RecipeVersion | None, library: ShopLibrary
+) -> list[str]:
     """What newer versions changed since this form was drawn from another."""
     drawn = whole(request.POST.get("from_version"))
     if record is None or drawn is None or drawn == version.number:
@@ -123,7 +126,14 @@ def _meanwhile(request, record, version, library) -> list[str]:
     return what_changed(was.sheet, version.sheet, form_units(request), library) if was else []
 
 
-def _keep(request, record, head, steps: Parts, schools: Parts, problems: list[str]):
+def _keep(
+    request: Request,
+    record: Recipe | None,
+    head: HeadForm,
+    steps: Parts,
+    schools: Parts,
+    problems: list[str],
+) -> Recipe | None:
     """The recipe kept as a new version, or None with what is wrong shown."""
     sound = [head.is_valid(), steps.are_valid(), schools.are_valid()]
     if not all(sound):
@@ -160,7 +170,7 @@ def stack_cautions(sheet: Sheet) -> list[str]:
 
 
 @require_POST
-def retire(request, slug):
+def retire(request: Request, slug: str) -> HttpResponse:
     """Take a recipe out of what is offered, or bring it back."""
     record = get_object_or_404(Recipe, slug=slug)
     retired = request.POST.get("back") != "1"
@@ -170,7 +180,7 @@ def retire(request, slug):
 
 
 @require_POST
-def restore(request, slug, number):
+def restore(request: Request, slug: str, number: int) -> HttpResponse:
     """An earlier version once more, as the newest."""
     version = get_object_or_404(RecipeVersion, recipe__slug=slug, number=number)
     kept = actions.restore_version(request.user, version)
@@ -179,7 +189,7 @@ def restore(request, slug, number):
 
 
 @require_GET
-def recipe_file(request, slug):
+def recipe_file(request: Request, slug: str) -> HttpResponse:
     """The recipe as a document to take elsewhere."""
     version = queries.current_version(get_object_or_404(Recipe, slug=slug))
     text = json.dumps(to_document(version.sheet), indent=1, ensure_ascii=False)
@@ -189,7 +199,7 @@ def recipe_file(request, slug):
 
 
 @require_http_methods(["GET", "POST"])
-def take_in(request):
+def take_in(request: Request) -> HttpResponse:
     """A recipe from a file: a new one, or the next version of the one of that name."""
     must_lead(request.user)
     problems: list[str] = []

@@ -1,5 +1,7 @@
 """Which sleeve is in a press, and whether it holds a vessel."""
 
+from typing import Any
+
 from tempermark.core.errors import InputError
 from tempermark.core.pressure import vessel as vessels
 from tempermark.core.vocabulary.things import VESSEL_KINDS
@@ -34,7 +36,9 @@ def sleeve_sentence(element: Element, blank: Blank) -> tuple[str, bool]:
     return _seated(vessel, sleeve, element, blank, inside)
 
 
-def _seated(vessel, sleeve, element: Element, blank: Blank, inside: str) -> tuple[str, bool]:
+def _seated(
+    vessel: Any, sleeve: Any, element: Element, blank: Blank, inside: str
+) -> tuple[str, bool]:
     try:
         seat = vessels.seat(vessel, sleeve, element.closes_by_mm or vessels.CLOSES_BY_MM)
     except InputError as error:

@@ -1,5 +1,7 @@
 """What one version of a recipe changed in another, in words."""
 
+from typing import Any
+
 from tempermark.core.recipes.differences import Difference, differences
 from tempermark.core.recipes.layers import entry_text
 from tempermark.core.recipes.steps import School, Sheet, Step
@@ -18,12 +20,12 @@ LABELS = {
 }
 
 
-def what_changed(before: Sheet, after: Sheet, unit: str, library: dict) -> list[str]:
+def what_changed(before: Sheet, after: Sheet, unit: str, library: dict[str, Any]) -> list[str]:
     """One sentence a field: `step 3, press: dwell 45–60 s, was 40–60 s`."""
     return [_sentence(one, unit, library) for one in differences(before, after)]
 
 
-def _sentence(one: Difference, unit: str, library: dict) -> str:
+def _sentence(one: Difference, unit: str, library: dict[str, Any]) -> str:
     where = f"{one.where}: " if one.where else ""
     if isinstance(one.before or one.after, (Step, School)):
         return f"{one.where} {'was taken out' if one.after is None else 'is new'}"
@@ -32,7 +34,7 @@ def _sentence(one: Difference, unit: str, library: dict) -> str:
     return f"{where}{label} {after}, was {before}"
 
 
-def _text(name: str, value, unit: str, library: dict) -> str:
+def _text(name: str, value: Any, unit: str, library: dict[str, Any]) -> str:
     if value is None or value in ("", ()):
         text = "empty"
     elif name in ("temperature_c", "lower_c"):

@@ -1,10 +1,13 @@
 """Changes to test presses."""
 
+from datetime import datetime
+from typing import Any
 from uuid import UUID, uuid5
 
 from django.db import transaction
 from django.utils import timezone
 
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.kit.places import where_code
@@ -33,7 +36,11 @@ LOGGED_FIELDS = (
 
 @transaction.atomic
 def log_test_press(
-    user, element: Element, data: dict, form_key: UUID, pressed_at=None
+    user: User,
+    element: Element,
+    data: dict[str, Any],
+    form_key: UUID,
+    pressed_at: datetime | None = None,
 ) -> TestPress:
     """A new test press; the same form sent twice is one piece."""
     must_work(user)
@@ -52,7 +59,7 @@ def log_test_press(
     return piece
 
 
-def piece_values(data: dict) -> dict:
+def piece_values(data: dict[str, Any]) -> dict[str, Any]:
     """What was set and done, by field of a piece, of what the form holds."""
     humidity = data.get("relative_humidity")
     return {
@@ -64,7 +71,7 @@ def piece_values(data: dict) -> dict:
 
 
 @transaction.atomic
-def mark(user, piece: TestPress, data: dict, form_key: UUID) -> Mark:
+def mark(user: User, piece: TestPress, data: dict[str, Any], form_key: UUID) -> Mark:
     """A mark on the piece; without a place in words it gets the one it was tapped at."""
     must_work(user)
     values = mark_values(piece, data)
@@ -82,7 +89,7 @@ def mark(user, piece: TestPress, data: dict, form_key: UUID) -> Mark:
     return found
 
 
-def mark_values(piece: TestPress, data: dict) -> dict:
+def mark_values(piece: TestPress, data: dict[str, Any]) -> dict[str, Any]:
     """What is seen and where, by field of a mark, of what the form holds."""
     x, y, half_x, half_y = _extent(data)
     placed = x is not None and y is not None
@@ -102,7 +109,7 @@ def mark_values(piece: TestPress, data: dict) -> dict:
     }
 
 
-def _extent(data: dict) -> tuple[float | None, float | None, float, float]:
+def _extent(data: dict[str, Any]) -> tuple[float | None, float | None, float, float]:
     """Middle of a mark and how far it reaches to each side; a point reaches nowhere."""
     x, y = data.get("x_mm"), data.get("y_mm")
     x2, y2 = data.get("x2_mm"), data.get("y2_mm")
@@ -114,7 +121,7 @@ def _extent(data: dict) -> tuple[float | None, float | None, float, float]:
 
 @transaction.atomic
 def score(
-    user, piece: TestPress, outcome: str, scores: dict[str, int], density: float | None = None
+    user: User, piece: TestPress, outcome: str, scores: dict[str, int], density: float | None = None
 ) -> TestPress:
     """Note how the piece came out; `density` of its black where it was measured, 1 the proof's."""
     must_work(user)

@@ -1,11 +1,12 @@
 """A piece as an outline with its art and marks, as it lay in the press."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.vocabulary.sightings import PLACE_WORDS, TIME_WORDS
 from tempermark.web.kit.drawing import Projection
-from tempermark.web.run.models import MarkShape, TestPress
+from tempermark.web.run.models import Mark, MarkShape, TestPress
 from tempermark.web.run.outlines import outline
 
 BOX = (440, 460)
@@ -31,7 +32,7 @@ class DrawnMark:
     symptom: str
     by: int | None
     line: str
-    area: dict | None
+    area: dict[str, Any] | None
 
 
 @dataclass(frozen=True)
@@ -41,7 +42,7 @@ class PieceChart:
     width: float
     height: float
     outline: str
-    art: dict
+    art: dict[str, Any]
     marks: list[DrawnMark]
     others: list[tuple[float, float]]
     scale: float
@@ -49,12 +50,14 @@ class PieceChart:
     bottom: float
 
     @property
-    def art_label(self) -> dict:
+    def art_label(self) -> dict[str, Any]:
         """The art's front left corner."""
         return {"x": self.art["x"], "y": round(self.art["y"] + self.art["height"], 2)}
 
 
-def piece_chart(piece: TestPress, others=(), over: str = "platen") -> PieceChart:
+def piece_chart(
+    piece: TestPress, others: list[Mark] | tuple[Any, ...] = (), over: str = "platen"
+) -> PieceChart:
     """Outline, art and marks of a test press; `others` are marks on other pieces, laid over it by
     their place on the platen or, `over` the blank, by their place on the art.
     """
@@ -95,7 +98,7 @@ def _size(piece: TestPress) -> tuple[float, float]:
     return piece.art_width_mm * grow, piece.art_height_mm * grow
 
 
-def _mark(mark, number, view, x0, y0) -> DrawnMark:
+def _mark(mark: Mark, number: int, view: Projection, x0: float, y0: float) -> DrawnMark:
     placed = mark.x_mm is not None
     return DrawnMark(
         mark.pk,
@@ -113,7 +116,7 @@ def _mark(mark, number, view, x0, y0) -> DrawnMark:
     )
 
 
-def _line(mark, view, x0: float, y0: float) -> str:
+def _line(mark: Mark, view: Projection, x0: float, y0: float) -> str:
     ends = [
         (mark.x_mm - x0 + sign * mark.half_x_mm, mark.y_mm - y0 + sign * mark.half_y_mm)
         for sign in (-1, 1)
@@ -121,6 +124,6 @@ def _line(mark, view, x0: float, y0: float) -> str:
     return view.path(ends)
 
 
-def _area(mark, view, x0: float, y0: float) -> dict:
+def _area(mark: Mark, view: Projection, x0: float, y0: float) -> dict[str, Any]:
     wide, high = abs(mark.half_x_mm), abs(mark.half_y_mm)
     return view.box(mark.x_mm - x0 - wide, mark.y_mm - y0 - high, 2 * wide, 2 * high)

@@ -1,5 +1,8 @@
 """The log of a test press, its marks and its scores."""
 
+from datetime import datetime
+from typing import Any
+
 from django import forms
 from django.db.models import Q
 from django.utils import timezone
@@ -28,7 +31,7 @@ from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.kit.withdrawals import WhyField
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.core_blanks import core_blank
-from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.library import ShopLibrary, shop_materials
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
 from tempermark.web.recipes.queries import current_versions
 from tempermark.web.recipes.stacks import stacked_on
@@ -67,7 +70,7 @@ class PlaceForm(UnitForm):
     dwell_s = DwellField(label="Dwell in all", required=False, low=0.1, high=LONGEST_S)
     pressure = forms.CharField(required=False, max_length=10)
 
-    def place(self, element: Element, when) -> Place:
+    def place(self, element: Element, when: datetime) -> Place:
         """The place, once the form is valid."""
         data = self.cleaned_data
         corner = (data["art_x_mm"], data["art_y_mm"])
@@ -121,7 +124,9 @@ class TestPressForm(PlaceForm):
     coat_lot = forms.CharField(label="Coat, by its label", required=False, max_length=40)
     cover_sheet = forms.CharField(label="Cover sheet, by its mark", required=False, max_length=40)
 
-    def __init__(self, *args, element: Element, advised_c: float | None = None, **kwargs):
+    def __init__(
+        self, *args: Any, element: Element, advised_c: float | None = None, **kwargs: Any
+    ) -> None:
         super().__init__(*args, **kwargs)
         self.element, self.advised_c = element, advised_c
         self.unit, self.to_confirm = kwargs.get("unit", "c"), ""
@@ -135,15 +140,15 @@ class TestPressForm(PlaceForm):
         for name in LOT_FIELDS.values():
             self.fields[name].widget.attrs |= {"list": f"known_{name}", "autocomplete": "off"}
 
-    def either_or(self):
+    def either_or(self) -> list[Any]:
         """The bound either-or fields, for the template."""
         return [self[f"either_{label.lower()}"] for label in either_or_facts()]
 
-    def lots(self):
+    def lots(self) -> list[Any]:
         """The bound fields that name lots, for the template."""
         return [self[name] for name in LOT_FIELDS.values()]
 
-    def clean_stack(self):
+    def clean_stack(self) -> list[str]:
         """Layers, one a line: the library's as their codes, others as they were typed."""
         library = shop_materials()
         typed = [line.strip() for line in self.cleaned_data["stack"].splitlines() if line.strip()]
@@ -155,7 +160,7 @@ class TestPressForm(PlaceForm):
             raise forms.ValidationError(f"“{long[0][:30]}…” is over 60 characters.")
         return layers
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """The art must lie on the platen at least in part; facts gathered."""
         data = super().clean()
         keys = ("art_x_mm", "art_y_mm", "art_width_mm", "art_height_mm")
@@ -185,7 +190,7 @@ class TestPressForm(PlaceForm):
         if refused is not None:
             self.add_error("blank", f"Do not press it: {refused.because}.")
 
-    def _question(self, data: dict) -> None:
+    def _question(self, data: dict[str, Any]) -> None:
         """What is far from what the recipe wants, or goes wrong, is asked about once; sent again it
         is kept.
         """
@@ -199,7 +204,9 @@ class TestPressForm(PlaceForm):
             for name, (_, text) in asked.items():
                 self.add_error(name, f"{text} Is that so? Save again to keep it.")
 
-    def _far_figures(self, step: PressedStep | None, data: dict) -> dict[str, tuple[str, str]]:
+    def _far_figures(
+        self, step: PressedStep | None, data: dict[str, Any]
+    ) -> dict[str, tuple[str, str]]:
         asked = {}
         dwell_s, set_c = data.get("dwell_s"), data.get("set_c")
         if step is not None and dwell_s is not None:
@@ -216,7 +223,7 @@ class TestPressForm(PlaceForm):
             asked["set_c"] = (f"set_c={set_c:g}", text)
         return asked
 
-    def _timer(self, data: dict) -> dict[str, tuple[str, str]]:
+    def _timer(self, data: dict[str, Any]) -> dict[str, tuple[str, str]]:
         """A closing longer than the press's timer runs."""
         most_s, dwell_s, count = (
             self.element.press.timer_max_s,
@@ -229,7 +236,7 @@ class TestPressForm(PlaceForm):
         text = f"The timer stops at {most_s} s: {dwell_s:g} s take {needed} closings."
         return {"closures": (f"closures={count}", text)}
 
-    def _too_soon(self, data: dict) -> dict[str, tuple[str, str]]:
+    def _too_soon(self, data: dict[str, Any]) -> dict[str, tuple[str, str]]:
         """Pieces that are logged faster than they can be pressed need their own times."""
         dwell_s = data.get("dwell_s")
         if data.get("pressed_at") is not None or "pressed_at" in self.errors or not dwell_s:
@@ -246,7 +253,7 @@ class TestPressForm(PlaceForm):
         )
         return {"pressed_at": (f"after={last.pk}", text)}
 
-    def _stack_faults(self, step: PressedStep, data: dict) -> dict[str, tuple[str, str]]:
+    def _stack_faults(self, step: PressedStep, data: dict[str, Any]) -> dict[str, tuple[str, str]]:
         """What goes wrong with the stack as it was done, and not with the recipe's own here."""
         facts = frozenset(data["facts"])
         done = as_done(tuple(data.get("stack") or step.stack), facts)
@@ -261,12 +268,14 @@ class TestPressForm(PlaceForm):
         text = " ".join(f"{capfirst(f.because)}: right is {f.right}." for f in found)
         return {"stack": (f"stack={','.join(f.code for f in found)}", text)}
 
-    def _facts(self, data) -> list[str]:
+    def _facts(self, data: dict[str, Any]) -> list[str]:
         chosen = [data.get(f"either_{label.lower()}") for label in either_or_facts()]
         return [fact for fact in chosen if fact] + list(data.get("done") or [])
 
 
-def stack_faults(step: PressedStep, stack, element: Element, data: dict) -> list[Fault]:
+def stack_faults(
+    step: PressedStep, stack: tuple[str, ...], element: Element, data: dict[str, Any]
+) -> list[Fault]:
     """What is wrong with a stack on a press, for the blank and the room of a form."""
     blank, humidity = data["blank"], data.get("relative_humidity")
     share = None if humidity is None else humidity / 100
@@ -274,7 +283,7 @@ def stack_faults(step: PressedStep, stack, element: Element, data: dict) -> list
     return faults(stacked_on(element, blank, stack, method, step.step.kind, share))
 
 
-def _layer(line: str, library) -> str:
+def _layer(line: str, library: ShopLibrary) -> str:
     """A layer as stored; one the library does not know stays as it was typed."""
     try:
         return read_layer(line, library)
@@ -287,7 +296,7 @@ class PieceCorrectionForm(EditForm, TestPressForm):
 
     why = WhyField()
 
-    def __init__(self, *args, record: TestPress, **kwargs):
+    def __init__(self, *args: Any, record: TestPress, **kwargs: Any) -> None:
         super().__init__(*args, element=record.element, record=record, **kwargs)
         recipe = self.fields["recipe"]
         recipe.widget, recipe.empty_label = forms.Select(), None
@@ -298,14 +307,14 @@ class PieceCorrectionForm(EditForm, TestPressForm):
         recipe.label_from_instance = lambda version: f"{version.recipe.name}, v{version.number}"
         self.fields["pressed_at"].required, self.fields["pressed_at"].help_text = True, ""
 
-    def clean_pressed_at(self):
+    def clean_pressed_at(self) -> datetime:
         """The moment; as kept where only what a browser does not show differs."""
         moment, kept = self.cleaned_data["pressed_at"], self.record.pressed_at
         is_same = moment is not None and moment == kept.replace(microsecond=0)
         return kept if is_same else moment
 
 
-def logged(piece: TestPress) -> dict:
+def logged(piece: TestPress) -> dict[str, Any]:
     """What was logged of a piece, as the form shows it."""
     library = shop_materials()
     humidity = piece.relative_humidity
@@ -344,7 +353,7 @@ class MarkForm(UnitForm):
     x2_mm = LengthField(label="to, from the left", required=False, low=-2000, high=5000)
     y2_mm = LengthField(label="to, from the front", required=False, low=-2000, high=5000)
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         symptoms = shipped().symptoms.values()
         self.fields["symptom"].choices = [("", "choose"), *((s.code, s.label) for s in symptoms)]
@@ -355,7 +364,7 @@ class MarkForm(UnitForm):
         """Whether a place typed in millimetres was refused."""
         return any(self[name].errors for name in ("x_mm", "y_mm", "x2_mm", "y2_mm"))
 
-    def clean(self):
+    def clean(self) -> dict[str, Any]:
         """A place by tap or by words is needed."""
         data = super().clean()
         tapped = data.get("x_mm") is not None and data.get("y_mm") is not None
@@ -373,7 +382,7 @@ class MarkCorrectionForm(EditForm, MarkForm):
     why = WhyField()
 
 
-def marked(mark: Mark) -> dict:
+def marked(mark: Mark) -> dict[str, Any]:
     """A mark as its form shows it: a line or an area by both its ends."""
     names = ("symptom", "where", "when", "severity", "shape")
     values = {name: getattr(mark, name) for name in names}
@@ -403,7 +412,7 @@ class OutcomeForm(EditForm):
         help_text="1 is the proof’s",
     )
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         for code, label in SCORES:
             self.fields[f"score_{code}"] = forms.TypedChoiceField(
@@ -415,7 +424,7 @@ class OutcomeForm(EditForm):
                 widget=forms.RadioSelect,
             )
 
-    def score_fields(self):
+    def score_fields(self) -> list[Any]:
         """The bound score fields."""
         return [self[f"score_{code}"] for code, _ in SCORES]
 

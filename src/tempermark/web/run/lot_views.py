@@ -1,12 +1,16 @@
 """The page of lots and marked sheets."""
 
+from typing import Any
+
 from django import forms
 from django.contrib import messages
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.editing import EditForm
 from tempermark.web.kit.moments import DayField
 from tempermark.web.run import lots
@@ -32,7 +36,7 @@ class LotForm(EditForm):
 
 
 @require_http_methods(["GET", "POST"])
-def overview(request):
+def overview(request: Request) -> HttpResponse:
     """Every lot with its age and how its pieces came out, and a form for one more."""
     record = _named(request)
     form = LotForm(request.POST or None, initial=_initial(request, record), record=record)
@@ -48,20 +52,20 @@ def overview(request):
     return render(request, "run/lots.html", {**context, "form": form}, status=status)
 
 
-def _asked(request) -> tuple[str, str]:
+def _asked(request: Request) -> tuple[str, str]:
     """Kind and name of the lot in the form or the link; empty where none is meant."""
     asked = request.POST if request.method == "POST" else request.GET
     kind, code = asked.get("kind", ""), asked.get("code", "").strip()[:40]
     return (kind, code) if kind in LotKind.values and code else ("", "")
 
 
-def _named(request) -> Lot | None:
+def _named(request: Request) -> Lot | None:
     """The lot to change."""
     kind, code = _asked(request)
     return Lot.objects.filter(kind=kind, code=code).first()
 
 
-def _initial(request, record: Lot | None) -> dict:
+def _initial(request: Request, record: Lot | None) -> dict[str, Any]:
     """The lot as it is, or a name on a piece that nobody described."""
     if record is not None:
         return {name: getattr(record, name) for name in LotForm.base_fields}
@@ -70,7 +74,7 @@ def _initial(request, record: Lot | None) -> dict:
 
 
 @require_POST
-def retire(request, pk):
+def retire(request: Request, pk: int) -> HttpResponse:
     """Out of use, or back."""
     retired = request.POST.get("back") != "1"
     lots.retire(request.user, get_object_or_404(Lot, pk=pk), retired)

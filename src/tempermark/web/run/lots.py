@@ -2,11 +2,13 @@
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Count, Max, Q
 from django.utils import timezone
 
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.run.models import LOT_FIELDS, Lot, LotKind, Outcome, TestPress
@@ -50,7 +52,7 @@ def overview(today: date | None = None) -> list[LotRow]:
     )
 
 
-def _used() -> dict[tuple[str, str], dict]:
+def _used() -> dict[tuple[str, str], dict[str, Any]]:
     """Pieces, faulty ones and the last use of each name, by kind and name."""
     found = {}
     for kind, field in LOT_FIELDS.items():
@@ -68,7 +70,7 @@ def _used() -> dict[tuple[str, str], dict]:
     return found
 
 
-def _row(kind: str, code: str, lot: Lot | None, used: dict | None, today: date) -> LotRow:
+def _row(kind: str, code: str, lot: Lot | None, used: dict[str, Any] | None, today: date) -> LotRow:
     used = used or {"pieces": 0, "faulty": 0, "last": None}
     return LotRow(
         kind,
@@ -174,7 +176,7 @@ def choices() -> dict[str, list[tuple[str, str]]]:
 
 
 @transaction.atomic
-def describe(user, data: dict) -> Lot:
+def describe(user: User, data: dict[str, Any]) -> Lot:
     """A new lot, or a known one brought up to date."""
     must_work(user)
     lot, fresh = Lot.objects.update_or_create(
@@ -187,7 +189,7 @@ def describe(user, data: dict) -> Lot:
 
 
 @transaction.atomic
-def retire(user, lot: Lot, retired: bool) -> None:
+def retire(user: User, lot: Lot, retired: bool) -> None:
     """Take a lot out of use, or back into it; nothing where it is so already."""
     must_work(user)
     if retired == (lot.retired_on is not None):

@@ -2,6 +2,7 @@
 
 from calendar import monthrange
 from datetime import date
+from typing import Any
 
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
@@ -35,7 +36,7 @@ class Outcome(models.TextChoices):
     FAULTY = "faulty", "faulty"
 
 
-def _choices(values):
+def _choices(values: tuple[str, ...]) -> list[tuple[str, str]]:
     return [(value, value) for value in values]
 
 
@@ -103,7 +104,7 @@ class TestPress(Withdrawable):
         return f"Test press {self.pk}"
 
     @property
-    def fault_case(self):
+    def fault_case(self) -> Any:
         """The case that is open for it, else the newest; None without any."""
         cases = self.fault_cases.all()
         return next((c for c in cases if c.closed_at is None), next(iter(cases), None))

@@ -1,16 +1,20 @@
 """Where art goes on a platen: defaults for a new test press, and the small drawing."""
 
 from collections.abc import Iterable
+from typing import Any
 
 from django.utils import timezone
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.metrology.usable import Rectangle
 from tempermark.core.recipes.layers import entry_text
 from tempermark.core.recipes.windows import closings
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import number
 from tempermark.web.kit.drawing import Projection
 from tempermark.web.measure import queries as surveys
 from tempermark.web.measure.charts import corner_marks
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.press_temperature import DialAdvice, advised_dial, press_temperature
 from tempermark.web.measure.results import printable_part
 from tempermark.web.presses.models import Element
@@ -43,18 +47,20 @@ def recipes_here(element: Element) -> list[RecipeVersion]:
     return sorted(versions, key=lambda v: (v.recipe_id not in used, v.recipe.name))
 
 
-def usable_rectangle(element: Element):
+def usable_rectangle(element: Element) -> Rectangle | None:
     """The part of the element that is surely in tolerance once corrected, or None."""
     latest = surveys.latest_survey(element)
     if latest is None:
         return None
-    return printable_part(surveys.compute(latest))
+    return printable_part(compute_survey(latest))
 
 
-def initial(element: Element, step: PressedStep | None, again: TestPress | None, request) -> dict:
+def initial(
+    element: Element, step: PressedStep | None, again: TestPress | None, request: Request
+) -> dict[str, Any]:
     """Defaults: the step's middle, the advised dial, blank and art as last time."""
     version = step.version if step else None
-    values: dict = {"closures": 1, "pressure": "unknown"}
+    values: dict[str, Any] = {"closures": 1, "pressure": "unknown"}
     width, height = min(200.0, element.width_mm * 0.5), min(240.0, element.height_mm * 0.5)
     if version is not None:
         values |= _of_step(element, step)
@@ -79,7 +85,7 @@ def initial(element: Element, step: PressedStep | None, again: TestPress | None,
     return values | {"art_x_mm": x, "art_y_mm": y}
 
 
-def _of_step(element: Element, step: PressedStep) -> dict:
+def _of_step(element: Element, step: PressedStep) -> dict[str, Any]:
     advice = advised_setting(element, step)
     dwell_s = (step.low_s + step.high_s) / 2
     return {
@@ -111,7 +117,7 @@ def _middle(element: Element, width_mm: float, height_mm: float) -> tuple[float,
     return round((element.width_mm - width_mm) / 2), round((element.height_mm - height_mm) / 2)
 
 
-def drawing(element: Element) -> dict:
+def drawing(element: Element) -> dict[str, Any]:
     """The small platen on which the art is placed."""
     view = Projection.fitting(element.width_mm, element.height_mm, *PLACING_BOX, left=8, top=8)
     part = usable_rectangle(element)
@@ -125,7 +131,7 @@ def drawing(element: Element) -> dict:
     }
 
 
-def repeat_settings(piece: TestPress, request) -> dict:
+def repeat_settings(piece: TestPress, request: Request) -> dict[str, Any]:
     """Initial values of a test press that tries a remedy: the link's, else as before."""
     initial = {
         "set_c": piece.set_c,

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
+from django.db.models import QuerySet
 
 from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.places import PLACE_SHARES
@@ -34,7 +35,7 @@ class UnderArt:
     past_plate: bool
 
 
-def of_press(press: Press):
+def of_press(press: Press) -> QuerySet[TestPress]:
     """Test presses on any element of a press, newest first."""
     return (
         TestPress.objects.filter(element__press=press)

@@ -1,6 +1,7 @@
 """Pages of test presses: log, mark, score."""
 
 from datetime import timedelta
+from typing import Any
 from urllib.parse import urlencode
 
 from django.http import Http404, HttpResponse
@@ -10,10 +11,12 @@ from django.utils.text import capfirst
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import whole
 from tempermark.web.kit.correction_words import Correction, corrections
 from tempermark.web.kit.keys import form_key
 from tempermark.web.kit.units import form_units
+from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import element_in_use
 from tempermark.web.recipes.blank_choice import suitable
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
@@ -37,7 +40,7 @@ SAME_AGAIN = ("symptom", "when", "severity", "shape")
 
 
 @require_GET
-def test_presses(request):
+def test_presses(request: Request) -> HttpResponse:
     """Every test press, newest first, with a search."""
     asked = request.GET.get("q", "").strip()[:80]
     found = TestPress.objects.select_related("element__press", "recipe__recipe", "blank")
@@ -53,7 +56,7 @@ def test_presses(request):
 
 
 @require_http_methods(["GET", "POST"])
-def new_test_press(request, slug):
+def new_test_press(request: Request, slug: str) -> HttpResponse:
     """Log a test press on the press one stands at."""
     must_work(request.user)
     element = element_in_use(slug)
@@ -96,7 +99,7 @@ def new_test_press(request, slug):
     return render(request, "run/new.html", context, status=422 if form.errors else 200)
 
 
-def _stack_cautions(step: PressedStep | None, element, form: TestPressForm) -> list[str]:
+def _stack_cautions(step: PressedStep | None, element: Element, form: TestPressForm) -> list[str]:
     """What goes wrong with the recipe's own stack here: said before anything is pressed."""
     blank = form.initial.get("blank")
     if step is None or not isinstance(blank, Blank):
@@ -105,7 +108,9 @@ def _stack_cautions(step: PressedStep | None, element, form: TestPressForm) -> l
     return [f"{capfirst(fault.because)}: {fault.right}." for fault in found]
 
 
-def _step(request, version: RecipeVersion | None, again: TestPress | None) -> PressedStep | None:
+def _step(
+    request: Request, version: RecipeVersion | None, again: TestPress | None
+) -> PressedStep | None:
     """The step of a recipe that is logged: the one asked for, else that of the piece pressed
     once more, else the main press.
     """
@@ -124,7 +129,7 @@ def _version(text: str | None, again: TestPress | None) -> RecipeVersion | None:
 
 
 @require_GET
-def art_sentence(request, slug):
+def art_sentence(request: Request, slug: str) -> HttpResponse:
     """What the art's place will do at this dial, while it is being placed."""
     element = element_in_use(slug)
     unit = request.user.temperature_unit
@@ -140,7 +145,7 @@ def art_sentence(request, slug):
 
 
 @require_GET
-def test_press(request, pk):
+def test_press(request: Request, pk: int) -> HttpResponse:
     """One piece: what was done, what is seen, how it scored."""
     return render(request, "run/test_press.html", piece_context(request, _piece(pk)))
 
@@ -152,7 +157,7 @@ def _piece(pk: int) -> TestPress:
         raise Http404("There is no such test press.") from None
 
 
-def piece_context(request, piece: TestPress, **more) -> dict:
+def piece_context(request: Request, piece: TestPress, **more: Any) -> dict[str, Any]:
     return {
         "piece": piece,
         "press": piece.element.press,
@@ -171,7 +176,7 @@ def piece_context(request, piece: TestPress, **more) -> dict:
     }
 
 
-def _corrections(request, piece: TestPress) -> list[Correction]:
+def _corrections(request: Request, piece: TestPress) -> list[Correction]:
     """What was corrected of a piece and of its marks, newest first."""
     unit = request.user.temperature_unit
     form = TestPressForm(element=piece.element, unit=unit)
@@ -181,12 +186,12 @@ def _corrections(request, piece: TestPress) -> list[Correction]:
     return sorted(found, key=lambda row: row.at, reverse=True)
 
 
-def _again(request) -> dict:
+def _again(request: Request) -> dict[str, Any]:
     """What the mark before was, for the next."""
     return {name: request.GET[name] for name in SAME_AGAIN if request.GET.get(name)}
 
 
-def scored(piece: TestPress) -> dict:
+def scored(piece: TestPress) -> dict[str, Any]:
     initial = {f"score_{code}": value for code, value in piece.scores.items()}
     initial["density"] = piece.density
     if piece.outcome != Outcome.OPEN:
@@ -195,7 +200,7 @@ def scored(piece: TestPress) -> dict:
 
 
 @require_POST
-def add_mark(request, pk):
+def add_mark(request: Request, pk: int) -> HttpResponse:
     """A mark tapped or chosen."""
     piece = _piece(pk)
     form = MarkForm(request.POST)

@@ -46,7 +46,7 @@ def place_told(
     return PlaceTold(f"{span}{': ' if told else ''}{told}.{hung}", bool(off or hung))
 
 
-def _out_of_window(under: UnderArt, version: PressedStep, element: Element, unit: str):
+def _out_of_window(under: UnderArt, version: PressedStep, element: Element, unit: str) -> list[str]:
     cold, hot = version.low_c - under.coolest_c, under.hottest_c - version.high_c
     said = []
     if cold > GRACE_C:
@@ -69,6 +69,6 @@ def _not_as_asked(version: PressedStep, dwell_s: float | None, pressure: str) ->
     return said
 
 
-def _off(by_k: float, side: str, place_mm, element: Element, unit: str) -> str:
+def _off(by_k: float, side: str, place_mm: tuple[float, float], element: Element, unit: str) -> str:
     place = place_words(place_mm[0] / element.width_mm, place_mm[1] / element.height_mm)
     return f"{difference_text(by_k, unit, sign=False)} {side} the window at the platen's {place}"

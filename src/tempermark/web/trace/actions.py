@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.audit import record
 from tempermark.web.run.models import Outcome, TestPress
@@ -18,7 +19,7 @@ from tempermark.web.trace.words import chances
 
 
 @transaction.atomic
-def open_case(user, piece: TestPress, now: datetime | None = None) -> FaultCase:
+def open_case(user: User, piece: TestPress, now: datetime | None = None) -> FaultCase:
     """Start tracing from a test press; the second time gives the same case."""
     must_work(user)
     marked = {mark.symptom for mark in piece.marks.all()}
@@ -61,7 +62,7 @@ def _settle(case: FaultCase) -> None:
 
 
 @transaction.atomic
-def trace_only(user, case: FaultCase, symptoms: list[str]) -> FaultCase:
+def trace_only(user: User, case: FaultCase, symptoms: list[str]) -> FaultCase:
     """Trace these of the marked symptoms and set the others aside; all of them for none."""
     must_work(user)
     case = _open(case)
@@ -85,7 +86,7 @@ def _step(case: FaultCase, what: str) -> None:
 
 @transaction.atomic
 def change_knowledge(
-    user, cause: str, part: str, key: str, value: float, why: str
+    user: User, cause: str, part: str, key: str, value: float, why: str
 ) -> KnowledgeChange:
     """A shop's own number, above the shipped one."""
     must_lead(user)
@@ -97,7 +98,7 @@ def change_knowledge(
 
 
 @transaction.atomic
-def withdraw_change(user, row: KnowledgeChange) -> None:
+def withdraw_change(user: User, row: KnowledgeChange) -> None:
     """The shipped number holds again."""
     must_lead(user)
     row.withdrawn_at = timezone.now()
@@ -113,7 +114,7 @@ def _open(case: FaultCase) -> FaultCase:
 
 
 @transaction.atomic
-def answer_fact(user, case: FaultCase, fact: str, answer: str) -> FaultCase:
+def answer_fact(user: User, case: FaultCase, fact: str, answer: str) -> FaultCase:
     """`yes`, `no`, or `unknown` to a question about how it was done."""
     must_work(user)
     case = _open(case)
@@ -129,7 +130,7 @@ def answer_fact(user, case: FaultCase, fact: str, answer: str) -> FaultCase:
 
 
 @transaction.atomic
-def answer_seen(user, case: FaultCase, symptom: str, answer: str) -> FaultCase:
+def answer_seen(user: User, case: FaultCase, symptom: str, answer: str) -> FaultCase:
     """`yes`, `no`, or `unknown` to whether a symptom is seen too."""
     must_work(user)
     case = _open(case)
@@ -147,7 +148,7 @@ def answer_seen(user, case: FaultCase, symptom: str, answer: str) -> FaultCase:
 
 @transaction.atomic
 def answer_figure(
-    user, case: FaultCase, about: str, typed: str, unit: str | None = None
+    user: User, case: FaultCase, about: str, typed: str, unit: str | None = None
 ) -> FaultCase:
     """A figure, in `unit` or else the person's own, or a word for something the case did not know;
     empty forgets it.
@@ -169,7 +170,12 @@ def answer_figure(
 
 @transaction.atomic
 def record_check(
-    user, case: FaultCase, check: str, outcome: str, form_key: UUID, now: datetime | None = None
+    user: User,
+    case: FaultCase,
+    check: str,
+    outcome: str,
+    form_key: UUID,
+    now: datetime | None = None,
 ) -> CheckRecord:
     """A check's outcome: one of its labels, `nothing` found, or `unclear`."""
     must_work(user)
@@ -200,7 +206,7 @@ def record_check(
 
 
 @transaction.atomic
-def take_check_back(user, case: FaultCase, check_pk: int) -> None:
+def take_check_back(user: User, case: FaultCase, check_pk: int) -> None:
     """Take a check's result back; it stays on record."""
     must_work(user)
     case = _open(case)
@@ -214,7 +220,7 @@ def take_check_back(user, case: FaultCase, check_pk: int) -> None:
 
 @transaction.atomic
 def close_case(
-    user,
+    user: User,
     case: FaultCase,
     cause: str,
     proof: TestPress | None,
@@ -267,7 +273,7 @@ def close_case(
 
 
 @transaction.atomic
-def reopen_case(user, case: FaultCase) -> FaultCase:
+def reopen_case(user: User, case: FaultCase) -> FaultCase:
     """Open a closed case again."""
     must_work(user)
     case = FaultCase.objects.select_for_update().get(pk=case.pk)

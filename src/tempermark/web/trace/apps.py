@@ -1,5 +1,7 @@
 """Django's record of this app."""
 
+from typing import Any
+
 from django.apps import AppConfig
 from django.core.checks import Error, register
 
@@ -8,7 +10,7 @@ from tempermark.core.diagnosis.knowledge.loading import shipped
 
 
 @register()
-def knowledge_is_sound(app_configs, **kwargs):
+def knowledge_is_sound(app_configs: Any, **kwargs: Any) -> list[Any]:
     """The knowledge of faults is read and checked whenever the application starts."""
     try:
         shipped()

@@ -4,7 +4,9 @@ piece closed. Compared before and after a correction, in sentences.
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime
 
+from tempermark.web.accounts.models import User
 from tempermark.web.heat import learning, lessons
 from tempermark.web.heat.models import Lesson
 from tempermark.web.kit.templatetags.figures import temperature_text
@@ -52,7 +54,7 @@ def _resting(versions: list[RecipeVersion]) -> Resting:
     )
 
 
-def after_piece(user, piece: TestPress, before: Resting, why: str, unit: str) -> list[str]:
+def after_piece(user: User, piece: TestPress, before: Resting, why: str, unit: str) -> list[str]:
     """Compute again what rested on a piece, after it was changed; one sentence for each thing."""
     own = current_version(piece.recipe.recipe) or piece.recipe
     others = [v for v in before.versions if v.recipe_id != own.recipe_id]
@@ -66,7 +68,7 @@ def after_piece(user, piece: TestPress, before: Resting, why: str, unit: str) ->
 
 
 def after_surveys(
-    user, elements: Iterable[Element], before: list[Resting], why: str, unit: str
+    user: User, elements: Iterable[Element], before: list[Resting], why: str, unit: str
 ) -> list[str]:
     """Compute again what rested on the surveys of elements, after one was changed."""
     said, surfaces, first = [], set(), None
@@ -79,7 +81,7 @@ def after_surveys(
     return said + (_lesson_words(user, surfaces, first, why) if first else [])
 
 
-def _cases_again(user, piece: TestPress) -> list[str]:
+def _cases_again(user: User, piece: TestPress) -> list[str]:
     """Cases that a piece closed are open again where it is no good piece any more."""
     if piece.withdrawn_at is None and piece.outcome == Outcome.GOOD:
         return []
@@ -116,7 +118,7 @@ def _setting(proven: Proven, unit: str) -> str:
     return f"{true} true for {proven.dwell_s:g}\u00a0s, from {pieces}"
 
 
-def _lesson_words(user, surfaces: set[str], since, why: str) -> list[str]:
+def _lesson_words(user: User, surfaces: set[str], since: datetime, why: str) -> list[str]:
     """Lessons that pieces of some surfaces, pressed since a moment, helped to teach."""
     said = []
     for lesson in Lesson.objects.filter(subject__in=surfaces, withdrawn_at=None, at__gte=since):

@@ -2,12 +2,17 @@
 again.
 """
 
+from collections.abc import Callable
+from typing import Any
+
 from django.contrib import messages
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_be_author
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.editing import for_change
 from tempermark.web.kit.forms import TemperatureField
 from tempermark.web.kit.units import form_units
@@ -31,7 +36,7 @@ UNMOVED = "Proven settings, lessons and fault rates stay as they were."
 
 
 @require_http_methods(["GET", "POST"])
-def correct_piece(request, pk):
+def correct_piece(request: Request, pk: int) -> HttpResponse:
     """What was logged of a piece, to be corrected."""
     piece = for_change(request, TestPress.objects.select_related(*PAGE_ROWS), pk=pk)
     must_be_author(request.user, piece.pressed_by_id)
@@ -49,14 +54,14 @@ def correct_piece(request, pk):
 
 
 @require_POST
-def withdraw_piece(request, pk):
+def withdraw_piece(request: Request, pk: int) -> HttpResponse:
     """A piece counts no more."""
     piece = for_change(request, TestPress.every.select_related(*PAGE_ROWS), pk=pk)
     return _withdrawn(request, piece, piece, corrections.withdraw_piece)
 
 
 @require_http_methods(["GET", "POST"])
-def correct_mark(request, pk):
+def correct_mark(request: Request, pk: int) -> HttpResponse:
     """A mark, to be corrected."""
     mark = for_change(request, Mark.objects.select_related("test_press__element__press"), pk=pk)
     piece = mark.test_press
@@ -76,14 +81,16 @@ def correct_mark(request, pk):
 
 
 @require_POST
-def withdraw_mark(request, pk):
+def withdraw_mark(request: Request, pk: int) -> HttpResponse:
     """A mark counts no more."""
     marks = Mark.every.select_related("test_press__element__press")
     mark = for_change(request, marks, pk=pk)
     return _withdrawn(request, mark.test_press, mark, corrections.withdraw_mark)
 
 
-def _withdrawn(request, piece: TestPress, row, act):
+def _withdrawn(
+    request: Request, piece: TestPress, row: Mark | TestPress, act: Callable[..., Any]
+) -> HttpResponse:
     try:
         said = act(request.user, row, request.POST.get("why", ""), request.user.temperature_unit)
     except InputError as error:
@@ -92,12 +99,12 @@ def _withdrawn(request, piece: TestPress, row, act):
     return _done(request, piece, "Withdrawn: it stays on record and counts no more.", said)
 
 
-def _done(request, piece: TestPress, what: str, said: list[str]):
+def _done(request: Request, piece: TestPress, what: str, said: list[str]) -> HttpResponse:
     return _told(request, piece, what, said or [UNMOVED])
 
 
 @require_http_methods(["GET", "POST"])
-def correct_reading(request, pk):
+def correct_reading(request: Request, pk: int) -> HttpResponse:
     """A reading of a survey, to be corrected."""
     reading = _reading(request, pk)
     must_be_author(request.user, reading.read_by_id)
@@ -144,13 +151,13 @@ def _figure(value_c: float | None, unit: str) -> str:
     return field.prepare_value(value_c) or ""
 
 
-def _reading(request, pk: int) -> Reading:
+def _reading(request: Request, pk: int) -> Reading:
     rows = Reading.objects.select_related("station__survey__element__press")
     return for_change(request, rows, pk=pk)
 
 
 @require_POST
-def withdraw_reading(request, pk):
+def withdraw_reading(request: Request, pk: int) -> HttpResponse:
     """A reading that counts no more."""
     reading = _reading(request, pk)
     survey, unit = reading.station.survey, request.user.temperature_unit
@@ -165,7 +172,7 @@ def withdraw_reading(request, pk):
 
 
 @require_http_methods(["GET", "POST"])
-def correct_check(request, pk):
+def correct_check(request: Request, pk: int) -> HttpResponse:
     """A check of an instrument, to be corrected."""
     rows = InstrumentCheck.objects.select_related("instrument")
     check = for_change(request, rows, pk=pk)
@@ -184,7 +191,7 @@ def correct_check(request, pk):
 
 
 @require_POST
-def withdraw_check(request, pk):
+def withdraw_check(request: Request, pk: int) -> HttpResponse:
     """A check that counts no more."""
     check = for_change(request, InstrumentCheck.every.select_related("instrument"), pk=pk)
     why, unit = request.POST.get("why", ""), request.user.temperature_unit
@@ -196,7 +203,7 @@ def withdraw_check(request, pk):
     return _told(request, check.instrument, "Withdrawn: the check stays on record.", said)
 
 
-def _told(request, where, what: str, said: list[str]):
+def _told(request: Request, where: Any, what: str, said: list[str]) -> HttpResponse:
     messages.success(request, what)
     for text in said or ["Nothing else changed by it."]:
         messages.info(request, text)
@@ -204,7 +211,7 @@ def _told(request, where, what: str, said: list[str]):
 
 
 @require_POST
-def score(request, pk):
+def score(request: Request, pk: int) -> HttpResponse:
     """Outcome and scores."""
     piece = for_change(request, TestPress.objects.select_related(*PAGE_ROWS), pk=pk)
     form = OutcomeForm(request.POST, initial=scored(piece), record=piece)

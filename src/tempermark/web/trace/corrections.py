@@ -2,9 +2,12 @@
 on them computed again.
 """
 
+from typing import Any
+
 from django.db import transaction
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author
 from tempermark.web.kit.withdrawals import correct, reason
 from tempermark.web.run.actions import LOGGED_FIELDS, mark_values, piece_values
@@ -18,7 +21,9 @@ CLOSED = "This piece's case is closed: open it again first, so that nobody misse
 
 
 @transaction.atomic
-def correct_piece(user, piece: TestPress, data: dict, why: str, unit: str) -> list[str]:
+def correct_piece(
+    user: User, piece: TestPress, data: dict[str, Any], why: str, unit: str
+) -> list[str]:
     """Change what was logged of a piece; what was computed again, in sentences."""
     must_be_author(user, piece.pressed_by_id)
     _not_withdrawn(piece)
@@ -32,7 +37,7 @@ def correct_piece(user, piece: TestPress, data: dict, why: str, unit: str) -> li
 
 
 @transaction.atomic
-def withdraw_piece(user, piece: TestPress, why: str, unit: str) -> list[str]:
+def withdraw_piece(user: User, piece: TestPress, why: str, unit: str) -> list[str]:
     """Let a piece count no more; what was computed again, in sentences."""
     must_be_author(user, piece.pressed_by_id)
     before = resting_on(piece)
@@ -42,7 +47,7 @@ def withdraw_piece(user, piece: TestPress, why: str, unit: str) -> list[str]:
 
 
 @transaction.atomic
-def correct_mark(user, mark: Mark, data: dict, why: str, unit: str) -> list[str]:
+def correct_mark(user: User, mark: Mark, data: dict[str, Any], why: str, unit: str) -> list[str]:
     """Change a mark; what was computed again, in sentences."""
     piece = _piece_of(user, mark)
     before = resting_on(piece)
@@ -52,7 +57,7 @@ def correct_mark(user, mark: Mark, data: dict, why: str, unit: str) -> list[str]
 
 
 @transaction.atomic
-def withdraw_mark(user, mark: Mark, why: str, unit: str) -> list[str]:
+def withdraw_mark(user: User, mark: Mark, why: str, unit: str) -> list[str]:
     """Let a mark count no more; what was computed again, in sentences."""
     piece = _piece_of(user, mark)
     before = resting_on(piece)
@@ -67,7 +72,7 @@ def withdraw_mark(user, mark: Mark, why: str, unit: str) -> list[str]:
     return after_piece(user, piece, before, f"a mark of piece {piece.pk} was withdrawn", unit)
 
 
-def _piece_of(user, mark: Mark) -> TestPress:
+def _piece_of(user: User, mark: Mark) -> TestPress:
     piece = mark.test_press
     must_be_author(user, mark.marked_by_id or piece.pressed_by_id)
     _not_withdrawn(piece)

@@ -1,13 +1,15 @@
 """The library of faults: what each looks like, what it is taken for, and what makes it."""
 
+from typing import Any
 from urllib.parse import urlencode
 
-from django.http import Http404
+from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.diagnosis.weighing.strengths import often
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import whole
 from tempermark.web.trace.fault_pictures import SEVERITIES, picture
 from tempermark.web.trace.fault_shapes import SIZE
@@ -18,7 +20,7 @@ SEVERITY_WORDS = {1: "slight", 2: "plain", 3: "severe"}
 NAMED_FROM = 0.15
 
 
-def _came_from(request) -> dict:
+def _came_from(request: Request) -> dict[str, Any]:
     """`case` or `piece` that a person came from, and both as `carried` on to the next link."""
     found = {name: request.GET.get(name, "") for name in ("case", "piece")}
     known = {name: value for name, value in found.items() if whole(value) is not None}
@@ -26,7 +28,7 @@ def _came_from(request) -> dict:
 
 
 @require_GET
-def faults(request):
+def faults(request: Request) -> HttpResponse:
     """Every symptom with its picture, or those called what is asked."""
     asked = request.GET.get("q", "").strip()[:60].lower()
     found = [
@@ -40,7 +42,7 @@ def faults(request):
 
 
 @require_GET
-def fault(request, code):
+def fault(request: Request, code: str) -> HttpResponse:
     """One symptom at three severities, its look-alikes beside it, and its causes."""
     symptoms = shipped().symptoms
     found = symptoms.get(code)

@@ -63,7 +63,7 @@ def pieces_at_risk(
     return made.select_related("blank").order_by("-pressed_at")[:MOST_PIECES]
 
 
-def same_fault_elsewhere(piece: TestPress):
+def same_fault_elsewhere(piece: TestPress) -> QuerySet[TestPress]:
     """Recent pieces on other presses with the same symptoms and recipe."""
     symptoms = {mark.symptom for mark in piece.marks.all()}
     found = TestPress.objects.filter(

@@ -1,22 +1,24 @@
 """What is known of faults, to read, to search and to adjust; and how well past guesses held."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from django import forms
 from django.contrib import messages
-from django.http import Http404
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from tempermark.core.diagnosis.knowledge.base import Cause, Shows
+from tempermark.core.diagnosis.knowledge.base import Cause, Outcome, Shows, Symptom
 from tempermark.core.diagnosis.knowledge.loading import GROUPS, shipped
 from tempermark.core.diagnosis.knowledge.rates import CAUSE_WEIGHT, ROW_WEIGHT, row_key
-from tempermark.core.diagnosis.past.reliability import reliability
+from tempermark.core.diagnosis.past.reliability import Reliability, reliability
 from tempermark.core.diagnosis.weighing.strengths import often
 from tempermark.core.vocabulary.methods import METHOD_WORDS
 from tempermark.core.vocabulary.sightings import PLACE_GROUPS
 from tempermark.web.accounts.permissions import must_lead
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms import NumberField
 from tempermark.web.trace import actions
 from tempermark.web.trace.knowledge import ShopKnowledge, shop_knowledge
@@ -77,7 +79,7 @@ def _only(row: Shows) -> str:
 
 
 @require_GET
-def knowledge(request):
+def knowledge(request: Request) -> HttpResponse:
     """Every cause by its group, or those that show or are called what is asked."""
     asked = request.GET.get("q", "").strip()[:60].lower()
     known = shop_knowledge()
@@ -95,7 +97,7 @@ def knowledge(request):
     return render(request, "trace/knowledge.html", context)
 
 
-def _counts(known: ShopKnowledge) -> dict:
+def _counts(known: ShopKnowledge) -> dict[str, Any]:
     rows = sum(len(cause.shows) for cause in known.base.causes.values())
     return {
         "rows": rows,
@@ -105,17 +107,17 @@ def _counts(known: ShopKnowledge) -> dict:
     }
 
 
-def _is_meant(cause: Cause, asked: str, symptoms) -> bool:
+def _is_meant(cause: Cause, asked: str, symptoms: dict[str, Symptom]) -> bool:
     texts = [cause.label, *(symptoms[row.symptom].label for row in cause.shows)]
     return not asked or any(asked in text.lower() for text in texts)
 
 
 @require_GET
-def checks(request):
+def checks(request: Request) -> HttpResponse:
     """Every check: what it costs, how it is done, what it can find; the quickest first."""
     causes = shop_knowledge().base.causes
 
-    def finds(outcome):
+    def finds(outcome: Outcome) -> list[tuple[Cause, float]]:
         """Causes of an outcome with how often they come out so, the surest first."""
         surest = sorted(outcome.causes.items(), key=lambda pair: -pair[1])
         return [(causes[code], chance) for code, chance in surest]
@@ -137,7 +139,7 @@ class ChangeForm(forms.Form):
 
 
 @require_http_methods(["GET", "POST"])
-def cause(request, code):
+def cause(request: Request, code: str) -> HttpResponse:
     """One cause: what it shows, what tells of it, which checks speak on it, what to do."""
     known = shop_knowledge()
     found = known.base.causes.get(code)
@@ -189,7 +191,7 @@ def cause(request, code):
 
 
 @require_POST
-def withdraw(request, pk):
+def withdraw(request: Request, pk: int) -> HttpResponse:
     """Take one of the shop's numbers back."""
     row = get_object_or_404(KnowledgeChange, pk=pk, withdrawn_at=None)
     actions.withdraw_change(request.user, row)
@@ -198,7 +200,7 @@ def withdraw(request, pk):
 
 
 @require_GET
-def how_well(request):
+def how_well(request: Request) -> HttpResponse:
     """Stated probabilities of closed cases against what it was."""
     proven = FaultCase.objects.filter(test_press__withdrawn_at=None, unproven_why="")
     closed = list(proven.exclude(closed_at=None).order_by("closed_at"))
@@ -234,7 +236,7 @@ def _top(thought: dict[str, float]) -> str:
 SIDE, EDGE = 330.0, 44.0
 
 
-def _chart(found) -> dict | None:
+def _chart(found: Reliability | None) -> dict[str, Any] | None:
     """Where each bin lies in the drawing."""
     if found is None:
         return None

@@ -1,6 +1,7 @@
 """A case's rows into the core's case: what the application already knows, and answers."""
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 from tempermark.core.diagnosis.case import (
     Actual,
@@ -208,7 +209,7 @@ def _telling_mark(under: UnderArt, traced: set[int]) -> tuple[float, float] | No
     return max(known, key=lambda v: abs(v[0] - under.mean_c), default=None)
 
 
-def _with_figures(case: Case, figures: dict) -> Case:
+def _with_figures(case: Case, figures: dict[str, Any]) -> Case:
     """Answers in numbers lead over what was computed."""
     for about, value in figures.items():
         part, _, name = about.partition(".")

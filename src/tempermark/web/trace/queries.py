@@ -2,7 +2,7 @@
 
 from datetime import datetime, timedelta
 
-from django.db.models import Exists, F, OuterRef, Q
+from django.db.models import Exists, F, OuterRef, Q, QuerySet
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.web.kit.asked import whole
@@ -14,7 +14,7 @@ from tempermark.web.trace.models import FaultCase
 RECENT_DAYS = 90
 
 
-def all_cases():
+def all_cases() -> QuerySet[FaultCase]:
     """Every case, open ones first, newest first."""
     return (
         FaultCase.objects.filter(test_press__withdrawn_at=None)
@@ -26,7 +26,7 @@ def all_cases():
     )
 
 
-def found(asked: str):
+def found(asked: str) -> QuerySet[FaultCase]:
     """Cases whose press, recipe, blank, closing note, cause or mark holds every word asked."""
     cases = all_cases()
     for word in asked.lower().split():
@@ -45,7 +45,7 @@ def found(asked: str):
     return cases
 
 
-def of_press(press: Press):
+def of_press(press: Press) -> QuerySet[FaultCase]:
     """Cases of one press, newest first."""
     return all_cases().filter(test_press__element__press=press).order_by("-opened_at")
 
@@ -70,7 +70,7 @@ def by_pk(text: str | None) -> FaultCase | None:
     )
 
 
-def proofs(case: FaultCase):
+def proofs(case: FaultCase) -> QuerySet[TestPress]:
     """Good test presses of the same recipe since the case was opened."""
     return (
         TestPress.objects.filter(

@@ -26,9 +26,9 @@ def recurrence_of(piece: TestPress, others: list[Mark]) -> Recurrence | None:
     return told if told.looked else None
 
 
-def _alike(other, mark) -> bool:
+def _alike(other: Mark, mark: Mark) -> bool:
     return other.symptom == mark.symptom
 
 
-def _placed(mark, piece: TestPress) -> PlacedMark:
+def _placed(mark: Mark, piece: TestPress) -> PlacedMark:
     return PlacedMark((mark.x_mm, mark.y_mm), (piece.art_x_mm, piece.art_y_mm))

@@ -1,9 +1,11 @@
 """Corrections of readings and checks, with what was built on the surveys computed again."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.db import transaction
 
+from tempermark.web.accounts.models import User
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure import corrections as readings
 from tempermark.web.measure.models import InstrumentCheck, Reading, Survey
@@ -14,7 +16,7 @@ from tempermark.web.trace.consequences import Resting, after_surveys, resting_on
 
 @transaction.atomic
 def correct_reading(
-    user, reading: Reading, typed: str, why: str, unit: str, shown_in: str
+    user: User, reading: Reading, typed: str, why: str, unit: str, shown_in: str
 ) -> list[str]:
     """Another figure in place of a reading, typed in `unit`; what was computed again, in sentences
     with figures in `shown_in`.
@@ -25,7 +27,7 @@ def correct_reading(
 
 
 @transaction.atomic
-def withdraw_reading(user, reading: Reading, why: str, unit: str) -> list[str]:
+def withdraw_reading(user: User, reading: Reading, why: str, unit: str) -> list[str]:
     """A reading that counts no more; what was computed again, in sentences."""
     was = _stands(reading.station.survey)
     survey = readings.withdraw_reading(user, reading, why)
@@ -33,7 +35,7 @@ def withdraw_reading(user, reading: Reading, why: str, unit: str) -> list[str]:
 
 
 @transaction.atomic
-def correct_check(user, check: InstrumentCheck, data: dict, unit: str) -> list[str]:
+def correct_check(user: User, check: InstrumentCheck, data: dict[str, Any], unit: str) -> list[str]:
     """Another outcome of an instrument's check; what was computed again, in sentences."""
     was = _stand_with(check)
     on = data["on"] or check.on
@@ -42,7 +44,7 @@ def correct_check(user, check: InstrumentCheck, data: dict, unit: str) -> list[s
 
 
 @transaction.atomic
-def withdraw_check(user, check: InstrumentCheck, why: str, unit: str) -> list[str]:
+def withdraw_check(user: User, check: InstrumentCheck, why: str, unit: str) -> list[str]:
     """A check that counts no more; what was computed again, in sentences."""
     was = _stand_with(check)
     readings.withdraw_check(user, check, why)
@@ -78,7 +80,7 @@ def _leaves(element: Element) -> float | None:
     return state.leaves_in_days[0] if state.leaves_in_days else None
 
 
-def _after_surveys(user, stood: list[Stood], why: str, unit: str) -> list[str]:
+def _after_surveys(user: User, stood: list[Stood], why: str, unit: str) -> list[str]:
     said = []
     for was in stood:
         was.survey.refresh_from_db()

@@ -1,14 +1,19 @@
 """The trace board and the list of cases."""
 
+from collections.abc import Callable
+from typing import Any
+
 from django.contrib import messages
-from django.http import Http404, JsonResponse
+from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.diagnosis.advice.reversals import reversals
+from tempermark.core.diagnosis.engine import Diagnosis, RankedCause
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.files.case import case_document
+from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.keys import form_key
 from tempermark.web.kit.units import form_units
@@ -23,7 +28,7 @@ from tempermark.web.trace.facts import ANSWERED, NOTED
 from tempermark.web.trace.figures import told
 from tempermark.web.trace.follow_up import follow_up
 from tempermark.web.trace.mapping import BuiltCase, build_case
-from tempermark.web.trace.models import FaultCase
+from tempermark.web.trace.models import CheckRecord, FaultCase
 from tempermark.web.trace.recurring import recurrence_of
 from tempermark.web.trace.words import headline, moved, try_link
 
@@ -36,7 +41,7 @@ MOST_REVERSALS = 5
 
 
 @require_GET
-def cases(request):
+def cases(request: Request) -> HttpResponse:
     """Every case, or those that hold what is asked."""
     asked = request.GET.get("q", "").strip()[:80]
     context = {
@@ -48,7 +53,7 @@ def cases(request):
 
 
 @require_POST
-def open_case(request, pk):
+def open_case(request: Request, pk: int) -> HttpResponse:
     """Trace the fault on a test press."""
     piece = get_object_or_404(TestPress, pk=pk)
     try:
@@ -66,13 +71,13 @@ def _case(pk: int) -> FaultCase:
 
 
 @require_GET
-def case(request, pk):
+def case(request: Request, pk: int) -> HttpResponse:
     """The board."""
     return render(request, "trace/case.html", board_context(request, _case(pk)))
 
 
 @require_GET
-def case_file(request, pk):
+def case_file(request: Request, pk: int) -> HttpResponse:
     """The case as the command `diagnose` takes it."""
     record = _case(pk)
     name = f"tempermark-case-{record.pk}.json"
@@ -82,7 +87,7 @@ def case_file(request, pk):
     return JsonResponse(document, headers=headers, json_dumps_params=options)
 
 
-def board_context(request, record: FaultCase, **more) -> dict:
+def board_context(request: Request, record: FaultCase, **more: Any) -> dict[str, Any]:
     """Everything the board shows."""
     diagnosed = diagnose_case(record)
     found, diagnosis = diagnosed.built, diagnosed.diagnosis
@@ -125,14 +130,14 @@ def board_context(request, record: FaultCase, **more) -> dict:
 
 
 @require_GET
-def what_would_change(request, pk):
+def what_would_change(request: Request, pk: int) -> HttpResponse:
     """Outcomes of checks and answers that would put another cause first."""
     record = _case(pk)
     found = _reversals(diagnose_case(record)) if not record.closed_at else []
     return render(request, "trace/_reversals.html", {"reversals": found})
 
 
-def _reversals(diagnosed: DiagnosedCase) -> list[dict]:
+def _reversals(diagnosed: DiagnosedCase) -> list[dict[str, Any]]:
     """What would put another cause first, in words."""
     base = diagnosed.knowledge.base
     found = reversals(diagnosed.built.case, diagnosed.diagnosis, base)
@@ -155,7 +160,7 @@ def _untraced(record: FaultCase) -> bool:
     return bool(marked & set.intersection(*(set(case.set_aside) for case in cases)))
 
 
-def _separate(record: FaultCase, diagnosis) -> list[dict]:
+def _separate(record: FaultCase, diagnosis: Diagnosis) -> list[dict[str, Any]]:
     """Groups of marks that no one cause shows together, to choose from; none once chosen."""
     symptoms = shipped().symptoms
     if record.closed_at is not None:
@@ -166,12 +171,12 @@ def _separate(record: FaultCase, diagnosis) -> list[dict]:
     ]
 
 
-def _shown_at_once(causes) -> int:
+def _shown_at_once(causes: tuple[RankedCause, ...]) -> int:
     """How many causes stand open: the first, and others that are likely enough."""
     return max(1, sum(c.probability >= SHOWN_FROM for c in causes[:MOST_SHOWN]))
 
 
-def _cause(record: FaultCase, ranked, unit: str) -> dict:
+def _cause(record: FaultCase, ranked: RankedCause, unit: str) -> dict[str, Any]:
     return {
         "ranked": ranked,
         "reasons": [
@@ -182,19 +187,19 @@ def _cause(record: FaultCase, ranked, unit: str) -> dict:
     }
 
 
-def _check(made) -> dict:
+def _check(made: CheckRecord) -> dict[str, Any]:
     check = shipped().checks[made.check_code]
     outcome = "unclear" if made.unclear else made.outcome or "nothing found"
     return {"made": made, "label": check.label, "told": outcome}
 
 
-def _closing_causes(diagnosis) -> list[tuple[str, str]]:
+def _closing_causes(diagnosis: Diagnosis) -> list[tuple[str, str]]:
     """Causes to close with: those listed first, in their order, then all others."""
     ranked = {r.cause.code: r.cause.label for r in diagnosis.causes}
     return list((ranked | {c.code: c.label for c in shipped().causes.values()}).items())
 
 
-def _computed(found: BuiltCase) -> list[dict]:
+def _computed(found: BuiltCase) -> list[dict[str, Any]]:
     """Facts that nobody told, for and against, with where they came from."""
     labels = shipped().facts
     own = (NOTED, ANSWERED)
@@ -208,7 +213,7 @@ def _computed(found: BuiltCase) -> list[dict]:
     return stated + denied
 
 
-def _answers(record: FaultCase) -> list[dict]:
+def _answers(record: FaultCase) -> list[dict[str, Any]]:
     facts, symptoms = shipped().facts, shipped().symptoms
     answers = [
         ("fact", facts, record.facts, True),
@@ -223,7 +228,7 @@ def _answers(record: FaultCase) -> list[dict]:
     ]
 
 
-def _done(request, record: FaultCase, act):
+def _done(request: Request, record: FaultCase, act: Callable[..., Any]) -> HttpResponse:
     """Run an action and show the board again, its error said on the board."""
     try:
         act()
@@ -237,7 +242,7 @@ def _done(request, record: FaultCase, act):
 
 
 @require_POST
-def answer(request, pk):
+def answer(request: Request, pk: int) -> HttpResponse:
     """Answer a question, by yes or no or by a figure."""
     record = _case(pk)
     if "about" in request.POST:
@@ -257,7 +262,7 @@ def answer(request, pk):
 
 
 @require_POST
-def check(request, pk):
+def check(request: Request, pk: int) -> HttpResponse:
     """Record a check's outcome."""
     record = _case(pk)
     key = form_key(request)
@@ -268,7 +273,7 @@ def check(request, pk):
 
 
 @require_POST
-def take_check_back(request, pk):
+def take_check_back(request: Request, pk: int) -> HttpResponse:
     """Take a check back."""
     record = _case(pk)
     text = request.POST.get("check", "")
@@ -277,7 +282,7 @@ def take_check_back(request, pk):
 
 
 @require_POST
-def close(request, pk):
+def close(request: Request, pk: int) -> HttpResponse:
     """Close with cause and proof."""
     record = _case(pk)
     text = request.POST.get("proof", "")
@@ -294,7 +299,7 @@ def close(request, pk):
 
 
 @require_POST
-def close_as_normal(request, pk):
+def close_as_normal(request: Request, pk: int) -> HttpResponse:
     """What is seen is no fault: closed by one tap."""
     record = _case(pk)
     return _done(
@@ -305,14 +310,14 @@ def close_as_normal(request, pk):
 
 
 @require_POST
-def choose_marks(request, pk):
+def choose_marks(request: Request, pk: int) -> HttpResponse:
     """Which of the marks are traced, the others being set aside."""
     record, chosen = _case(pk), request.POST.getlist("symptom")
     return _done(request, record, lambda: actions.trace_only(request.user, record, chosen))
 
 
 @require_POST
-def reopen(request, pk):
+def reopen(request: Request, pk: int) -> HttpResponse:
     """Open a closed case again."""
     record = _case(pk)
     return _done(request, record, lambda: actions.reopen_case(request.user, record))

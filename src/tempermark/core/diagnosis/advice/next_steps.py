@@ -10,7 +10,7 @@ import numpy as np
 from scipy.special import xlogy
 
 from tempermark.core.diagnosis.case import Case, Observation
-from tempermark.core.diagnosis.knowledge.base import Check, KnowledgeBase
+from tempermark.core.diagnosis.knowledge.base import Check, Fact, KnowledgeBase
 from tempermark.core.diagnosis.weighing.evidence import FALSE_ALARM
 from tempermark.core.diagnosis.weighing.measures.registry import NEEDS
 from tempermark.core.diagnosis.weighing.strengths import SILENCE, unreported
@@ -58,7 +58,7 @@ class Question:
 
 def _entropy(p: np.ndarray) -> np.ndarray:
     """Bits of distributions along the last axis."""
-    return -(xlogy(p, p) / np.log(2)).sum(axis=-1)
+    return np.asarray(-(xlogy(p, p) / np.log(2)).sum(axis=-1))
 
 
 def information_bits(weights: np.ndarray, likelihood: np.ndarray) -> float:
@@ -74,7 +74,7 @@ def bits_of_answers(weights: np.ndarray, yes: np.ndarray) -> np.ndarray:
     mean = yes @ weights
     both = np.stack([mean, 1 - mean], axis=-1)
     each = np.stack([yes, 1 - yes], axis=-1)
-    return np.maximum(_entropy(both) - _entropy(each) @ weights, 0.0)
+    return np.asarray(np.maximum(_entropy(both) - _entropy(each) @ weights, 0.0))
 
 
 def hypotheses(probabilities: dict[str, float]) -> tuple[list[str], np.ndarray]:
@@ -160,13 +160,15 @@ def _without_opposites(ordered: list[Question], base: KnowledgeBase) -> list[Que
     return kept
 
 
-def _yes_chances(fact, names, base) -> list[float]:
+def _yes_chances(fact: Fact, names: list[str], base: KnowledgeBase) -> list[float]:
     """How often a fact is true under each hypothesis; by itself under none of them."""
     signs = [base.causes[n].signs.get(fact.code) for n in names]
     return [*(fact.base if pair is None else pair[0] for pair in signs), fact.base]
 
 
-def _other_symptoms(names, weights, case: Case, base: KnowledgeBase, seen) -> list[Question]:
+def _other_symptoms(
+    names: list[str], weights: np.ndarray, case: Case, base: KnowledgeBase, seen: list[Observation]
+) -> list[Question]:
     """Symptoms that one cause would show and another not; silence has spoken for some of it."""
     likely = [unreported(base.causes[n], case, seen, base) for n in names]
     found = []
@@ -183,7 +185,9 @@ def _other_symptoms(names, weights, case: Case, base: KnowledgeBase, seen) -> li
     return found
 
 
-def _missing_figures(names, weights, case: Case, base: KnowledgeBase) -> list[Question]:
+def _missing_figures(
+    names: list[str], weights: np.ndarray, case: Case, base: KnowledgeBase
+) -> list[Question]:
     found: dict[str, Question] = {}
     for about, text in dict(NEEDS.values()).items():
         if _value_at(case, about) is not None:
@@ -196,7 +200,7 @@ def _missing_figures(names, weights, case: Case, base: KnowledgeBase) -> list[Qu
     return list(found.values())
 
 
-def _value_at(case: Case, about: str):
+def _value_at(case: Case, about: str) -> float | str | None:
     part, name = about.split(".")
     value = getattr(getattr(case, part), name)
     return None if value == "unknown" else value

@@ -6,6 +6,7 @@ one more. Beta updating: (weight · rate + times so) / (weight + times looked).
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from typing import Any
 
 from tempermark.core.diagnosis.knowledge.base import Cause, KnowledgeBase, Shows
 from tempermark.core.vocabulary.sightings import AFTER_WASH
@@ -130,7 +131,7 @@ def _rows(
     return tuple(rows), shifts
 
 
-def _signs(cause: Cause, own: list[ClosedCase], others: list[ClosedCase]):
+def _signs(cause: Cause, own: list[ClosedCase], others: list[ClosedCase]) -> tuple[Any, ...]:
     signs, shifts = {}, []
     for fact, (with_cause, without) in cause.signs.items():
         pair = []

@@ -5,6 +5,7 @@ equal placement a mark comes back at one place whichever it follows.
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from scipy.stats import binom
@@ -70,5 +71,5 @@ def _told(mark: PlacedMark, other: PlacedMark) -> str | None:
     return "follows_platen" if on_platen else "follows_blank"
 
 
-def _apart(a, b) -> float:
+def _apart(a: np.ndarray | tuple[Any, ...], b: tuple[Any, ...]) -> float:
     return float(np.hypot(*np.subtract(a, b)))

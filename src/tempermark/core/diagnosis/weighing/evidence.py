@@ -1,6 +1,7 @@
 """What facts, properties of the case, arithmetic and checks say of a cause, as log odds."""
 
 from math import exp, log
+from typing import Any
 
 from tempermark.core.diagnosis.case import Case, Observation
 from tempermark.core.diagnosis.knowledge.base import Cause, KnowledgeBase
@@ -79,7 +80,7 @@ def _context(cause: Cause, case: Case) -> list[Evidence]:
     return found
 
 
-def _context_value(case: Case, name: str) -> str | tuple[str, ...] | None:
+def _context_value(case: Case, name: str) -> Any:
     if "." not in name:
         return getattr(case, name)
     part, attribute = name.split(".")

@@ -33,7 +33,7 @@ def posteriors(prior: np.ndarray, strength: np.ndarray, leak: np.ndarray) -> np.
     return result
 
 
-def _forward(prior, strength, leak) -> list[np.ndarray]:
+def _forward(prior: np.ndarray, strength: np.ndarray, leak: np.ndarray) -> list[np.ndarray]:
     """Weight of each explained set before each cause, scaled to stay in range."""
     state = np.zeros(2 ** len(leak))
     state[0] = 1.0

@@ -49,7 +49,9 @@ def channel_faults(time_s: np.ndarray, reading_c: np.ndarray) -> tuple[ChannelFa
     return tuple(found)
 
 
-def _fault(channel: int, time_s, course, watched) -> ChannelFault | None:
+def _fault(
+    channel: int, time_s: np.ndarray, course: np.ndarray, watched: np.ndarray
+) -> ChannelFault | None:
     recent = watched[:, channel]
     there = recent[np.isfinite(recent)]
     if len(there) <= (1 - SILENT_SHARE) * len(recent):
@@ -104,4 +106,4 @@ def platen_level(reading_c: np.ndarray, left_out: tuple[int, ...] = ()) -> np.nd
     spoken = there.any(axis=0)
     distance = np.where(spoken, distance, 0)
     filled = np.where(there, kept, plain[:, None] + distance)[:, spoken]
-    return filled.mean(axis=1)
+    return np.asarray(filled.mean(axis=1))

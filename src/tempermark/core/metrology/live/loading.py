@@ -61,7 +61,7 @@ def dips(time_s: np.ndarray, level_c: np.ndarray) -> tuple[Dip, ...]:
     return tuple(found)
 
 
-def _before(time_s, level_c) -> tuple[np.ndarray, np.ndarray]:
+def _before(time_s: np.ndarray, level_c: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Mean and standard deviation of the minute that ended `FALLS_WITHIN_S` earlier."""
     mean = running_mean(time_s, level_c, BEFORE_S)
     square = running_mean(time_s, (level_c - level_c.mean()) ** 2, BEFORE_S)
@@ -71,7 +71,7 @@ def _before(time_s, level_c) -> tuple[np.ndarray, np.ndarray]:
     return mean[earlier], sigma[earlier]
 
 
-def _follow(time_s, level_c, at: int, before_c: float) -> tuple[Dip, int]:
+def _follow(time_s: np.ndarray, level_c: np.ndarray, at: int, before_c: float) -> tuple[Dip, int]:
     """The dip seen at index `at`, and the index to go on from."""
     start = at
     while start > 0 and level_c[start - 1] < before_c - RECOVERED_C:
@@ -91,7 +91,7 @@ def _follow(time_s, level_c, at: int, before_c: float) -> tuple[Dip, int]:
     return dip, max(last, at) + 1
 
 
-def _held(time_s, back, end_s) -> int | None:
+def _held(time_s: np.ndarray, back: np.ndarray, end_s: float) -> int | None:
     """First index from which `back` holds for `HELD_S`."""
     for first in np.flatnonzero(back):
         held = (time_s >= time_s[first]) & (time_s <= time_s[first] + HELD_S)

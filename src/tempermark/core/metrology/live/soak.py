@@ -69,7 +69,7 @@ def soak(time_s: np.ndarray, level_c: np.ndarray, band_c: float = BAND_C) -> Soa
     )
 
 
-def _slope(time_s, mean, full) -> float:
+def _slope(time_s: np.ndarray, mean: np.ndarray, full: np.ndarray) -> float:
     """Change of the mean over its last minute (or what there is of it), K per minute."""
     last = full & (time_s >= time_s[-1] - SMOOTH_S) & np.isfinite(mean)
     at = np.flatnonzero(last)

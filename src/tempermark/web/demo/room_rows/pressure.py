@@ -1,7 +1,9 @@
 """What the demo's room knows of pressure, drawn from hidden presses like its temperatures."""
 
 import io
+from collections.abc import Callable
 from datetime import datetime, timedelta
+from typing import Any
 from uuid import NAMESPACE_URL, uuid5
 
 import numpy as np
@@ -73,12 +75,12 @@ def build_pressure(technician: User, noon: datetime) -> None:
         )
 
 
-def _at(model, pk, when) -> None:
+def _at(model: Any, pk: int, when: datetime) -> None:
     """Move what an action just wrote to the day it is told of."""
     model.objects.filter(pk=pk).update(at=when)
 
 
-def _grebe(person, noon, rng) -> None:
+def _grebe(person: User, noon: datetime, rng: np.random.Generator) -> None:
     press = Press.objects.get(slug="grebe")
     turns = GREBE_ZERO + np.array(SHIMS_MM) / GREBE_LIFT_MM + 0.03 * rng.standard_normal(4)
     shims = [(mm, round(float(t) * 8) / 8) for mm, t in zip(SHIMS_MM, turns, strict=True)]
@@ -100,7 +102,7 @@ def _grebe(person, noon, rng) -> None:
     _at(PressureState, state.pk, noon - timedelta(days=2))
 
 
-def _heron(person, noon) -> None:
+def _heron(person: User, noon: datetime) -> None:
     press = Press.objects.get(slug="heron")
     state = _set(
         person, press, Load(Blank.objects.get(name="Crew vest, white"), 2, 0.3, 0.0, "medium")
@@ -108,12 +110,14 @@ def _heron(person, noon) -> None:
     _at(PressureState, state.pk, noon - timedelta(days=3))
 
 
-def _set(person, press: Press, load: Load) -> PressureState:
+def _set(person: User, press: Press, load: Load) -> PressureState:
     advice = advise(press, press.elements.first(), load)
     return actions.set_pressure(person, advice, uuid5(NAMESPACE_URL, f"demo:{press.slug}"))
 
 
-def _strips(person, slug, when, stack_mm, shape) -> None:
+def _strips(
+    person: User, slug: str, when: datetime, stack_mm: float, shape: Callable[..., Any]
+) -> None:
     element = Element.objects.get(press__slug=slug, role__in=("upper", "sleeve"))
     places = grid_places("3x3", element.width_mm, element.height_mm)
     survey = actions.start_pulls(
@@ -129,7 +133,7 @@ def _strips(person, slug, when, stack_mm, shape) -> None:
     PressureSurvey.objects.filter(pk=survey.pk).update(finished_at=when)
 
 
-def _print(person, when, rng) -> None:
+def _print(person: User, when: datetime, rng: np.random.Generator) -> None:
     """Coot's carbon print: weaker at the front, a hollow where the boards' edge always lies."""
     element = Element.objects.get(press__slug="coot")
     pad = PressedPad(
@@ -144,7 +148,7 @@ def _print(person, when, rng) -> None:
     PressureSurvey.objects.filter(pk=survey.pk).update(finished_at=when)
 
 
-def _plover(person, noon) -> None:
+def _plover(person: User, noon: datetime) -> None:
     press = Press.objects.get(slug="plover")
     for figure, kpa in ((3.0, 17.0), (5.0, 33.0), (7.0, 52.0)):
         reading = actions.add_reading(
@@ -162,7 +166,7 @@ def _plover(person, noon) -> None:
     )
 
 
-def _sleeves(noon) -> None:
+def _sleeves(noon: datetime) -> None:
     """A straight sleeve for mugs, in store beside the tapered one."""
     Element.objects.create(
         press=Press.objects.get(slug="dipper"),
@@ -179,7 +183,7 @@ def _sleeves(noon) -> None:
     )
 
 
-def _wear(person, noon) -> None:
+def _wear(person: User, noon: datetime) -> None:
     notes = (
         ("grebe", 400, 32.0, 0, "new"),
         ("grebe", 20, 45.0, 17200, "counter on the press"),

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 import numpy as np
 
@@ -17,8 +18,8 @@ class DemoPress:
     of the platen (0–1 from the front left) and `age`, the days before today.
     """
 
-    record: dict
-    element: dict
+    record: dict[str, Any]
+    element: dict[str, Any]
     grid: str
     survey_ages: tuple[int, ...]
     shape: Shape | None
@@ -27,31 +28,31 @@ class DemoPress:
     other_settings: tuple[tuple[int, float], ...] = ()
 
 
-def _margins(x, y, depth):
+def _margins(x: np.ndarray, y: np.ndarray, depth: float) -> np.ndarray:
     """Elements run cool at their margins."""
     rim = np.minimum(np.minimum(x, 1 - x), np.minimum(y, 1 - y))
-    return -depth * np.exp(-rim / 0.08)
+    return np.asarray(-depth * np.exp(-rim / 0.08))
 
 
-def _heron(x, y, age):
+def _heron(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
     corner = -7.5 * np.exp(-((x / 0.28) ** 2 + ((1 - y) / 0.24) ** 2))
     grown = 1 - age / 900
     return -4.6 + _margins(x, y, 1.0) + corner * grown + 1.2 * (0.6 - y)
 
 
-def _grebe(x, y, age):
+def _grebe(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
     return 0.4 + _margins(x, y, 1.1) + 0.5 * (x - 0.5)
 
 
-def _coot(x, y, age):
+def _coot(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
     return -7.2 + 0.03 * min(age, 200) + _margins(x, y, 1.6) + 0.8 * (y - 0.5)
 
 
-def _dipper(x, y, age):
+def _dipper(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
     return -0.9 - 1.4 * np.abs(y - 0.5)
 
 
-def _plover(x, y, age):
+def _plover(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
     return 2.9 + _margins(x, y, 1.0)
 
 

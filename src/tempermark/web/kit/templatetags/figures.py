@@ -1,5 +1,7 @@
 """Figures on screen: the person's unit, real minus signs, no false digits."""
 
+from typing import Any
+
 from django import template
 
 from tempermark.core.units import fahrenheit_from_celsius
@@ -14,7 +16,7 @@ def minus(text: str) -> str:
     return text.replace("-", "−")
 
 
-def unit_of(user) -> str:
+def unit_of(user: Any) -> str:
     """`c` or `f`."""
     return getattr(user, "temperature_unit", "c") or "c"
 
@@ -47,13 +49,13 @@ def share_text(share: float) -> str:
 
 
 @register.simple_tag(takes_context=True)
-def temp(context, value_c, digits=0):
+def temp(context: Any, value_c: float, digits: int = 0) -> str:
     """A temperature in the reader's unit."""
     return temperature_text(value_c, unit_of(context.get("user")), digits)
 
 
 @register.simple_tag(takes_context=True)
-def temps(context, low_c, high_c):
+def temps(context: Any, low_c: float, high_c: float) -> str:
     """A span of temperatures in the person's unit: `195–205 °C`."""
     unit = unit_of(context.get("user"))
     low, high = (temperature_text(value, unit) for value in (low_c, high_c))
@@ -61,25 +63,25 @@ def temps(context, low_c, high_c):
 
 
 @register.simple_tag(takes_context=True)
-def diff(context, value_k, digits=1):
+def diff(context: Any, value_k: float, digits: int = 1) -> str:
     """A temperature difference in the reader's unit."""
     return difference_text(value_k, unit_of(context.get("user")), digits)
 
 
 @register.simple_tag(takes_context=True)
-def spread(context, value_k, digits=1):
+def spread(context: Any, value_k: float, digits: int = 1) -> str:
     """A size of a difference, without sign: what stands after ±."""
     return difference_text(value_k, unit_of(context.get("user")), digits, sign=False)
 
 
 @register.filter
-def percent(value):
+def percent(value: float) -> str:
     """0.934 → `93 %`."""
     return "—" if value is None else f"{value * 100:.0f} %"
 
 
 @register.filter
-def figure(value, digits=0):
+def figure(value: float, digits: int = 0) -> str:
     """A number with a real minus sign; a dash for none, as for what a template does not know."""
     if value is None or value == "":
         return "—"
@@ -88,24 +90,24 @@ def figure(value, digits=0):
 
 
 @register.filter
-def short(value):
+def short(value: float) -> str:
     """A number with as many digits as it needs, four at most."""
     return "—" if value is None else minus(f"{float(value):.4g}")
 
 
 @register.filter
-def chance(value):
+def chance(value: float) -> str:
     """A probability as `0.86`, never as certain: `0.99` at most, `0.01` at least."""
     return f"{min(0.99, max(0.01, value)):.2f}"
 
 
 @register.filter
-def words(code):
+def words(code: str) -> str:
     """A code as words, for codes that have no label of their own."""
     return "" if code is None else str(code).replace("_", " ")
 
 
 @register.filter
-def lookup(mapping, key):
+def lookup(mapping: Any, key: Any) -> Any:
     """mapping[key] or None."""
     return mapping.get(key) if mapping else None

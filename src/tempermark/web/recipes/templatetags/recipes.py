@@ -1,10 +1,12 @@
 """Parts of a recipe as people read them."""
 
+from typing import Any
+
 from django import template
 
 from tempermark.core.recipes.layers import entry_text
 from tempermark.web.kit.templatetags.figures import share_text
-from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.library import ShopLibrary, shop_materials
 
 register = template.Library()
 
@@ -12,20 +14,20 @@ LONG_S, MINUTE_S, HOUR_S = 600, 60, 3600
 
 
 @register.filter
-def layer(entry: str, library) -> str:
+def layer(entry: str, library: ShopLibrary) -> str:
     """A stored layer in the library's words."""
     return entry_text(entry, library)
 
 
 @register.simple_tag
-def stack_text(entries) -> str:
+def stack_text(entries: list[str] | tuple[str, ...]) -> str:
     """A stored stack in one line, in the words of the shop's library."""
     library = shop_materials()
     return " / ".join(entry_text(entry, library) for entry in entries)
 
 
 @register.filter
-def span_of_time(span) -> str:
+def span_of_time(span: tuple[Any, ...]) -> str:
     """From and to: seconds up to ten minutes, then minutes, then hours."""
     low, high = span
     unit, scale = "s", 1
@@ -36,7 +38,7 @@ def span_of_time(span) -> str:
 
 
 @register.filter
-def short_typed(value) -> str:
+def short_typed(value: str) -> str:
     """A figure of a form as it stands there: a number short, typed text as it is."""
     return f"{value:.4g}" if isinstance(value, (int, float)) else str(value or "")
 

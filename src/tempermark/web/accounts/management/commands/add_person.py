@@ -2,10 +2,12 @@
 
 import getpass
 import sys
+from typing import Any
 
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.management import BaseCommand, CommandError
+from django.core.management.base import CommandParser
 
 from tempermark.web.accounts.models import Role, User
 
@@ -15,12 +17,12 @@ class Command(BaseCommand):
 
     help = "Add a person who may sign in."
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: CommandParser) -> None:
         """Name and role."""
         parser.add_argument("name")
         parser.add_argument("--role", choices=Role.values, default=Role.TECHNICIAN)
 
-    def handle(self, *args, **options):
+    def handle(self, *args: Any, **options: Any) -> None:
         """Make the person, or say what is wrong."""
         if User.objects.filter(username=options["name"]).exists():
             raise CommandError(f"{options['name']} is there already.")

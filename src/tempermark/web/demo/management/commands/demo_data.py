@@ -1,10 +1,12 @@
 """Builds the demo room: the same every time for the same day."""
 
 from datetime import datetime, timedelta
+from typing import Any
 from uuid import NAMESPACE_URL, uuid5
 
 import numpy as np
 from django.core.management import BaseCommand
+from django.core.management.base import CommandParser
 from django.db import connection, transaction
 from django.utils import timezone
 
@@ -105,13 +107,13 @@ class Command(BaseCommand):
 
     help = "Build the made-up room of the demo; without --reset nothing typed is touched."
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: CommandParser) -> None:
         """--reset throws the room away first; --today fixes the day it is built for."""
         parser.add_argument("--reset", action="store_true")
         parser.add_argument("--today", type=datetime.fromisoformat, default=None)
 
     @transaction.atomic
-    def handle(self, *args, reset=False, today=None, **options):
+    def handle(self, *args: Any, reset: bool = False, today: Any = None, **options: Any) -> None:
         """Build the room if it is empty or to be reset."""
         people = make_people()
         if Press.objects.exists() and not reset:
@@ -173,7 +175,13 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
 
 
 def _survey(
-    demo: DemoPress, element: Element, person: User, noon: datetime, age: int, rng, set_c=None
+    demo: DemoPress,
+    element: Element,
+    person: User,
+    noon: datetime,
+    age: int,
+    rng: np.random.Generator,
+    set_c: float | None = None,
 ) -> Survey:
     """One survey, its figures as a gun would have shown them on the pad."""
     taken = noon - timedelta(days=age)
@@ -226,7 +234,16 @@ def _survey(
     return survey
 
 
-def _log(person, slug, recipe_slug, blank, noon, days_ago, key, **fields) -> TestPress:
+def _log(
+    person: User,
+    slug: str,
+    recipe_slug: str,
+    blank: str,
+    noon: datetime,
+    days_ago: int,
+    key: str,
+    **fields: Any,
+) -> TestPress:
     element = Element.objects.get(press__slug=slug)
     version = Recipe.objects.get(slug=recipe_slug).versions.first()
     data = {
@@ -246,7 +263,9 @@ def _log(person, slug, recipe_slug, blank, noon, days_ago, key, **fields) -> Tes
     return runs.log_test_press(person, element, data, uuid5(NAMESPACE_URL, f"demo:{key}"), pressed)
 
 
-def _good_series(series, person: User, noon: datetime) -> None:
+def _good_series(
+    series: tuple[str, str, str, int, int, str, tuple[int, int]], person: User, noon: datetime
+) -> None:
     slug, recipe, blank, set_c, dwell, pressure, art, ages, scores = series
     element = Element.objects.get(press__slug=slug)
     for age in ages:
@@ -271,7 +290,9 @@ def _good_series(series, person: User, noon: datetime) -> None:
         runs.score(person, piece, "good", {code: value for code, value in given if value})
 
 
-def _faulty(row, person: User, noon: datetime) -> TestPress:
+def _faulty(
+    row: tuple[str, str, str, int, int, str, str], person: User, noon: datetime
+) -> TestPress:
     slug, recipe, blank, set_c, dwell, pressure, peel, art, age, facts, marks = row
     piece = _log(
         person,

@@ -2,9 +2,11 @@
 
 import hashlib
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.core.management import BaseCommand, CommandError, call_command
+from django.core.management.base import CommandParser
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
@@ -28,12 +30,12 @@ class Command(BaseCommand):
 
     help = "Bring database, static files and shipped data up to date."
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: CommandParser) -> None:
         """--demo adds the made-up room; --reset rebuilds it."""
         parser.add_argument("--demo", action="store_true")
         parser.add_argument("--reset", action="store_true")
 
-    def handle(self, *args, **options):
+    def handle(self, *args: Any, **options: Any) -> None:
         """Each step only where it is needed."""
         executor = MigrationExecutor(connection)
         if _is_older(executor):

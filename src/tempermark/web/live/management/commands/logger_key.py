@@ -1,6 +1,9 @@
 """Make a key for the simulated logger on a press; prints the key and nothing else."""
 
+from typing import Any
+
 from django.core.management import BaseCommand, CommandError
+from django.core.management.base import CommandParser
 
 from tempermark.web.live.keys import make_key
 from tempermark.web.live.models import LoggerKey
@@ -17,11 +20,11 @@ class Command(BaseCommand):
 
     help = "Make a key for the simulated logger on a press."
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: CommandParser) -> None:
         """The press by its name."""
         parser.add_argument("press")
 
-    def handle(self, *args, press, **options):
+    def handle(self, *args: Any, press: Any, **options: Any) -> None:
         """Make the key, unless another logger stands there."""
         found = Press.objects.filter(name__iexact=press).first()
         element = fitted_first().filter(press=found).first() if found else None

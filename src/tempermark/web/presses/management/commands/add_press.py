@@ -1,6 +1,9 @@
 """Add a press with its element to your own room."""
 
+from typing import Any
+
 from django.core.management import BaseCommand, CommandError
+from django.core.management.base import CommandParser
 from django.db import IntegrityError, transaction
 from django.utils.text import slugify
 
@@ -12,14 +15,14 @@ class Command(BaseCommand):
 
     help = "Add a press."
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: CommandParser) -> None:
         """What a press cannot do without."""
         parser.add_argument("name")
         parser.add_argument("kind", choices=PressKind.values)
         parser.add_argument("width_mm", type=float)
         parser.add_argument("height_mm", type=float)
 
-    def handle(self, *args, **options):
+    def handle(self, *args: Any, **options: Any) -> None:
         """Make the press, or say what is wrong."""
         name = options["name"]
         try:
