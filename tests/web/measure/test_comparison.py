@@ -6,7 +6,8 @@ import pytest
 from django.utils import timezone
 
 from tempermark.web.certificates import actions as certificates
-from tempermark.web.measure import actions, export, queries
+from tempermark.web.measure import actions, export
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.models import Instrument, PadComparison, Survey
 from tempermark.web.presses.register import happened
 from tests.support import room
@@ -64,7 +65,7 @@ def test_a_new_survey_takes_it_along_and_its_mean_agrees_with_the_probe(
     survey = Survey.objects.get()
     for station in survey.stations.all():
         actions.enter_reading(technician, station, "178.4", uuid4())
-    computed = queries.compute(actions.finish(technician, survey))
+    computed = compute_survey(actions.finish(technician, survey))
     survey.refresh_from_db()
     assert survey.comparison == PadComparison.objects.get()
     assert computed.mean_true_c == pytest.approx(186.4, abs=0.4)
@@ -87,7 +88,7 @@ def test_it_shifts_and_shrinks_what_is_shared_but_not_the_shape(browse, element,
         survey = Survey.objects.latest("pk")
         for i, station in enumerate(survey.stations.all()):
             actions.enter_reading(technician, station, f"{176 + i / 2}", uuid4())
-    plain, learned = (queries.compute(s) for s in Survey.objects.order_by("pk"))
+    plain, learned = (compute_survey(s) for s in Survey.objects.order_by("pk"))
     assert learned.mean_true_c - plain.mean_true_c > 2
     assert learned.common_standard_uncertainty_c < plain.common_standard_uncertainty_c / 2
     shapes = [m.result.map.map_c - m.result.mean_c for m in (plain, learned)]
@@ -161,13 +162,13 @@ def test_the_covariance_travels_with_the_survey_and_into_its_certificate(
     survey = Survey.objects.get()
     for station in survey.stations.all():
         actions.enter_reading(technician, station, "178.4", uuid4())
-    before = queries.compute(actions.finish(technician, survey))
+    before = compute_survey(actions.finish(technician, survey))
     signed = certificates.sign(lead, survey)
     assert "compared: Gun 1 against Probe 2 on Heron" in room.words(
         browse.get(signed.get_absolute_url())
     )
     send(browse, export.to_json(before).encode())
-    again = queries.compute(Survey.objects.latest("pk"))
+    again = compute_survey(Survey.objects.latest("pk"))
     assert again.result.mean_c == before.result.mean_c
     assert again.common_standard_uncertainty_c == before.common_standard_uncertainty_c
     spoiled = export.to_json(before).replace('"common_covariance": [', '"common_covariance": [9,')

@@ -7,7 +7,8 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
-from tempermark.web.measure import actions, queries
+from tempermark.web.measure import actions
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.models import Instrument, Survey
 from tests.support import room
 from tests.web.measure.test_exchange import send
@@ -90,11 +91,11 @@ def test_a_survey_carries_the_instrument_s_corrections(browse, technician, eleme
     start(browse, grid="3x3", method="contact", instrument=str(tool.pk))
     survey = Survey.objects.get()
     read_all(technician, survey, "150")
-    assert queries.compute(survey).result.mean_c == pytest.approx(152.0)
+    assert compute_survey(survey).result.mean_c == pytest.approx(152.0)
     tool.corrections = [[100.0, 9.0]]
     tool.save()
     survey.refresh_from_db()
-    assert queries.compute(survey).result.mean_c == pytest.approx(152.0)
+    assert compute_survey(survey).result.mean_c == pytest.approx(152.0)
 
 
 def test_an_overdue_instrument_counts_double_and_says_so(browse, technician, element):
@@ -114,7 +115,7 @@ def test_a_bright_surface_has_its_honest_interval(browse, technician, element):
     survey = room.survey(technician, element, grid="3x3", method="pad", surface_emissivity=0.1)
     text = room.words(browse.get(f"/surveys/{survey.pk}/"))
     assert "A surface of emissivity 0.1 is bright" in text
-    worst = max(v.true.expanded_uncertainty_c for v in queries.compute(survey).read)
+    worst = max(v.true.expanded_uncertainty_c for v in compute_survey(survey).read)
     assert worst > 20
 
 

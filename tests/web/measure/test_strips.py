@@ -6,8 +6,9 @@ from uuid import uuid4
 import pytest
 
 from tempermark.core.errors import InputError
-from tempermark.web.measure import actions, exchange, queries
+from tempermark.web.measure import actions, exchange
 from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.models import Instrument, Survey
 from tests.support import room
 from tests.web.measure.test_exchange import send
@@ -33,7 +34,7 @@ def test_the_last_field_that_turned_bounds_from_both_sides(technician, element):
     survey = strip_survey(technician, element)
     reading = survey.stations.first().readings.get()
     assert (reading.at_least_c, reading.below_c) == (188.0, 193.0)
-    computed = queries.compute(survey)
+    computed = compute_survey(survey)
     assert 188 < computed.result.mean_c < 193
     assert computed.read[0].true.expanded_uncertainty_c > 2
     assert computed.mean_uncertainty_c > 2
@@ -59,7 +60,7 @@ def test_contradicting_strips_at_one_place_are_refused_and_kept_typed(browse, te
     )
     assert room.soup(answer).select_one("#typed")["value"] == "below 182"
     actions.enter_reading(technician, station, "at least 190", uuid4())
-    computed = queries.compute(survey)
+    computed = compute_survey(survey)
     assert computed.stations[0].bounds_c == (190.0, 193.0)
 
 
@@ -78,16 +79,16 @@ def test_corrections_move_both_bounds(technician, element):
     survey = strip_survey(technician, element)
     Survey.objects.filter(pk=survey.pk).update(corrections=[[150.0, 1.5], [250.0, 1.5]])
     survey.refresh_from_db()
-    assert queries.compute(survey).read[0].bounds_c == (189.5, 194.5)
+    assert compute_survey(survey).read[0].bounds_c == (189.5, 194.5)
 
 
 @pytest.mark.parametrize("shows", ["188", "below 199", "at least 182"])
 def test_json_and_csv_give_the_bounds_back(browse, technician, element, shows):
     survey = actions.finish(technician, strip_survey(technician, element, shows))
-    before = queries.compute(survey)
+    before = compute_survey(survey)
     text = browse.get(f"/surveys/{survey.pk}/survey.json").content
     send(browse, text)
-    again = queries.compute(Survey.objects.latest("pk"))
+    again = compute_survey(Survey.objects.latest("pk"))
     assert [v.bounds_c for v in again.stations] == [v.bounds_c for v in before.stations]
     assert again.result.mean_c == before.result.mean_c
     plain = browse.get(f"/surveys/{survey.pk}/survey.csv").content
@@ -95,7 +96,7 @@ def test_json_and_csv_give_the_bounds_back(browse, technician, element, shows):
     send(browse, plain)
     last = Survey.objects.latest("pk")
     assert last.method == "strip"
-    assert [v.bounds_c for v in queries.compute(last).stations] == [
+    assert [v.bounds_c for v in compute_survey(last).stations] == [
         v.bounds_c for v in before.stations
     ]
 

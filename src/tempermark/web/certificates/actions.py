@@ -19,6 +19,7 @@ from tempermark.web.kit.audit import record
 from tempermark.web.measure import export, queries
 from tempermark.web.measure.cautions import cautions
 from tempermark.web.measure.charts import PlatenChart, platen_chart
+from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.mapping import Measured
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.words import verdict
@@ -39,7 +40,7 @@ def sign(user: User, survey: Survey) -> Certificate:
     survey = queries.with_names(Survey.objects.select_for_update(of=("self",))).get(pk=survey.pk)
     if not survey.finished_at:
         raise InputError.single(None, "This survey is not finished: finish it, then sign.")
-    content = build(queries.compute(survey))
+    content = build(compute_survey(survey))
     digest = hash_of(content)
     known = Certificate.objects.filter(survey=survey).order_by("-version")
     same = known.filter(sha256=digest).first()

@@ -162,10 +162,10 @@ def course_chart(made: Pressed, at_s: float, unit: str) -> CourseChart:
     face = press.at_times(made.course, times)[:, 0, made.interface]
     high = float(made.closing.upper_c[0]) + 8
 
-    def x(t: float | np.ndarray) -> float | np.ndarray:
+    def x(t: float | np.ndarray) -> Any:
         return LEFT + np.asarray(t) / end * (COURSE_WIDTH - LEFT - 12)
 
-    def y(c: float | np.ndarray) -> float | np.ndarray:
+    def y(c: float | np.ndarray) -> Any:
         return (
             COURSE_HEIGHT
             - BOTTOM
@@ -241,7 +241,7 @@ def chain_chart(chain: Chain, unit: str) -> ChainChart:
     lefts = LEFT + np.concatenate([[0.0], np.cumsum(widths)[:-1]])
     high = max(float(s.face_c.max()) for s in chain.stretches) + 12
 
-    def y(c: float | np.ndarray) -> float | np.ndarray:
+    def y(c: float | np.ndarray) -> Any:
         return CHAIN_HEIGHT - 44 - (np.asarray(c) - 20) / (high - 20) * (CHAIN_HEIGHT - 54)
 
     points, drawn = [], []

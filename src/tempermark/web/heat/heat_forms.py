@@ -58,7 +58,12 @@ class OnPressForm(UnitForm):
 
     def offer(self, version: RecipeVersion) -> None:
         """Blanks of the recipe's kind come first."""
-        self.fields["blank"].offer(version)
+        blank = self.fields["blank"]
+        if isinstance(blank, BlankField):
+            blank.offer(version)
+
+
+SHOWN = [("", "what comes out"), *RISK_NAMES.items(), ("water", "water left, g/m²")]
 
 
 class HeatForm(OnPressForm):
@@ -79,7 +84,7 @@ class HeatForm(OnPressForm):
     shown = forms.ChoiceField(
         label="Lines on the platen",
         required=False,
-        choices=[("", "what comes out"), *RISK_NAMES.items(), ("water", "water left, g/m²")],
+        choices=SHOWN,
     )
     at_s = forms.FloatField(
         label="Moment",

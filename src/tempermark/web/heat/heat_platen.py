@@ -192,7 +192,8 @@ def outcome_chart(element: Element, outcome: PlatenOutcome, shown: str = "") -> 
     view = chart.projection
     x, y, values = outcome.grid.to_the_rims(outcome.filled)
     generator = contour_generator(x, y, values, fill_type=FillType.OuterOffset)
-    drawn, levels = generator, LEVELS
+    drawn = generator
+    levels: tuple[float, ...] = LEVELS
     if shown in outcome.layers:
         drawn = contour_generator(*outcome.grid.to_the_rims(outcome.layers[shown]))
         levels = WATER_LEVELS if shown == "water" else RISK_LEVELS

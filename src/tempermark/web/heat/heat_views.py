@@ -20,7 +20,7 @@ from tempermark.core.thermal.materials import GROUPS
 from tempermark.core.thermal.sampled import sample
 from tempermark.web.accounts.requests import Request
 from tempermark.web.heat import heat_charts, heat_words, learning, on_press, pressing
-from tempermark.web.heat.heat_forms import Chosen, HeatForm, art_of, chosen, usual
+from tempermark.web.heat.heat_forms import SHOWN, Chosen, HeatForm, art_of, chosen, usual
 from tempermark.web.heat.heat_platen import (
     PlatenOutcome,
     advice_text,
@@ -228,7 +228,7 @@ def platen(request: Request, slug: str) -> HttpResponse:
         context |= {
             "outcome": outcome,
             "chart": outcome_chart(element, outcome, data["shown"]),
-            "shown": dict(HeatForm.base_fields["shown"].choices)[data["shown"]],
+            "shown": dict(SHOWN)[data["shown"]],
             "told": sentence(outcome),
             "advice": advice_text(outcome, data["set_c"], step_c, made, unit),
             "take": temperature_text(dial, unit) if _may_take(outcome, step_c) else "",

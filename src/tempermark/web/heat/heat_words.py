@@ -79,25 +79,26 @@ def outcome_rows(made: Pressed, drawn: Sampled | None = None) -> list[dict[str, 
             f"{made.receiver.label}, uptake {made.uptake:.1f}: share of polyester {p.share:.2f} × "
             "(1 − e^−uptake)"
         )
-        rows.append(_row("density", made.density, because, drawn and drawn.outcome.density, drawn))
+        rows.append(
+            _row("density", made.density, because, drawn.outcome.density if drawn else None, drawn)
+        )
     if made.has_film:
         because = (
             f"the adhesive flows for {r.flows_s[0]:.0f} s; pressure × time {r.flow_kpa_s[0]:.0f} "
             f"of {p.adhesive.bonded_kpa_s:.0f} kPa·s for a full bond"
         )
-        rows.append(_row("bond", made.bond, because, drawn and drawn.outcome.bond, drawn))
+        rows.append(_row("bond", made.bond, because, drawn.outcome.bond if drawn else None, drawn))
     for name, label in RISK_NAMES.items():
         because = _because(made, name)
         if because:
-            values = drawn and drawn.outcome.risks[name]
+            values = drawn.outcome.risks[name] if drawn else None
             rows.append(_row(f"risk of {label}", made.risk(name), because, values, drawn))
-    water = drawn and drawn.reached.water_kg_m2 * 1e3
     because = "where it reaches the print at the end of the dwell"
     if not made.transfers:
         because = "in the blank at the end of the dwell"
     row = {"label": "water left", "value": f"{made.water_g_m2:.1f} g/m²", "because": because}
     if drawn is not None:
-        low, high = drawn.interval(water)
+        low, high = drawn.interval(drawn.reached.water_kg_m2 * 1e3)
         row |= {"low": f"{low:.1f}", "high": f"{high:.1f} g/m²"}
     return [*rows, row]
 

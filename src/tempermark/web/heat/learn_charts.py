@@ -1,5 +1,6 @@
 """What is taught, drawn and in rows: seen against predicted, traces against the course."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -52,8 +53,8 @@ def law_rows(learned: Learned) -> list[dict[str, Any]]:
     start, known = learned.receiver.law, learned.receiver.known
     held_law, held = law_of(learned.receiver, learned.lesson)
     taught = learned.taught
-    rows = []
-    for label, unit, value, spread in (
+    rows: list[dict[str, Any]] = []
+    laws: tuple[tuple[str, str, Callable[..., float], Callable[..., float]], ...] = (
         ("Rate at 200 °C", "1/s", lambda w: w.rate_per_s, lambda w, k: w.rate_per_s * k.rate_share),
         (
             "Activation",
@@ -61,8 +62,9 @@ def law_rows(learned: Learned) -> list[dict[str, Any]]:
             lambda w: w.activation_j_mol / 1e3,
             lambda w, k: k.activation_j_mol / 1e3,
         ),
-    ):
-        row = {
+    )
+    for label, unit, value, spread in laws:
+        row: dict[str, Any] = {
             "label": label,
             "unit": unit,
             "trade": _with(value(start), spread(start, known)),

@@ -20,6 +20,7 @@ from tempermark.web.heat.window_views import RecipeChoice
 from tempermark.web.kit.forms import (
     NumberField,
     PressureField,
+    rows_field,
 )
 from tempermark.web.kit.units import form_units
 from tempermark.web.recipes.queries import current_versions
@@ -52,11 +53,12 @@ class TraceForm(OnPressForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.unit = kwargs.get("unit", "c")
-        self.fields["recipe"].queryset = current_versions()
+        rows_field(self, "recipe").queryset = current_versions()
 
     def clean(self) -> dict[str, Any]:
         """Readings from the file or the lines, in order."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         sent = data.get("file")
         if sent is not None and sent.size > MOST_TRACE_BYTES:
             self.add_error("file", "The file is over 1 MB.")

@@ -1,6 +1,7 @@
 """A recipe on the presses of the room: which take it, what to set on each, what is asked."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 from django.utils import timezone
@@ -52,7 +53,8 @@ def elements_for(version: RecipeVersion) -> list[Element]:
     elements = Element.objects.filter(taken_out_on=None).select_related("press")
     elements = elements.exclude(role=ElementRole.LOWER).annotate(good_pieces=good)
     made_for = MADE_FOR.get(version.blank_like) or MADE_FOR.get(recipe.blank_kind)
-    found = [e for e in elements.order_by("press__place", "pk") if takes(e, recipe.blank_kind)]
+    ordered: Any = elements.order_by("press__place", "pk")
+    found = [e for e in ordered if takes(e, recipe.blank_kind)]
     return sorted(found, key=lambda e: (-e.good_pieces, e.press.kind != made_for))
 
 

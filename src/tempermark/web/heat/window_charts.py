@@ -1,6 +1,6 @@
 """Windows drawn: time across, true temperature up, what works, and the press's own ellipse."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -36,7 +36,7 @@ class View:
         low, high = self.warm_c
         return round(HEIGHT - BOTTOM - (warm_c - low) / (high - low) * (HEIGHT - BOTTOM - TOP), 2)
 
-    def path(self, points: np.ndarray, close: bool = False) -> str:
+    def path(self, points: Iterable[Any], close: bool = False) -> str:
         """A line through (s, °C) points."""
         joined = " L".join(f"{self.x(t)} {self.y(c)}" for t, c in points)
         return f"M{joined}{' Z' if close else ''}"

@@ -18,7 +18,13 @@ from tempermark.web.heat.heat_forms import HUMIDITY, OnPressForm, usual_element
 from tempermark.web.heat.window_charts import window_chart
 from tempermark.web.heat.windows import WindowAnswer
 from tempermark.web.kit.asked import row_key
-from tempermark.web.kit.forms import DwellField, NumberField, TemperatureField
+from tempermark.web.kit.forms import (
+    DwellField,
+    NumberField,
+    TemperatureField,
+    choice_field,
+    rows_field,
+)
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.kit.units import form_units
 from tempermark.web.measure.press_temperature import advised_dial
@@ -32,7 +38,7 @@ from tempermark.web.recipes.models import RecipeVersion
 MOST_SHEETS = 8
 
 
-class RecipeChoice(forms.ModelChoiceField[Any]):
+class RecipeChoice(forms.ModelChoiceField):  # type: ignore[type-arg]  # no generic at run time
     """A recipe, as the version that holds."""
 
     def label_from_instance(self, version: RecipeVersion) -> str:
@@ -60,15 +66,15 @@ class WindowForm(OnPressForm):
         versions = queries.current_versions()
         rows = [(pk, name) for pk, name in versions.values_list("pk", "recipe__name")]
         for name in ("recipe", "second", "third"):
-            field = self.fields[name]
+            field: Any = self.fields[name]
             field.queryset = versions
             field.choices = [("", field.empty_label)] * bool(field.empty_label) + rows
         first = self.data.get("recipe") or self.initial.get("recipe")
-        version = self.fields["recipe"].queryset.filter(pk=row_key(str(first or ""))).first()
+        version = rows_field(self, "recipe").queryset.filter(pk=row_key(str(first or ""))).first()
         if version is not None:
             self.offer(version)
         covers = sorted((m for m in library.values() if m.group == "cover"), key=lambda m: m.label)
-        self.fields["material"].choices = [(m.name, m.label) for m in covers]
+        choice_field(self, "material").choices = [(m.name, m.label) for m in covers]
 
 
 @require_GET

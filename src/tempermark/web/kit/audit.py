@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from django.contrib.auth.models import AbstractUser
 from django.db import models
 
 
@@ -23,7 +22,7 @@ class AuditEntry(models.Model):
         return f"{self.did} {self.subject}"
 
 
-def record(who: AbstractUser, did: str, subject: models.Model, **detail: Any) -> AuditEntry:
+def record(who: Any, did: str, subject: models.Model, **detail: Any) -> AuditEntry:
     """Write an entry; call it inside the transaction of the change."""
     return AuditEntry.objects.create(who=who, did=did, subject=label_of(subject), detail=detail)
 

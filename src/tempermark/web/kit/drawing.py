@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 
 @dataclass(frozen=True)
@@ -21,8 +22,8 @@ class Projection:
         height_mm: float,
         box_width: int,
         box_height: int,
-        left: int = 0.0,
-        top: int = 0.0,
+        left: float = 0.0,
+        top: float = 0.0,
     ) -> "Projection":
         """The largest drawing inside a box."""
         scale = min(box_width / width_mm, box_height / height_mm)
@@ -46,7 +47,7 @@ class Projection:
         """Down the page: the front is at the bottom."""
         return round(self.top + (self.height_mm - y_mm) * self.scale, 2)
 
-    def path(self, points: Iterable[tuple[float, float]], close: bool = False) -> str:
+    def path(self, points: Iterable[Any], close: bool = False) -> str:
         """An SVG path through points in mm."""
         steps = " L".join(f"{self.x(x)} {self.y(y)}" for x, y in points)
         return f"M{steps}{' Z' if close else ''}"

@@ -39,7 +39,7 @@ class EditForm(UnitForm):
 
     def __init__(self, *args: Any, record: models.Model | None = None, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.record = record if record is not None and record.pk else None
+        self.record: Any = record if record is not None and record.pk else None
         self.meanwhile: list[Meanwhile] = []
         self.fields[DRAWN_FIELD] = forms.CharField(
             required=False, max_length=LONGEST_DRAWN, widget=forms.HiddenInput
@@ -57,7 +57,8 @@ class EditForm(UnitForm):
 
     def clean(self) -> dict[str, Any]:
         """Refused once where somebody else saved the row since this form was drawn."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         drawn = _drawn(data.pop(DRAWN_FIELD, ""))
         if self.record is None or drawn is None:
             return data
@@ -80,7 +81,8 @@ class EditForm(UnitForm):
         self, changed: list[str], drawn: dict[str, Any], now: dict[str, Any], typed: dict[str, Any]
     ) -> None:
         """What differs, and the form drawn again from the row as it is now."""
-        self.data = self.data.copy()
+        data: Any = self.data.copy()  # type: ignore[attr-defined]  # a QueryDict
+        self.data = data
         for name in changed:
             field = self[name]
             parts = [_in_words(field.field, t.get(name, "")) for t in (drawn, now, typed)]
@@ -91,8 +93,8 @@ class EditForm(UnitForm):
                 many = isinstance(value, (list, tuple)) and isinstance(
                     field.field, forms.MultipleChoiceField
                 )
-                self.data.setlist(field.html_name, value if many else [now[name]])
-        self.data[self.add_prefix(DRAWN_FIELD)] = _as_text(now)
+                data.setlist(field.html_name, value if many else [now[name]])
+        data[self.add_prefix(DRAWN_FIELD)] = _as_text(now)
         self.add_error(None, f"{self._who()} saved this after you opened it.")
 
     def _who(self) -> str:

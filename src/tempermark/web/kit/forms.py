@@ -5,6 +5,7 @@ from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
+from django.db import models
 
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
@@ -122,7 +123,7 @@ class NumberField(forms.FloatField):
         super().__init__(**kwargs)
         self.suffix = suffix
 
-    def to_python(self, value: str | None) -> float:
+    def to_python(self, value: Any) -> Any:
         """The number."""
         return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
 
@@ -142,7 +143,7 @@ class DifferenceField(NumberField):
         self.unit = unit
         self.suffix = "°F" if unit == "f" else "K"
 
-    def to_python(self, value: str | None) -> float:
+    def to_python(self, value: Any) -> Any:
         """The difference in K, before its range is looked at."""
         number = super().to_python(value)
         return number / 1.8 if number is not None and self.unit == "f" else number
@@ -158,7 +159,36 @@ class UnitForm(forms.Form):
     """A form whose temperature fields speak the person's unit."""
 
     def __init__(self, *args: Any, unit: str = "c", **kwargs: Any) -> None:
-        super().__init__(*args, label_suffix="", **kwargs)
+        super().__init__(*args, **{"label_suffix": ""} | kwargs)
         for field in self.fields.values():
             if hasattr(field, "use_unit"):
                 field.use_unit(unit)
+
+
+def choice_field(form: forms.BaseForm, name: str) -> forms.ChoiceField:
+    """A form's field with choices. Raises TypeError for any other."""
+    field = form.fields[name]
+    if not isinstance(field, forms.ChoiceField):
+        raise TypeError(f"{name} has no choices.")
+    return field
+
+
+def rows_field(form: forms.BaseForm, name: str) -> "forms.ModelChoiceField[Any]":
+    """A form's field that chooses among rows. Raises TypeError for any other."""
+    field = form.fields[name]
+    if not isinstance(field, forms.ModelChoiceField):
+        raise TypeError(f"{name} does not choose among rows.")
+    return field
+
+
+def row_choices(model: type[models.Model], name: str) -> list[tuple[str, str]]:
+    """The choices of a model's field, for a form's."""
+    return list(row_field(model, name).choices or ())
+
+
+def row_field(model: type[models.Model], name: str) -> "models.Field[Any, Any]":
+    """A model's own field. Raises TypeError for a relation from elsewhere."""
+    field = model._meta.get_field(name)
+    if not isinstance(field, models.Field):
+        raise TypeError(f"{name} is no field of {model.__name__}.")
+    return field

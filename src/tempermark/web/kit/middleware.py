@@ -1,7 +1,7 @@
 """What one request may bring: so much, and text that the database can hold."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, cast
 
 from asgiref.sync import iscoroutinefunction, markcoroutinefunction
 from django.conf import settings
@@ -22,12 +22,13 @@ class BoundedRequests:
 
     def __init__(self, get_response: Callable[..., Any]) -> None:
         self.get_response = get_response
-        if iscoroutinefunction(get_response):
+        self.is_async = iscoroutinefunction(get_response)
+        if self.is_async:
             markcoroutinefunction(self)
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        if iscoroutinefunction(self):
-            return self._answer_async(request)
+        if self.is_async:
+            return cast(HttpResponse, self._answer_async(request))
         return self._refusal(request) or self.get_response(request)
 
     def process_view(

@@ -15,7 +15,7 @@ LONGEST_REASON = 300
 CORRECTED, WITHDREW = "corrected", "withdrew"
 
 
-class StandingManager(models.Manager):
+class StandingManager(models.Manager[Any]):
     """The rows that were not withdrawn."""
 
     def get_queryset(self) -> Any:
@@ -39,7 +39,7 @@ class Withdrawable(models.Model):
         abstract = True
         base_manager_name = "every"
 
-    def withdraw(self, user: AbstractUser, why: str) -> bool:
+    def withdraw(self, user: Any, why: str) -> bool:
         """Let it count no more; False where somebody did so before. InputError without a reason."""
         why = reason(why)
         if self.withdrawn_at is not None:

@@ -67,7 +67,8 @@ class Course:
 
 
 def _nothing(channels: int) -> Course:
-    return Course(np.empty(0), *(np.empty((0, channels)) for _ in range(3)))
+    low, mean, high = (np.empty((0, channels)) for _ in range(3))
+    return Course(np.empty(0), low, mean, high)
 
 
 def _continued(course: Course, recording: Recording) -> Course:

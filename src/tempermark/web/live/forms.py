@@ -37,7 +37,8 @@ class KeyForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         """Places in `places`, in the order of the channels: row by row from the front left."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         size = (self.element.width_mm, self.element.height_mm)
         if data.get("grid") in GRIDS:
             places = grid_places(data["grid"], *size)
@@ -47,7 +48,7 @@ class KeyForm(forms.Form):
                 data["places"] = own_places(data.get("points", ""), *size)
             except InputError as error:
                 for problem in error.problems[:20]:
-                    self.add_error("points", problem.message)
+                    self.add_error("points", str(problem.message))
         if len(data.get("places", ())) > MOST_CHANNELS:
             self.add_error("points", f"At most {MOST_CHANNELS} channels.")
         return data

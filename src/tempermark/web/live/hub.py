@@ -8,7 +8,7 @@ import asyncio
 import contextlib
 import weakref
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import AsyncIterator
 from typing import Any
 
 import psycopg
@@ -25,10 +25,10 @@ class Hub:
 
     def __init__(self) -> None:
         self.viewers: dict[int, set[asyncio.Event]] = defaultdict(set)
-        self.task: asyncio.Task | None = None
+        self.task: asyncio.Task[None] | None = None
 
     @contextlib.asynccontextmanager
-    async def watching(self, element_pk: int) -> Iterator[Any]:
+    async def watching(self, element_pk: int) -> AsyncIterator[asyncio.Event]:
         """An event that is set whenever readings of the element have come."""
         woken = asyncio.Event()
         self.viewers[element_pk].add(woken)
@@ -59,7 +59,7 @@ class Hub:
                     woken.set()
 
 
-_hubs: weakref.WeakKeyDictionary = weakref.WeakKeyDictionary()
+_hubs: weakref.WeakKeyDictionary[Any, "Hub"] = weakref.WeakKeyDictionary()
 
 
 def hub() -> Hub:

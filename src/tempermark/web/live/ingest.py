@@ -164,7 +164,8 @@ def _gather_minutes(recording: Recording, now_s: float) -> None:
         return
     time_s = np.array([row[0].timestamp() for row in table])
     columns = [np.array([row[i] for row in table], dtype=float) for i in (1, 2, 3)]
-    thinned = thin(time_s, *columns, MINUTE_S)
+    low, mean, high = columns
+    thinned = thin(time_s, low, mean, high, MINUTE_S)
     Minute.objects.bulk_create(
         Minute(
             recording=recording,

@@ -71,7 +71,8 @@ def traces(view: LiveView, window_min: int) -> Thinned:
         course = view.course
         recent = course.time_s >= since
         parts = (course.time_s, course.low_c, course.mean_c, course.high_c)
-        return thin(*(part[recent] for part in parts), bucket_s)
+        low, mean, high = (part[recent] for part in parts[1:])
+    return thin(parts[0][recent], low, mean, high, bucket_s)
     rows = view.recording.minutes.filter(at__gte=moment(since)).values_list(
         "at", "low_c", "mean_c", "high_c"
     )
@@ -82,4 +83,5 @@ def traces(view: LiveView, window_min: int) -> Thinned:
         corrected(view.recording, np.array([r[i] for r in table], float).reshape(-1, width))
         for i in (1, 2, 3)
     ]
-    return thin(time_s, *columns, bucket_s)
+    low, mean, high = columns
+    return thin(time_s, low, mean, high, bucket_s)

@@ -36,7 +36,7 @@ def with_stream(application: Callable[..., Any]) -> Callable[..., Any]:
     """The application with the stream in front."""
 
     async def answer(
-        scope: dict[str, str], receive: Callable[..., Any] | None, send: Callable[..., Any]
+        scope: dict[str, Any], receive: Callable[..., Any] | None, send: Callable[..., Any]
     ) -> None:
         if scope["type"] == "http" and scope["path"] == PATH:
             await LoggerStream(scope, receive, send).run()
@@ -55,13 +55,13 @@ class LoggerStream:
 
     def __init__(
         self,
-        scope: dict[str, str],
+        scope: dict[str, Any],
         receive: Callable[[], Awaitable[dict[str, Any]]],
         send: Callable[..., Any],
     ) -> None:
         self.scope, self.send = scope, send
         self.body = _Body(receive)
-        self.recording = None
+        self.recording: Any = None
 
     async def run(self) -> None:
         """Answer the request; whatever is wrong is told in one line."""
@@ -167,7 +167,8 @@ class _Body:
     """The request's body as lines; one `receive` at a time is under way, never cancelled."""
 
     def __init__(self, receive: Callable[..., Any]) -> None:
-        self._receive, self._waiting = receive, None
+        self._receive = receive
+        self._waiting: Any = None
         self._rest = b""
         self._lines: list[bytes] = []
         self._buffered = 0

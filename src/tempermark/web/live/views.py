@@ -1,7 +1,7 @@
 """A press's live readings: the page, the events behind it, keys, surveys kept, files."""
 
 import asyncio
-from collections.abc import Iterator
+from collections.abc import AsyncIterator, Iterator
 from typing import Any
 
 from asgiref.sync import sync_to_async
@@ -97,7 +97,7 @@ async def events(request: Request, slug: str) -> Any:
     return response
 
 
-async def _events(element: Element, user: User, window_min: int) -> Iterator[Any]:
+async def _events(element: Element, user: Any, window_min: int) -> AsyncIterator[str]:
     loop = asyncio.get_running_loop()
     ends, sent = loop.time() + LONGEST_S, dict.fromkeys(PARTS, "")
     async with hub().watching(element.pk) as woken:
@@ -189,7 +189,7 @@ def recording_file(request: Request, pk: int, kind: str) -> StreamingHttpRespons
     return response
 
 
-async def _later(lines: Iterator[Any]) -> Iterator[Any]:
+async def _later(lines: Iterator[Any]) -> AsyncIterator[Any]:
     """Lines read in portions, off the event loop."""
 
     def portion() -> str:

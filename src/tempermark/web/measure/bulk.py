@@ -111,7 +111,7 @@ def _one(user: User, elements: dict[str, Any], name: str, raw: bytes) -> Outcome
         known = Reading.objects.filter(entry_key=uuid5(key, "import:0")).exists()
         survey = exchange.import_survey(user, element, imported, key)
     except InputError as error:
-        told = [p.message for p in error.problems[:TOLD_PROBLEMS]]
+        told = [str(p.message) for p in error.problems[:TOLD_PROBLEMS]]
         if len(error.problems) > TOLD_PROBLEMS:
             told.append(f"And {len(error.problems) - TOLD_PROBLEMS} more.")
         return Outcome(name, None, " ".join(told))

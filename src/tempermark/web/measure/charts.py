@@ -239,7 +239,7 @@ def _levels(deviation: np.ndarray) -> list[int]:
     return list(range(low, int(np.floor(deviation.max())) + 1, step))
 
 
-def filled_paths(generator: Any, low: float, high: float, view: Projection) -> Iterator[Any]:
+def filled_paths(generator: Any, low: float, high: float, view: Any) -> Iterator[str]:
     """SVG paths of the areas between two levels."""
     polygons, offsets = generator.filled(low, high)
     for points, starts in zip(polygons, offsets, strict=True):
@@ -249,7 +249,7 @@ def filled_paths(generator: Any, low: float, high: float, view: Projection) -> I
 
 def _label(
     chart: PlatenChart,
-    points: np.ndarray,
+    points: Any,
     view: Projection,
     text: str,
     kind: str,

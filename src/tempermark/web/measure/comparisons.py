@@ -43,7 +43,9 @@ def keep(
     return kept
 
 
-def learn(gun: Instrument, probe: Instrument, given: dict[str, Any]) -> tuple[dict, Learned]:
+def learn(
+    gun: Instrument, probe: Instrument, given: dict[str, Any]
+) -> tuple[dict[str, Any], Learned]:
     """Fields of the record, and what was learned."""
     today = timezone.localdate()
     gun_head, probe_head = header_of(gun, today), header_of(probe, today)

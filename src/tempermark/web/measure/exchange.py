@@ -93,7 +93,7 @@ def _comment_numbers(comments: dict[str, str]) -> dict[str, float]:
     """`# set_c: 195` and its like; InputError where they are no temperatures."""
     given = {k: comments[k] for k in ("set_c", "target_c", "tolerance_c") if k in comments}
     fields = Fields({name: _float(value) for name, value in given.items()})
-    numbers = {}
+    numbers: dict[str, float] = {}
     for name in given:
         low = 0.01 if name == "tolerance_c" else -50
         numbers[name] = fields.number(name, low, 600)
@@ -101,7 +101,7 @@ def _comment_numbers(comments: dict[str, str]) -> dict[str, float]:
     return numbers
 
 
-def _float(text: str) -> float:
+def _float(text: str) -> float | str:
     try:
         return float(text.replace(",", "."))
     except ValueError:

@@ -21,7 +21,8 @@ class EmissivityField(NumberField):
     def __init__(self, **kwargs: Any) -> None:
         low, high = EMISSIVITY_RANGE
         super().__init__(min_value=low, max_value=high, **kwargs)
-        for check in self.validators:
+        validators: list[Any] = self.validators
+        for check in validators:
             if check.code in self.default_error_messages:
                 check.message = self.default_error_messages[check.code]
 
@@ -29,14 +30,14 @@ class EmissivityField(NumberField):
 class TemperatureListField(TemperatureField):
     """Several temperatures, ascending: `182 188 193`, `182; 188,5` or `360f 370f`."""
 
-    def clean(self, value: str | None) -> list[float]:
+    def clean(self, value: str | None) -> Any:
         """The temperatures in °C, lowest first."""
         text = (value or "").replace(", ", " ")
         return sorted(
             super(TemperatureListField, self).clean(p) for p in SEPARATED.split(text) if p
         )
 
-    def prepare_value(self, value: list[float] | None) -> str:
+    def prepare_value(self, value: Any) -> str:
         """The list in the person's unit."""
         if isinstance(value, list):
             return " ".join(super(TemperatureListField, self).prepare_value(v) for v in value)

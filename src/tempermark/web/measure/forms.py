@@ -8,7 +8,13 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.surfaces import SURFACES
-from tempermark.web.kit.forms import DifferenceField, NumberField, TemperatureField, UnitForm
+from tempermark.web.kit.forms import (
+    DifferenceField,
+    NumberField,
+    TemperatureField,
+    UnitForm,
+    row_field,
+)
 from tempermark.web.measure import comparisons
 from tempermark.web.measure.fields import EmissivityField
 from tempermark.web.measure.grids import (
@@ -131,7 +137,8 @@ class SurveyForm(HeaderForm):
 
     def clean(self) -> dict[str, str]:
         """Stations in `places`."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         self._check_instrument(data)
         size = (self.element.width_mm, self.element.height_mm)
         if data.get("grid") in GRIDS:
@@ -145,10 +152,10 @@ class SurveyForm(HeaderForm):
                 data["places"] = own_places(data.get("points", ""), *size)
             except InputError as error:
                 for problem in error.problems[:20]:
-                    self.add_error("points", problem.message)
+                    self.add_error("points", str(problem.message))
         return data
 
-    def _check_instrument(self, data: dict[str, str]) -> None:
+    def _check_instrument(self, data: dict[str, Any]) -> None:
         """An infrared method needs a gun, a contact method something that touches."""
         chosen, method = data.get("instrument"), data.get("method")
         if chosen is None or method is None:
@@ -199,7 +206,7 @@ def initial_header(element: Element, last: Survey | None) -> dict[str, Any]:
     """Defaults of a new survey: as the last one on this element, else the press's."""
     press = element.press
     initial = {
-        name: Survey._meta.get_field(name).default
+        name: row_field(Survey, name).default
         for name in HEADER_FIELDS
         if name not in ("set_c", "target_c", "note")
     }

@@ -61,13 +61,13 @@ class SurveyHistory:
     def __init__(self, element: Element) -> None:
         self.element = element
         # What a wrong clock dated ahead tells nothing before its day (as on the floor).
-        rows = element.surveys.filter(taken_at__lte=timezone.now() + CLOCK_SKEW)
-        rows = rows.exclude(finished_at=None).order_by("-taken_at", "-pk")
-        rows = list(rows.select_related("element__press", "taken_by", "instrument"))
+        known = element.surveys.filter(taken_at__lte=timezone.now() + CLOCK_SKEW)
+        known = known.exclude(finished_at=None).order_by("-taken_at", "-pk")
+        rows = list(known.select_related("element__press", "taken_by", "instrument"))
         self.maps = [row for row in rows if row.grid != SPOT]
         self.spots = [r for r in rows if r.grid == SPOT and r.mean_true_c is not None]
         self._computed: dict[int, Measured] = {}
-        self._map_since: dict[str, Any] = {}
+        self._map_since: dict[datetime | None, datetime | None] = {}
 
     def holding(self, when: datetime | None = None) -> list[Survey]:
         """Surveys that describe the element at a moment (now), newest first.

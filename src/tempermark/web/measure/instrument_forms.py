@@ -51,7 +51,8 @@ class InstrumentForm(EditForm):
 
     def clean(self) -> dict[str, Any]:
         """The range must be one."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         low, high = data.get("low_c"), data.get("high_c")
         if low is not None and high is not None and low >= high:
             self.add_error("high_c", "The end of the range must lie above its start.")
@@ -102,7 +103,8 @@ class ComparisonForm(UnitForm):
 
     def clean(self) -> dict[str, Any]:
         """Pairs in `pairs`; a half pair is an error at its empty side."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         data["pairs"] = []
         for number in range(1, MOST_PAIRS + 1):
             names = (f"gun_{number}", f"probe_{number}")
@@ -144,7 +146,8 @@ class FixedPointForm(UnitForm):
 
     def clean(self) -> dict[str, Any]:
         """The table of corrections in `table`."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         if self.errors:
             return data
         pressure, altitude = data.get("pressure_kpa"), data.get("altitude_m")

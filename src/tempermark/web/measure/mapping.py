@@ -19,7 +19,7 @@ from tempermark.core.metrology.survey import (
     temperature_survey,
 )
 from tempermark.files.survey import SEED
-from tempermark.web.measure.models import Method, Reading, Station, Survey
+from tempermark.web.measure.models import Method, Reading, Survey
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,7 @@ class StationValue:
     `bounds_c` where they only bound it (strips); −inf and inf leave a side open.
     """
 
-    station: Station
+    station: Any
     readings: tuple[Reading, ...]
     true: TrueReading | None
     bounds_c: tuple[float, float] | None = None
@@ -86,7 +86,7 @@ class Measured:
         return 2 * float(np.hypot(self.common_standard_uncertainty_c, noise))
 
 
-def measured(survey: Survey, stations: list[Station]) -> Measured:
+def measured(survey: Survey, stations: list[Any]) -> Measured:
     """Compute a survey from its stations, each with `live_readings` prefetched."""
     if survey.method == Method.STRIP:
         values = _strip_values(survey, stations)
@@ -125,16 +125,14 @@ def spot(survey: Survey, readings: tuple[Reading, ...]) -> Spot:
     )
 
 
-def _station_value(survey: Survey, station: Station) -> StationValue:
+def _station_value(survey: Survey, station: Any) -> StationValue:
     readings = tuple(station.live_readings)
     if not readings:
         return StationValue(station, readings, None)
     return StationValue(station, readings, _true(_spot_key(spot(survey, readings))))
 
 
-def _spot_key(
-    given: Spot,
-) -> tuple[Instrument, tuple[float], tuple[float], float, float, float, float]:
+def _spot_key(given: Spot) -> tuple[Any, ...]:
     """A spot as something that can be looked up."""
     covariance = given.common_covariance
     return (
@@ -152,12 +150,15 @@ def _spot_key(
 @lru_cache(maxsize=8192)
 def _true(key: tuple[Any, ...]) -> TrueReading:
     """A reading never changes, and its budget takes two milliseconds: each is computed once."""
-    instrument_, values, seconds, *header, covariance = key
+    instrument_, values, seconds, ambient_c, emissivity, unsure, repeatability_c, covariance = key
     common = None if covariance is None else np.array(covariance).reshape(2, 2)
-    return true_reading(Spot(instrument_, np.array(values), np.array(seconds), *header, common))
+    read = np.array(values), np.array(seconds)
+    return true_reading(
+        Spot(instrument_, *read, ambient_c, emissivity, unsure, repeatability_c, common)
+    )
 
 
-def _strip_values(survey: Survey, stations: list[Station]) -> tuple[StationValue, ...]:
+def _strip_values(survey: Survey, stations: list[Any]) -> tuple[StationValue, ...]:
     """Stations read by strips: what their bounds together say of each place."""
     bounds = [strip_bounds(survey, s.live_readings) for s in stations]
     read = [(s, b) for s, b in zip(stations, bounds, strict=True) if b is not None]
@@ -232,7 +233,7 @@ def _resolved(
     return tuple(found.value_c), tuple(found.value_sd_c)
 
 
-def _key(survey: Survey, read: list[StationValue], common: float) -> tuple[float, ...]:
+def _key(survey: Survey, read: list[StationValue], common: float) -> tuple[Any, ...]:
     element = survey.element
     return (
         element.width_mm,

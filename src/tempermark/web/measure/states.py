@@ -88,7 +88,7 @@ def _open_surveys() -> dict[int, int]:
 
 
 def _state(
-    press: Press, element: Element | None, surveys: Any, opened: dict[str, Any], today: date
+    press: Press, element: Element | None, surveys: Any, opened: dict[int, int], today: date
 ) -> MeasuredState:
     rows = surveys[element.pk] if element else []
     stretch = _gain(rows) - 1

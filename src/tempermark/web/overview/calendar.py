@@ -52,7 +52,8 @@ def _text(value: str) -> str:
 
 def _folded(line: str) -> str:
     """Lines of at most 75 bytes, broken between characters (RFC 5545, 3.1)."""
-    parts, part = [], ""
+    parts: list[str] = []
+    part = ""
     for letter in line:
         if len((part + letter).encode()) > LONGEST_LINE_BYTES - bool(parts):
             parts.append(part)

@@ -3,7 +3,6 @@
 from typing import Any
 
 from django import forms
-from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_http_methods
@@ -19,7 +18,7 @@ from tempermark.web.presses import event_files, register_files
 from tempermark.web.pressure import tables as tables_of_fit
 from tempermark.web.run import lot_files
 
-TABLES = {
+TABLES: dict[str, Any] = {
     "register": register_files,
     "events": event_files,
     "instruments": instrument_files,
@@ -44,7 +43,7 @@ class ManyFilesField(forms.FileField):
 
     widget = ManyFiles
 
-    def clean(self, data: list[UploadedFile], initial: Any = None) -> list[UploadedFile]:
+    def clean(self, data: list[Any], initial: Any = None) -> list[Any]:
         """Every upload; at least one."""
         given = data if isinstance(data, (list, tuple)) else [data]
         return [super(ManyFilesField, self).clean(one, initial) for one in given]
@@ -53,7 +52,8 @@ class ManyFilesField(forms.FileField):
 class SurveysForm(forms.Form):
     """Survey files, a folder of them, or archives."""
 
-    files = ManyFilesField(label="Files or archives", required=False, allow_empty_file=True)
+    # The name is that of what is sent; Django's own `files` is set on each form.
+    files: Any = ManyFilesField(label="Files or archives", required=False, allow_empty_file=True)
     folder = ManyFilesField(
         label="or a whole folder",
         required=False,
@@ -63,7 +63,8 @@ class SurveysForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         """Names with their bytes, in `given`."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         uploads = [u for name in ("files", "folder") for u in data.get(name) or [] if u]
         if not uploads and not self.errors:
             raise forms.ValidationError("Choose at least one file.")

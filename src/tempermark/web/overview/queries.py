@@ -37,7 +37,7 @@ def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -
     The state is that of the element leading in a press, or of the one `chosen` for it (by the
     press's key).
     """
-    presses = list(
+    counted = list(
         Press.objects.annotate(
             open_cases=Count(
                 "elements__test_presses__fault_cases",
@@ -50,21 +50,22 @@ def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -
             )
         )
     )
+    opened = {press.pk: press.open_cases for press in counted}
     pressed = newest_maps()
     return [
         PressState(
             found.press,
             found.element,
             found.state,
-            found.press.open_cases,
+            opened[found.press.pk],
             found.open_survey_pk,
             found.offsets,
             _weak_words(found.element, pressed),
         )
-        for found in measured_states(presses, today, chosen)
+        for found in measured_states(list[Press](counted), today, chosen)
     ]
 
 
-def _weak_words(element: Element | None, pressed: dict[str, Any]) -> str:
+def _weak_words(element: Element | None, pressed: dict[int, Any]) -> str:
     newest = pressed.get(element.pk) if element else None
     return newest.weak_words if newest else ""

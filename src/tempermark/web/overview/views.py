@@ -60,7 +60,7 @@ def floor(request: Request) -> HttpResponse:
         }
         for entry in entries
     ]
-    context = {"rows": rows, "sentence": words.floor_sentence(entries)}
+    context: dict[str, Any] = {"rows": rows, "sentence": words.floor_sentence(entries)}
     if request.user.may_lead:
         context["requests"] = open_requests()
     return render(request, "overview/floor.html", context)
@@ -76,7 +76,7 @@ def press(request: Request, slug: str) -> HttpResponse:
     asked = next((e for e in fitted if str(e.pk) == request.GET.get("element")), None)
     states = queries.floor(today, {record.pk: asked} if asked else None)
     entry = next(e for e in states if e.press.pk == record.pk)
-    context = {
+    context: dict[str, Any] = {
         "press": record,
         "entry": entry,
         "display": state_words.display_words(entry.state, unit),
@@ -140,7 +140,9 @@ def place_sentence(request: Request, slug: str) -> HttpResponse:
     element = element_in_use(slug, request.GET.get("element", ""))
     form = PlaceForm(request.GET)
     if not form.is_valid():
-        return HttpResponse(escape(" ".join(e for found in form.errors.values() for e in found)))
+        return HttpResponse(
+            escape(" ".join(str(e) for found in form.errors.values() for e in found))
+        )
     place = np.array([[form.cleaned_data["x_mm"], form.cleaned_data["y_mm"]]])
     told = words.place_words_for(element, place, timezone.now(), request.user.temperature_unit)
     return HttpResponse(escape(told))

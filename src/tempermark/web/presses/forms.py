@@ -13,13 +13,15 @@ from tempermark.web.kit.forms import (
     NumberField,
     PressureField,
     TemperatureField,
+    row_choices,
+    row_field,
 )
 from tempermark.web.kit.moments import DayField
 from tempermark.web.presses.models import Element, ElementRole, EventKind, Press
 
 
 def _choice(name: str, label: str) -> forms.ChoiceField:
-    field = Press._meta.get_field(name)
+    field = row_field(Press, name)
     empty = [("", "not noted")] if field.blank else []
     return forms.ChoiceField(
         label=label, choices=[*empty, *field.choices], required=not field.blank, initial=""
@@ -90,7 +92,8 @@ class PressForm(EditForm):
 
     def clean(self) -> dict[str, Any]:
         """The controller's range must be one."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         low, high = data.get("control_low_c"), data.get("control_high_c")
         if low is not None and high is not None and low >= high:
             self.add_error("control_high_c", "The end of the range must lie above its start.")
@@ -112,7 +115,7 @@ class ElementForm(forms.Form):
 
     role = forms.ChoiceField(label="Which", choices=ElementRole.choices)
     label = forms.CharField(label="Its label", max_length=60, required=False)
-    shape = forms.ChoiceField(label="Shape", choices=Element._meta.get_field("shape").choices)
+    shape = forms.ChoiceField(label="Shape", choices=row_choices(Element, "shape"))
     width_mm = LengthField(label="Across", low=PLATEN_RANGE_MM[0], high=PLATEN_RANGE_MM[1])
     height_mm = LengthField(label="Front to back", low=PLATEN_RANGE_MM[0], high=PLATEN_RANGE_MM[1])
     top_diameter_mm = LengthField(label="Diameter at the top", required=False, low=5, high=2000)
@@ -125,7 +128,7 @@ class ElementForm(forms.Form):
     own_setting = forms.BooleanField(label="Has a dial of its own", required=False)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, label_suffix="", **kwargs)
+        super().__init__(*args, **{"label_suffix": ""} | kwargs)
 
 
 class EventForm(forms.Form):
@@ -138,7 +141,7 @@ class EventForm(forms.Form):
     note = forms.CharField(label="Note", max_length=400, required=False)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, label_suffix="", **kwargs)
+        super().__init__(*args, **{"label_suffix": ""} | kwargs)
 
 
 class PhotoForm(forms.Form):

@@ -81,7 +81,7 @@ def _element(row: tables.Row) -> dict[str, Any] | Problem | None:
     return form.cleaned_data | {"in_store": stored}
 
 
-def _fit(press: Press, element: dict[str, Any] | None, is_new: bool) -> None:
+def _fit(press: Press, element: Any, is_new: bool) -> None:
     if element is None:
         return
     fields = {name: element[name] for name in ELEMENT}

@@ -15,6 +15,7 @@ from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.asked import row_key
 from tempermark.web.kit.editing import for_change
+from tempermark.web.kit.forms import row_field
 from tempermark.web.kit.units import form_units
 from tempermark.web.presses import register
 from tempermark.web.presses.forms import AddressForm, ElementForm, EventForm, PressForm
@@ -44,7 +45,7 @@ def new_press(request: Request) -> HttpResponse:
 
 def _defaults() -> dict[str, Any]:
     named = ("place", "target_c", "tolerance_c", "survey_every_days", "resolution_c")
-    return {name: Press._meta.get_field(name).default for name in named} | {
+    return {name: row_field(Press, name).default for name in named} | {
         "display_unit": "c",
         "mechanism": "knob",
         "kind": "swing_away",

@@ -135,7 +135,7 @@ def print_chart(computed: Mapped) -> PlatenChart:
 
 
 def _summary(stations: list[PullStation], computed: Mapped | None) -> str:
-    pulled = sum(1 for s in stations if s.held)
+    pulled = len([s for s in stations if s.held])
     if not pulled:
         return "Platen without strips yet."
     kpa = f", mean about {computed.contact.value:.0f} kPa" if computed else ""
@@ -158,7 +158,7 @@ def draw_pressure(chart: PlatenChart, mapped: PressureMap, wanted: str | None = 
         chart.hatched += [Line(p, kind) for p in filled_paths(generator, lower, upper, view)]
 
 
-def _label(chart: PlatenChart, points: np.ndarray, view: Projection, level: int) -> None:
+def _label(chart: PlatenChart, points: Any, view: Projection, level: int) -> None:
     """A line's pressure where it is far from the stations' words."""
     if len(points) < 6:
         return

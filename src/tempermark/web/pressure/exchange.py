@@ -82,7 +82,7 @@ def _document(raw: bytes, element: Element) -> dict[str, Any]:
     }
 
 
-def _figure(text: str) -> float:
+def _figure(text: str) -> float | str:
     try:
         return float(text.replace(",", "."))
     except ValueError:

@@ -14,7 +14,7 @@ FORMAT = "tempermark.survey/1"
 def to_json(survey: PressureSurvey) -> str:
     """Strips as a document the `survey` command takes; a print's cells beside its header."""
     element = survey.element
-    document = {
+    document: dict[str, Any] = {
         "format": FORMAT,
         "quantity": "pull",
         "platen": {"width_mm": element.width_mm, "height_mm": element.height_mm},

@@ -7,7 +7,7 @@ from django import forms
 
 from tempermark.core.pressure.contact import CLASS_KPA
 from tempermark.core.pressure.stack import is_pillow, sheets_mm
-from tempermark.web.kit.forms import LengthField, NumberField, PressureField
+from tempermark.web.kit.forms import LengthField, NumberField, PressureField, rows_field
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.models import Means, Part, Raised
 from tempermark.web.recipes.models import Blank, RecipeVersion
@@ -21,7 +21,7 @@ class PlainForm(forms.Form):
     """Labels without colons."""
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, label_suffix="", **kwargs)
+        super().__init__(*args, **{"label_suffix": ""} | kwargs)
 
 
 class LoadForm(PlainForm):
@@ -44,7 +44,7 @@ class LoadForm(PlainForm):
         super().__init__(*args, **kwargs)
         if self.is_bound:
             # A blank is chosen: nothing stands before the list's own names any more.
-            self.fields["blank"].empty_label = None
+            rows_field(self, "blank").empty_label = None
 
 
 def initial_load(blank: Blank | None, version: RecipeVersion | None = None) -> dict[str, Any]:
@@ -91,7 +91,8 @@ class ShimForm(PlainForm):
 
     def clean(self) -> dict[str, float]:
         """Both or neither."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         if self.errors:
             return data
         if (data.get("shim_mm") is None) != (data.get("turns") is None):
@@ -182,7 +183,8 @@ class WearForm(PlainForm):
 
     def clean(self) -> dict[str, Any]:
         """Something must be noted."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         if not self.errors and not (
             data.get("hardness") is not None or data.get("closings") or data.get("text")
         ):

@@ -1,6 +1,6 @@
 """Mapping pressure: strips station by station, scanned prints, and both maps on one platen."""
 
-from typing import Any
+from typing import IO, Any, cast
 
 import numpy as np
 from django.contrib import messages
@@ -140,7 +140,7 @@ def _bench(
 ) -> dict[str, Any]:
     computed = mapping.compute(record)
     open_now = record.finished_at is None
-    context = {
+    context: dict[str, Any] = {
         "survey": record,
         "press": record.element.press,
         "computed": computed,
@@ -254,7 +254,7 @@ def sample_print(request: Request, slug: str) -> HttpResponse:
     rng = np.random.default_rng(1)
     scan = scanned_print(pressed, size, rng, per_mm, turned_deg=0.8, bar_mm=_sample_bar_mm(element))
     response = HttpResponse(content_type="image/png")
-    Image.fromarray(scan).save(response, "PNG")
+    Image.fromarray(scan).save(cast(IO[bytes], response), "PNG")
     response["Content-Disposition"] = f'attachment; filename="{slug}-made-up-print.png"'
     return response
 
@@ -298,7 +298,7 @@ def both(request: Request, slug: str) -> HttpResponse:
     pressed = queries.latest(element)
     warm = temperatures.latest_survey(element)
     chart = bare_platen(element)
-    context = {
+    context: dict[str, Any] = {
         "press": press,
         "element": element,
         "version": version,

@@ -178,7 +178,9 @@ class PressureSurvey(models.Model):
 
 
 class PullStation(models.Model):
-    """A place where a strip is pulled."""
+    """A place where a strip is pulled; `held` is the pull that counts, where a query asked."""
+
+    held: "Pull | None"
 
     survey = models.ForeignKey(PressureSurvey, on_delete=models.CASCADE, related_name="stations")
     label = models.CharField(max_length=8)

@@ -133,7 +133,8 @@ def _fit_of(
     size: tuple[float, float],
 ) -> dict[str, Any]:
     """Each step's shadow as pressed now, what a pillow does to it, and the nearest clear place."""
-    rows, dark = [], []
+    rows: list[dict[str, Any]] = []
+    dark = []
     for step in steps:
         bare = shadows.shadow(step.height_mm, pad, contact_kpa)
         now, raised = bare, None

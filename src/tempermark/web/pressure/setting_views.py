@@ -84,7 +84,7 @@ def _setting(request: Request, press: Press, data: QueryDict) -> dict[str, Any]:
     element = _element(press)
     version = _chosen_recipe(data)
     form = LoadForm(_filled(press, data), initial=initial_load(None, version))
-    context = {
+    context: dict[str, Any] = {
         "press": press,
         "element": element,
         "form": form,
@@ -280,7 +280,7 @@ def _knob_words(press: Press, before: Knob) -> str:
 def _lesson_context(press: Press, user: User) -> dict[str, Any]:
     readings = list(queries.contact_readings(press)[:30])
     lesson = queries.lesson(press)
-    context = {
+    context: dict[str, Any] = {
         "press": press,
         "lesson": lesson,
         "corrections": corrections(lesson, SessionWords()) if lesson else [],

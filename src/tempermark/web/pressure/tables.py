@@ -1,5 +1,6 @@
 """What is known of pressure as tables: sessions at knobs, contact readings, raised parts."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -18,7 +19,7 @@ from tempermark.web.pressure.models import ContactReading, KnobLesson, Means, Ra
 from tempermark.web.recipes.models import Blank
 
 
-def _press() -> forms.ModelChoiceField[Any]:
+def _press() -> "forms.ModelChoiceField[Any]":
     return forms.ModelChoiceField(queryset=Press.objects.all(), to_field_name="name")
 
 
@@ -61,9 +62,9 @@ class Table:
 
     FORMAT: str
     KEY: str
-    form: type
-    rows_of: object
-    add: object
+    form: type[forms.Form]
+    rows_of: Callable[[], list[dict[str, Any]]]
+    add: Callable[[User, dict[str, Any]], Any]
 
     @property
     def COLUMNS(self) -> tuple[str, ...]:  # noqa: N802  (as the tables made of modules)
@@ -101,7 +102,7 @@ def _lesson_rows() -> list[dict[str, Any]]:
     ]
 
 
-def _add_lesson(user: User, fields: dict[str, Press]) -> bool:
+def _add_lesson(user: User, fields: dict[str, Any]) -> bool:
     press, at = fields["press"], fields["at"]
     if KnobLesson.objects.filter(press=press, at=at).exists():
         return False
@@ -119,7 +120,7 @@ def _reading_rows() -> list[dict[str, Any]]:
     ]
 
 
-def _add_reading(user: User, fields: dict[str, Press]) -> bool:
+def _add_reading(user: User, fields: dict[str, Any]) -> bool:
     same = ContactReading.objects.filter(press=fields["press"], at=fields["at"])
     if same.filter(contact_kpa=fields["contact_kpa"]).exists():
         return False
@@ -134,7 +135,7 @@ def _raised_rows() -> list[dict[str, Any]]:
     return [{"blank": it.blank.name} | {n: getattr(it, n) for n in names} for it in found]
 
 
-def _add_raised(user: User, fields: dict[str, str]) -> bool:
+def _add_raised(user: User, fields: dict[str, Any]) -> bool:
     if RaisedPart.objects.filter(**fields).exists():
         return False
     given = dict(fields)

@@ -1,5 +1,7 @@
 """Forms of blanks."""
 
+from typing import Any
+
 from django import forms
 
 from tempermark.core.constants import PLATEN_RANGE_MM
@@ -10,20 +12,21 @@ from tempermark.web.kit.forms import (
     NumberField,
     PressureField,
     TemperatureField,
+    row_choices,
 )
 from tempermark.web.recipes.library import INHERITED
 from tempermark.web.recipes.models import Blank
 
 MOST_MM = PLATEN_RANGE_MM[1]
 # Sources of choices: the model's own.
-KIND, COLOUR, COATING = (Blank._meta.get_field(n) for n in ("kind", "colour", "coating"))
+KIND, COLOUR, COATING = (row_choices(Blank, n) for n in ("kind", "colour", "coating"))
 
 
 class BlankForm(EditForm):
     """A blank: what it is of, how large and thick, and what it stands."""
 
     name = forms.CharField(label="Name", max_length=80)
-    kind = forms.ChoiceField(label="Kind", choices=KIND.choices)
+    kind = forms.ChoiceField(label="Kind", choices=KIND)
     thickness_mm = LengthField(
         label="Thickness", low=0.01, high=200, help_text="of one layer, pressed lightly"
     )
@@ -58,11 +61,9 @@ class BlankForm(EditForm):
     polyester = NumberField(
         label="Polyester", required=False, min_value=0, max_value=1, help_text="share, 0 to 1"
     )
-    colour = forms.ChoiceField(
-        label="Colour", required=False, choices=[("", "not noted"), *COLOUR.choices]
-    )
+    colour = forms.ChoiceField(label="Colour", required=False, choices=[("", "not noted"), *COLOUR])
     coating = forms.ChoiceField(
-        label="Coating", required=False, choices=[("", "not noted"), *COATING.choices]
+        label="Coating", required=False, choices=[("", "not noted"), *COATING]
     )
     features = forms.MultipleChoiceField(
         label="It has",
@@ -91,6 +92,6 @@ class BlankForm(EditForm):
             value = getattr(kind, name) if kind else None
             if value is None:
                 continue
-            field = self.fields[name]
+            field: Any = self.fields[name]
             held = field.prepare_value(float(value))
             field.help_text = f"empty: {held} {field.suffix}, as {kind.label}"

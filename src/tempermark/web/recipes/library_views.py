@@ -15,7 +15,7 @@ from tempermark.core.thermal.materials import GROUPS, LIMITS, materials
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.editing import EditForm
-from tempermark.web.kit.forms import LengthField, NumberField, TemperatureField
+from tempermark.web.kit.forms import LengthField, NumberField, TemperatureField, choice_field
 from tempermark.web.kit.units import form_units
 from tempermark.web.recipes import actions
 from tempermark.web.recipes.library import (
@@ -75,13 +75,14 @@ class MaterialForm(EditForm):
         super().__init__(*args, **kwargs)
         self.is_new = is_new
         if is_new:
-            self.fields["group"].choices = [("", "choose"), *GROUPS.items()]
+            choice_field(self, "group").choices = [("", "choose"), *GROUPS.items()]
             for name in ("label", "group", *VALUES):
                 self.fields[name].required = True
 
     def clean(self) -> dict[str, Any]:
         """Own values are at least one."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         if not self.errors and all(data.get(name) in (None, "") for name in OWN_FIELDS):
             self.add_error("source", "Fill in at least one value.")
         return data
@@ -90,7 +91,7 @@ class MaterialForm(EditForm):
         """The shipped value behind each empty field."""
         for name, value in held.items():
             if value.shipped is not None and not self.is_new:
-                field = self.fields[name]
+                field: Any = self.fields[name]
                 shown = field.prepare_value(float(value.shipped))
                 field.help_text = f"shipped: {shown} {field.suffix}"
 

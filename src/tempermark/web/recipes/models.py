@@ -64,12 +64,12 @@ class PressedStep:
     @property
     def low_c(self) -> float:
         """True temperature from."""
-        return self.step.temperature_c[0]
+        return (self.step.temperature_c or (self.version.low_c, self.version.high_c))[0]
 
     @property
     def high_c(self) -> float:
         """True temperature to."""
-        return self.step.temperature_c[1]
+        return (self.step.temperature_c or (self.version.low_c, self.version.high_c))[1]
 
     @property
     def middle_c(self) -> float:
@@ -108,6 +108,10 @@ class RecipeVersion(models.Model):
     The window, pressure, peel and stack are those of its main press; `steps` and `schools` are all
     of it (core/recipes/steps.py).
     """
+
+    # On one press, where a page asked.
+    advised_c: float | None
+    guessed: bool
 
     recipe = models.ForeignKey(Recipe, on_delete=models.PROTECT, related_name="versions")
     number = models.PositiveSmallIntegerField(default=1)

@@ -16,7 +16,13 @@ from tempermark.core.vocabulary.methods import METHOD_WORDS
 from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
 from tempermark.core.vocabulary.things import BLANK_KINDS
 from tempermark.web.kit.asked import row_key, whole
-from tempermark.web.kit.forms import DwellField, LengthField, TemperatureField, UnitForm
+from tempermark.web.kit.forms import (
+    DwellField,
+    LengthField,
+    TemperatureField,
+    UnitForm,
+    choice_field,
+)
 from tempermark.web.recipes.library import ShopLibrary
 
 MOST_STEPS, MOST_SCHOOLS, MOST_LINES = 30, 4, 12
@@ -98,7 +104,9 @@ class WindowForm(UnitForm):
 
     def __init__(self, *args: Any, library: ShopLibrary, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["stack"].library = library
+        stack = self.fields["stack"]
+        if isinstance(stack, StackField):
+            stack.library = library
 
     def span(self, low: str, high: str, what: str) -> tuple[float, float] | None:
         """From and to; one alone stands for both."""
@@ -112,7 +120,8 @@ class WindowForm(UnitForm):
 
     def clean(self) -> dict[str, Any]:
         """Windows in order."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         data["temperature_c"] = self.span("low_c", "high_c", "temperature")
         data["time_s"] = self.span("low_s", "high_s", "dwell")
         return data
@@ -133,7 +142,8 @@ class StepForm(WindowForm):
 
     def clean(self) -> dict[str, Any]:
         """What the press does needs its window; the main press all of it."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         data["lower_c"] = self.span("lower_low_c", "lower_high_c", "lower temperature")
         kind = data.get("kind")
         if kind is None:
@@ -171,7 +181,8 @@ class SchoolForm(WindowForm):
 
     def clean(self) -> dict[str, Any]:
         """Equal dose needs a temperature."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         data["polyester"] = self.span("polyester_from", "polyester_to", "polyester")
         if data.get("equal_dose") and data["temperature_c"] is None:
             self.add_error("low_c", "Equal dose at which temperature?")
@@ -209,13 +220,14 @@ class HeadForm(forms.Form):
     )
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, label_suffix="", **kwargs)
+        super().__init__(*args, **{"label_suffix": ""} | kwargs)
         symptoms = shipped().symptoms.values()
-        self.fields["faults"].choices = [(s.code, s.label) for s in symptoms]
+        choice_field(self, "faults").choices = [(s.code, s.label) for s in symptoms]
 
     def clean(self) -> dict[str, Any]:
         """The kind of blank and what it is bought as belong together."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         kind = blank_types().get(data.get("blank") or "")
         chosen = data.get("blank_kind")
         if kind is not None and chosen is not None and kind.kind != chosen:

@@ -214,7 +214,9 @@ def take_in(request: Request) -> HttpResponse:
             record = Recipe.objects.filter(name__iexact=sheet.name).first()
             version = actions.keep_recipe(request.user, sheet, record, f"from {sent.name}"[:200])
         except InputError as error:
-            problems += [f"{p.path}: {p.message}" if p.path else p.message for p in error.problems]
+            problems += [
+                f"{p.path}: {p.message}" if p.path else str(p.message) for p in error.problems
+            ]
             del problems[MOST_PROBLEMS:]
         else:
             messages.success(request, f"{sheet.name}, version {version.number}, is taken in.")

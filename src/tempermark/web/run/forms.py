@@ -25,6 +25,8 @@ from tempermark.web.kit.forms import (
     NumberField,
     TemperatureField,
     UnitForm,
+    choice_field,
+    rows_field,
 )
 from tempermark.web.kit.moments import MomentField
 from tempermark.web.kit.templatetags.figures import temperature_text
@@ -68,7 +70,7 @@ class PlaceForm(UnitForm):
     art_y_mm = LengthField(label="From the front rim", low=-2000, high=5000)
     # Asked for only where the whole window is looked at.
     dwell_s = DwellField(label="Dwell in all", required=False, low=0.1, high=LONGEST_S)
-    pressure = forms.CharField(required=False, max_length=10)
+    pressure: forms.Field = forms.CharField(required=False, max_length=10)
 
     def place(self, element: Element, when: datetime) -> Place:
         """The place, once the form is valid."""
@@ -83,7 +85,7 @@ class TestPressForm(PlaceForm):
 
     __test__ = False
 
-    recipe = forms.ModelChoiceField(
+    recipe: Any = forms.ModelChoiceField(
         queryset=None, label="Recipe", empty_label="choose", widget=forms.HiddenInput
     )
     blank = forms.ModelChoiceField(
@@ -130,9 +132,10 @@ class TestPressForm(PlaceForm):
         super().__init__(*args, **kwargs)
         self.element, self.advised_c = element, advised_c
         self.unit, self.to_confirm = kwargs.get("unit", "c"), ""
-        self.fields["recipe"].queryset = current_versions()
-        self.fields["recipe"].label_from_instance = lambda version: version.recipe.name
-        self.fields["done"].choices = _fact_choices(single_facts())
+        rows_field(self, "recipe").queryset = current_versions()
+        recipe: Any = self.fields["recipe"]
+        recipe.label_from_instance = lambda version: version.recipe.name
+        choice_field(self, "done").choices = _fact_choices(single_facts())
         for label, facts in either_or_facts().items():
             self.fields[f"either_{label.lower()}"] = forms.ChoiceField(
                 label=label, required=False, choices=UNKNOWN + _fact_choices(facts)
@@ -162,7 +165,8 @@ class TestPressForm(PlaceForm):
 
     def clean(self) -> dict[str, Any]:
         """The art must lie on the platen at least in part; facts gathered."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         keys = ("art_x_mm", "art_y_mm", "art_width_mm", "art_height_mm")
         if all(data.get(k) is not None for k in keys):
             x, y, width, height = (data[k] for k in keys)
@@ -298,7 +302,7 @@ class PieceCorrectionForm(EditForm, TestPressForm):
 
     def __init__(self, *args: Any, record: TestPress, **kwargs: Any) -> None:
         super().__init__(*args, element=record.element, record=record, **kwargs)
-        recipe = self.fields["recipe"]
+        recipe: Any = self.fields["recipe"]
         recipe.widget, recipe.empty_label = forms.Select(), None
         versions = current_versions().values("pk")
         recipe.queryset = RecipeVersion.objects.filter(
@@ -307,7 +311,7 @@ class PieceCorrectionForm(EditForm, TestPressForm):
         recipe.label_from_instance = lambda version: f"{version.recipe.name}, v{version.number}"
         self.fields["pressed_at"].required, self.fields["pressed_at"].help_text = True, ""
 
-    def clean_pressed_at(self) -> datetime:
+    def clean_pressed_at(self) -> Any:
         """The moment; as kept where only what a browser does not show differs."""
         moment, kept = self.cleaned_data["pressed_at"], self.record.pressed_at
         is_same = moment is not None and moment == kept.replace(microsecond=0)
@@ -356,8 +360,11 @@ class MarkForm(UnitForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         symptoms = shipped().symptoms.values()
-        self.fields["symptom"].choices = [("", "choose"), *((s.code, s.label) for s in symptoms)]
-        self.fields["where"].choices = [("", "as tapped"), *PLACE_WORDS.items()]
+        choice_field(self, "symptom").choices = [
+            ("", "choose"),
+            *((s.code, s.label) for s in symptoms),
+        ]
+        choice_field(self, "where").choices = [("", "as tapped"), *PLACE_WORDS.items()]
 
     @property
     def has_wrong_place(self) -> bool:
@@ -366,7 +373,8 @@ class MarkForm(UnitForm):
 
     def clean(self) -> dict[str, Any]:
         """A place by tap or by words is needed."""
-        data = super().clean()
+        super().clean()
+        data = self.cleaned_data
         tapped = data.get("x_mm") is not None and data.get("y_mm") is not None
         if not tapped and not data.get("where") and not self.errors:
             self.add_error("where", "Tap the place on the piece, or choose where it is.")

@@ -45,7 +45,7 @@ def overview(today: date | None = None) -> list[LotRow]:
         found,
         key=lambda r: (
             r.lot is not None and r.lot.retired_on is not None,
-            kinds.index(r.kind),
+            kinds.index(LotKind(r.kind)),
             -(r.lot.since.toordinal() if r.lot else 0),
             r.code,
         ),
@@ -54,7 +54,7 @@ def overview(today: date | None = None) -> list[LotRow]:
 
 def _used() -> dict[tuple[str, str], dict[str, Any]]:
     """Pieces, faulty ones and the last use of each name, by kind and name."""
-    found = {}
+    found: dict[Any, Any] = {}
     for kind, field in LOT_FIELDS.items():
         counted = (
             TestPress.objects.exclude(**{field: ""})

@@ -49,7 +49,7 @@ def fault(request: Request, code: str) -> HttpResponse:
     if found is None:
         raise Http404("There is no such fault.")
     base = shop_knowledge().base
-    causes = []
+    causes: list[dict[str, Any]] = []
     for cause in base.causes.values():
         strengths = [row.strength for row in cause.shows if row.symptom == code]
         if strengths and max(strengths) >= NAMED_FROM:

@@ -53,7 +53,7 @@ def told(about: str, value: float | str | None, unit: str) -> str:
     if value is None:
         return f"{figure.label}: forgotten"
     if figure.kind == "temperature":
-        return f"{figure.label}: {temperature_text(value, unit)}"
+        return f"{figure.label}: {temperature_text(float(value), unit)}"
     if figure.kind == "share":
         return f"{figure.label}: {value:.0%}".replace("%", "\u00a0%")
     return (

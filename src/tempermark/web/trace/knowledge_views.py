@@ -122,7 +122,7 @@ def checks(request: Request) -> HttpResponse:
         surest = sorted(outcome.causes.items(), key=lambda pair: -pair[1])
         return [(causes[code], chance) for code, chance in surest]
 
-    found = [
+    found: list[dict[str, Any]] = [
         {"check": check, "outcomes": [(o.label, finds(o)) for o in check.outcomes]}
         for check in shipped().checks.values()
     ]
@@ -159,7 +159,7 @@ def cause(request: Request, code: str) -> HttpResponse:
             messages.success(request, f"{found.label}: your number holds from now on.")
             return redirect("trace:cause", code)
     facts = shipped().facts
-    checks = [
+    checks: list[dict[str, Any]] = [
         {"check": check, "finds": check.sensitivity(code)}
         for check in shipped().checks.values()
         if check.sensitivity(code)

@@ -157,7 +157,7 @@ def _untraced(record: FaultCase) -> bool:
     """Whether a mark of the piece was set aside in every case of it."""
     cases = record.test_press.fault_cases.all()
     marked = {mark.symptom for mark in record.test_press.marks.all()}
-    return bool(marked & set.intersection(*(set(case.set_aside) for case in cases)))
+    return bool(marked.intersection(*[case.set_aside for case in cases]))
 
 
 def _separate(record: FaultCase, diagnosis: Diagnosis) -> list[dict[str, Any]]:
@@ -215,7 +215,7 @@ def _computed(found: BuiltCase) -> list[dict[str, Any]]:
 
 def _answers(record: FaultCase) -> list[dict[str, Any]]:
     facts, symptoms = shipped().facts, shipped().symptoms
-    answers = [
+    answers: list[tuple[str, Any, list[str], bool]] = [
         ("fact", facts, record.facts, True),
         ("fact", facts, record.not_facts, False),
         ("symptom", symptoms, record.also_seen, True),

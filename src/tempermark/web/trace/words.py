@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from tempermark.core.diagnosis.engine import Diagnosis, RankedCause
+from tempermark.core.diagnosis.engine import Diagnosis, RankedCause, SpokenAgainst
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.vocabulary.sightings import PLACE_WORDS
 from tempermark.web.kit.templatetags.figures import chance
@@ -72,7 +72,7 @@ MOST_MOVED = 2
 
 def chances(diagnosis: Diagnosis) -> dict[str, float]:
     """The chance of every cause that is listed or spoken against."""
-    told = [*diagnosis.causes, *diagnosis.spoken_against]
+    told: list[RankedCause | SpokenAgainst] = [*diagnosis.causes, *diagnosis.spoken_against]
     return {one.cause.code: round(one.probability, 4) for one in told}
 
 

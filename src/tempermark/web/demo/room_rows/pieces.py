@@ -1,5 +1,7 @@
 """The demo's test presses and lots: series of good pieces, and the two that became cases."""
 
+from typing import Any
+
 # press, recipe slug, blank, dial °C, dwell s, pressure, art (w, h), days ago of each, scores
 GOOD_SERIES = (
     (
@@ -166,7 +168,7 @@ FAULTY = (
 )
 OPEN_CASE = 1
 
-CLOSED_CASE = {
+CLOSED_CASE: dict[str, Any] = {
     "piece": (
         "grebe",
         "film-on-a-cotton-bag",

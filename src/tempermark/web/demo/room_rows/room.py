@@ -34,25 +34,25 @@ def _margins(x: np.ndarray, y: np.ndarray, depth: float) -> np.ndarray:
     return np.asarray(-depth * np.exp(-rim / 0.08))
 
 
-def _heron(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
+def _heron(x: np.ndarray, y: np.ndarray, age: float) -> np.ndarray:
     corner = -7.5 * np.exp(-((x / 0.28) ** 2 + ((1 - y) / 0.24) ** 2))
     grown = 1 - age / 900
     return -4.6 + _margins(x, y, 1.0) + corner * grown + 1.2 * (0.6 - y)
 
 
-def _grebe(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
+def _grebe(x: np.ndarray, y: np.ndarray, age: float) -> np.ndarray:
     return 0.4 + _margins(x, y, 1.1) + 0.5 * (x - 0.5)
 
 
-def _coot(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
+def _coot(x: np.ndarray, y: np.ndarray, age: float) -> np.ndarray:
     return -7.2 + 0.03 * min(age, 200) + _margins(x, y, 1.6) + 0.8 * (y - 0.5)
 
 
-def _dipper(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
+def _dipper(x: np.ndarray, y: np.ndarray, age: float) -> np.ndarray:
     return -0.9 - 1.4 * np.abs(y - 0.5)
 
 
-def _plover(x: np.ndarray, y: np.ndarray, age: int) -> np.ndarray:
+def _plover(x: np.ndarray, y: np.ndarray, age: float) -> np.ndarray:
     return 2.9 + _margins(x, y, 1.0)
 
 
@@ -240,7 +240,7 @@ INSTRUMENTS = (
     ),
 )
 
-BLANKS = (
+BLANKS: tuple[dict[str, Any], ...] = (
     {
         "name": "Crew vest, white",
         "kind": "garment",

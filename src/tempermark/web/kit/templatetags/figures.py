@@ -81,7 +81,7 @@ def percent(value: float) -> str:
 
 
 @register.filter
-def figure(value: float, digits: int = 0) -> str:
+def figure(value: Any, digits: int = 0) -> str:
     """A number with a real minus sign; a dash for none, as for what a template does not know."""
     if value is None or value == "":
         return "—"

@@ -263,9 +263,7 @@ def _log(
     return runs.log_test_press(person, element, data, uuid5(NAMESPACE_URL, f"demo:{key}"), pressed)
 
 
-def _good_series(
-    series: tuple[str, str, str, int, int, str, tuple[int, int]], person: User, noon: datetime
-) -> None:
+def _good_series(series: tuple[Any, ...], person: User, noon: datetime) -> None:
     slug, recipe, blank, set_c, dwell, pressure, art, ages, scores = series
     element = Element.objects.get(press__slug=slug)
     for age in ages:
@@ -290,9 +288,7 @@ def _good_series(
         runs.score(person, piece, "good", {code: value for code, value in given if value})
 
 
-def _faulty(
-    row: tuple[str, str, str, int, int, str, str], person: User, noon: datetime
-) -> TestPress:
+def _faulty(row: tuple[Any, ...], person: User, noon: datetime) -> TestPress:
     slug, recipe, blank, set_c, dwell, pressure, peel, art, age, facts, marks = row
     piece = _log(
         person,
