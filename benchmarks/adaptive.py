@@ -8,14 +8,14 @@ from itertools import pairwise
 
 import numpy as np
 
-from tempermark.core.metrology import verdict as decide
-from tempermark.core.metrology.adaptive import (
+from tempermark.core.metrology.map import verdict as decide
+from tempermark.core.metrology.map.adaptive import (
     INSET_SHARE,
     LARGEST_INSET_MM,
     survey_until_decided,
 )
-from tempermark.core.metrology.field import fit_field
-from tempermark.core.metrology.imagined import imagine
+from tempermark.core.metrology.map.field import fit_field
+from tempermark.core.metrology.map.imagined import imagine
 
 PLATENS, FIRST_SEED = 300, 20_000
 SIZE_MM, TOLERANCE_C, NOISE_C = (400.0, 500.0), 5.0, 0.8

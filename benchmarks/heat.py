@@ -13,13 +13,14 @@ from functools import partial
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from tempermark.core.thermal import conduction, kernel, press
-from tempermark.core.thermal.materials import materials
-from tempermark.core.thermal.outcome import Adhesive, Piece, reached
-from tempermark.core.thermal.outcome import outcome as outcome_of
-from tempermark.core.thermal.places import carried, press_places
-from tempermark.core.thermal.press import Closing, cells_of
-from tempermark.core.thermal.stack import contact_m2k_w
+from tempermark.core.thermal.library.materials import materials
+from tempermark.core.thermal.result.outcome import Adhesive, Piece, reached
+from tempermark.core.thermal.result.outcome import outcome as outcome_of
+from tempermark.core.thermal.solver import closing as press
+from tempermark.core.thermal.solver import conduction, kernel
+from tempermark.core.thermal.solver.closing import Closing, cells_of
+from tempermark.core.thermal.solver.places import carried, press_places
+from tempermark.core.thermal.solver.stack import contact_m2k_w
 
 LAYERS = ("parchment", "transfer_paper", "polyester_jersey", "plain_paper", "silicone_pad")
 TIME_S, HUMIDITY, KPA = 60.0, 0.5, 30.0

@@ -78,10 +78,10 @@ def _measure(address: str, pid: int) -> None:
 def _room() -> list[str]:
     """A lead to look, and presses with a key each."""
     from tempermark.web.accounts.models import User
-    from tempermark.web.live.keys import make_key
     from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
-    from tempermark.web.measure.grids import grid_places
+    from tempermark.web.live.stream.keys import make_key
     from tempermark.web.measure.models import Instrument
+    from tempermark.web.measure.surveys.grids import grid_places
     from tempermark.web.presses.models import Element, Press
 
     for model in (Minute, Block, Recording, LoggerKey, Element, Press, Instrument):

@@ -14,11 +14,11 @@ from sklearn.gaussian_process import GaussianProcessRegressor
 from sklearn.gaussian_process.kernels import DotProduct, Kernel, Matern, WhiteKernel
 
 from benchmarks.adaptive import NOISE_C, SIZE_MM, grid_5x5
-from tempermark.core.metrology import field as ours
-from tempermark.core.metrology import field_prior as prior
-from tempermark.core.metrology.imagined import imagine
+from tempermark.core.metrology.map import field as ours
+from tempermark.core.metrology.map import field_prior as prior
+from tempermark.core.metrology.map.imagined import imagine
+from tempermark.core.metrology.map.usable import Grid
 from tempermark.core.metrology.survey import TemperatureSurvey, temperature_survey
-from tempermark.core.metrology.usable import Grid
 
 REPEATS = 9
 SEED = 77

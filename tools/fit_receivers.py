@@ -18,7 +18,7 @@ from tempermark.core.pressing.closing import receiver_of
 from tempermark.core.pressing.request import main_request, shipped_blank
 from tempermark.core.recipes.shipped import shipped_recipes
 from tempermark.core.recipes.steps import Sheet
-from tempermark.core.thermal.dye import Law
+from tempermark.core.thermal.result.dye import Law
 from tempermark.core.vocabulary.methods import DYE_METHODS
 
 # Handbook 3: polyester cloth 1.5, hard coats 4, sprayed, brushed and laminate 2.5, PETG 20 or more.

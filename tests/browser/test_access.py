@@ -11,12 +11,12 @@ from PIL import Image
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.models import User
 from tempermark.web.certificates import actions as certificates
-from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Instrument
+from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.presses.models import Element
 from tempermark.web.pressure import actions as fit
 from tempermark.web.pressure.models import RaisedPart
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tests.browser.conftest import DESK
 from tests.support import room
 

@@ -4,8 +4,8 @@ import pytest
 from django.db import OperationalError
 from selenium.webdriver.common.keys import Keys
 
-from tempermark.web.measure import actions
 from tempermark.web.measure.models import Reading, Survey
+from tempermark.web.measure.surveys import actions
 from tempermark.web.presses.models import Element
 from tests.support import room
 

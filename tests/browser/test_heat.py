@@ -6,8 +6,8 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 
 from tempermark.web.presses.models import Element
-from tempermark.web.recipes.actions import load_shipped_recipes
-from tempermark.web.run import actions as runs
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
+from tempermark.web.run.pieces import actions as runs
 from tests.support import room
 
 pytestmark = pytest.mark.browser

@@ -15,13 +15,13 @@ from tempermark.files.live import Sample
 from tempermark.stand_ins.heated_platen import HeatedPlaten, Story
 from tempermark.stand_ins.logger import Logger
 from tempermark.web.asgi import django_application
-from tempermark.web.live import keys
-from tempermark.web.live.ingest import store
 from tempermark.web.live.models import Block
-from tempermark.web.live.moments import moment
-from tempermark.web.live.stream import with_stream
-from tempermark.web.measure.grids import grid_places
+from tempermark.web.live.stream import keys
+from tempermark.web.live.stream.ingest import store
+from tempermark.web.live.stream.moments import moment
+from tempermark.web.live.stream.stream import with_stream
 from tempermark.web.measure.models import Survey
+from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.presses.models import Element
 from tests.browser.person import Person
 from tests.browser.test_access import faults_of

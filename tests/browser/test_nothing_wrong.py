@@ -9,8 +9,8 @@ from selenium.webdriver.common.keys import Keys
 from tempermark.web.measure.models import Reading, Survey
 from tempermark.web.presses import register
 from tempermark.web.presses.models import Press
-from tempermark.web.run import actions as runs
 from tempermark.web.run.models import TestPress
+from tempermark.web.run.pieces import actions as runs
 from tests.support import room
 
 pytestmark = pytest.mark.browser

@@ -4,7 +4,7 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 
 from tempermark.web.presses.models import Element
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.trace.models import FaultCase

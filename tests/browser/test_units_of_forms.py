@@ -10,10 +10,10 @@ from django.utils import timezone
 from tempermark.web.accounts.models import User
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading, Survey
 from tempermark.web.presses.models import Element, Press
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import Blank, OwnMaterial, RecipeVersion
 from tempermark.web.run.models import TestPress
-from tempermark.web.trace import actions as cases
+from tempermark.web.trace.board import actions as cases
 from tempermark.web.trace.models import FaultCase
 from tests.support import room
 

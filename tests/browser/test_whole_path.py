@@ -7,7 +7,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tempermark.files.survey import answer
 from tempermark.web.measure.models import Reading, Survey
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.trace.models import FaultCase
 from tests.support import room

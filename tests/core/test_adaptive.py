@@ -4,14 +4,14 @@ import numpy as np
 import pytest
 
 from benchmarks.adaptive import simulate, tally
-from tempermark.core.metrology.adaptive import (
+from tempermark.core.metrology.map.adaptive import (
     FEWEST_FOR_PASS,
     MOST_READINGS,
     first_places,
     stands,
     survey_until_decided,
 )
-from tempermark.core.metrology.imagined import ImaginedPlaten, imagine
+from tempermark.core.metrology.map.imagined import ImaginedPlaten, imagine
 
 SIZE = (400.0, 500.0)
 

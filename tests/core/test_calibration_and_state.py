@@ -9,14 +9,14 @@ from hypothesis import strategies as st
 from scipy.stats import norm
 
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.calibration import (
+from tempermark.core.metrology.press.calibration import (
     GAIN_SPREAD,
     REPRODUCIBILITY_C,
     anchored_line,
     calibration_line,
     level_shift,
 )
-from tempermark.core.metrology.state import PastSurvey, element_state
+from tempermark.core.metrology.press.state import PastSurvey, element_state
 
 
 @given(st.floats(0.6, 1.4), st.floats(-30, 30), st.floats(100, 220))

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from tempermark.core.errors import InputError
-from tempermark.core.pressure.carbon import FilmCurve, pressed, read_print, scaled_to_mean
-from tempermark.core.pressure.level import fit_level, pinch_mm
-from tempermark.core.pressure.spring import usual_pad
+from tempermark.core.pressure.map.carbon import FilmCurve, pressed, read_print, scaled_to_mean
+from tempermark.core.pressure.map.level import fit_level, pinch_mm
+from tempermark.core.pressure.press.spring import usual_pad
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 
 SIZE = (400.0, 500.0)

@@ -8,7 +8,7 @@ from scipy.special import ndtr, ndtri
 from scipy.stats import truncnorm
 
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.censored import believed, resolve
+from tempermark.core.metrology.map.censored import believed, resolve
 from tempermark.core.metrology.survey import TemperatureSurvey, bounded_survey, temperature_survey
 from tempermark.core.units import Bounds, read_bounds
 

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.comparison import PROBE_REPEATABILITY_C, Comparison, compare
-from tempermark.core.metrology.radiometry import true_surface_temperature
-from tempermark.core.metrology.reading import Instrument, Spot, true_reading
+from tempermark.core.metrology.reading.comparison import PROBE_REPEATABILITY_C, Comparison, compare
+from tempermark.core.metrology.reading.radiometry import true_surface_temperature
+from tempermark.core.metrology.reading.reading import Instrument, Spot, true_reading
 
 SETTING, AMBIENT = 0.95, 22.0
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.stats import linregress
 
-from tempermark.core.metrology.drift import (
+from tempermark.core.metrology.press.drift import (
     RULES,
     Instruments,
     control_chart,

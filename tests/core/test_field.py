@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.stats import multivariate_normal
 
-from tempermark.core.metrology import field_prior as prior
-from tempermark.core.metrology.field import (
+from tempermark.core.metrology.map import field_prior as prior
+from tempermark.core.metrology.map.field import (
     MOST_POINTS,
     Observations,
     fit_field,

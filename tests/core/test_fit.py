@@ -9,20 +9,20 @@ from hypothesis import strategies as st
 from scipy.optimize import lsq_linear
 
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.usable import Rectangle
-from tempermark.core.pressure.cap import CapFront, crossing
-from tempermark.core.pressure.field import map_strips
-from tempermark.core.pressure.placing import grown, nearest_clear, overlaps
-from tempermark.core.pressure.pulls import pull_survey
-from tempermark.core.pressure.shadow import (
+from tempermark.core.metrology.map.usable import Rectangle
+from tempermark.core.pressure.map.field import map_strips
+from tempermark.core.pressure.map.pulls import pull_survey
+from tempermark.core.pressure.pieces.cap import CapFront, crossing
+from tempermark.core.pressure.pieces.placing import grown, nearest_clear, overlaps
+from tempermark.core.pressure.pieces.shadow import (
     reach_length_mm,
     shadow,
     thinnest_pillow_mm,
     with_pillow,
 )
-from tempermark.core.pressure.spring import Pad, usual_pad
-from tempermark.core.pressure.vessel import Tube, rim_zone_mm, seat, second_press
-from tempermark.core.pressure.wear import life
+from tempermark.core.pressure.pieces.vessel import Tube, rim_zone_mm, seat, second_press
+from tempermark.core.pressure.press.spring import Pad, usual_pad
+from tempermark.core.pressure.press.wear import life
 
 SPONGE = usual_pad("silicone")
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.fixed_points import (
+from tempermark.core.metrology.reading.fixed_points import (
     boiling_point_c,
     checked,
     correction_table,

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from tempermark.core.thermal import dye, press
-from tempermark.core.thermal.learn import (
+from tempermark.core.thermal.result import dye
+from tempermark.core.thermal.result.learn import (
     SCORE_FROM,
     Trace,
     Trial,
@@ -12,9 +12,10 @@ from tempermark.core.thermal.learn import (
     teach_heat,
     teach_law,
 )
-from tempermark.core.thermal.press import Closing
-from tempermark.core.thermal.sampled import UNTAUGHT
-from tempermark.core.thermal.stack import Layer, contact_m2k_w
+from tempermark.core.thermal.result.sampled import UNTAUGHT
+from tempermark.core.thermal.solver import closing as press
+from tempermark.core.thermal.solver.closing import Closing
+from tempermark.core.thermal.solver.stack import Layer, contact_m2k_w
 
 RNG = np.random.default_rng(4)
 

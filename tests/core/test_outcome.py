@@ -8,18 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from tempermark.core.thermal import dye, press
-from tempermark.core.thermal.advise import best_setting
-from tempermark.core.thermal.dwell import area, cumulated, dwell_for
-from tempermark.core.thermal.in_a_row import (
-    OPEN_W_M2K,
-    Phase,
-    hover_contact_m2k_w,
-    opened,
-    run_phases,
-    state_after,
-)
-from tempermark.core.thermal.outcome import (
+from tempermark.core.thermal.result import dye
+from tempermark.core.thermal.result.advise import best_setting
+from tempermark.core.thermal.result.dwell import area, cumulated, dwell_for
+from tempermark.core.thermal.result.outcome import (
     BONDED_KPA_S,
     DENTS_KPA_S,
     HALVED_KPA_S,
@@ -31,9 +23,18 @@ from tempermark.core.thermal.outcome import (
     outcome,
     reached,
 )
-from tempermark.core.thermal.places import press_places, spread_over
-from tempermark.core.thermal.press import Closing
-from tempermark.core.thermal.stack import Layer
+from tempermark.core.thermal.solver import closing as press
+from tempermark.core.thermal.solver.closing import Closing
+from tempermark.core.thermal.solver.in_a_row import (
+    OPEN_W_M2K,
+    Phase,
+    hover_contact_m2k_w,
+    opened,
+    run_phases,
+    state_after,
+)
+from tempermark.core.thermal.solver.places import press_places, spread_over
+from tempermark.core.thermal.solver.stack import Layer
 from tests.core.test_thermal import garment
 
 GLUE = Adhesive(136.0)

@@ -6,8 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tempermark.core.errors import InputError
-from tempermark.core.pressure import contact, hand, knob, scale
-from tempermark.core.pressure.spring import Pad, learned_pad, usual_pad
+from tempermark.core.pressure.press import contact, hand, knob, scale
+from tempermark.core.pressure.press.spring import Pad, learned_pad, usual_pad
 
 SPONGE = usual_pad("silicone")
 

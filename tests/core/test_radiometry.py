@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.radiometry import (
+from tempermark.core.metrology.reading.radiometry import (
     band_radiance,
     temperature_of_radiance,
     true_surface_temperature,

@@ -6,8 +6,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.optimize import curve_fit
 
-from tempermark.core.metrology.opening import at_opening
-from tempermark.core.metrology.reading import Instrument, Spot, true_reading
+from tempermark.core.metrology.reading.opening import at_opening
+from tempermark.core.metrology.reading.reading import Instrument, Spot, true_reading
 
 
 @given(st.floats(100, 250), st.floats(15, 300), st.floats(10, 35), st.integers(2, 6))

@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis.extra.numpy import arrays
 
+from tempermark.core.metrology.map.usable import Grid, largest_rectangle, zones
 from tempermark.core.metrology.survey import TemperatureSurvey, temperature_survey
-from tempermark.core.metrology.usable import Grid, largest_rectangle, zones
-from tempermark.core.pressure.pulls import pull_survey
+from tempermark.core.pressure.map.pulls import pull_survey
 
 
 def survey(place, value, **changes):

@@ -7,15 +7,16 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 from scipy.special import erfc
 
-from tempermark.core.thermal import dye, press
-from tempermark.core.thermal.conduction import LATENT_J_KG, WATER_J_KGK, Heater
 from tempermark.core.thermal.cooling import cooling_time_s, time_constant_s
-from tempermark.core.thermal.materials import materials
-from tempermark.core.thermal.outcome import Piece
-from tempermark.core.thermal.places import press_places
-from tempermark.core.thermal.press import Closing
-from tempermark.core.thermal.sampled import LawKnown, sample
-from tempermark.core.thermal.stack import Layer, contact_m2k_w
+from tempermark.core.thermal.library.materials import materials
+from tempermark.core.thermal.result import dye
+from tempermark.core.thermal.result.outcome import Piece
+from tempermark.core.thermal.result.sampled import LawKnown, sample
+from tempermark.core.thermal.solver import closing as press
+from tempermark.core.thermal.solver.closing import Closing
+from tempermark.core.thermal.solver.conduction import LATENT_J_KG, WATER_J_KGK, Heater
+from tempermark.core.thermal.solver.places import press_places
+from tempermark.core.thermal.solver.stack import Layer, contact_m2k_w
 
 SPONGE = Layer(4.0, 0.10, 400, 1300)
 

@@ -15,10 +15,10 @@ from tempermark.core.pressing.schools import dwell_for_blank, with_equal_dwells
 from tempermark.core.pressing.verdict import GOOD_FROM, RISK_LIMIT
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.shipped import shipped_recipes
-from tempermark.core.thermal import dye
-from tempermark.core.thermal.learn import SCORE_FROM, Trial, teach_law
-from tempermark.core.thermal.materials import materials
-from tempermark.core.thermal.receivers import receivers
+from tempermark.core.thermal.library.materials import materials
+from tempermark.core.thermal.library.receivers import receivers
+from tempermark.core.thermal.result import dye
+from tempermark.core.thermal.result.learn import SCORE_FROM, Trial, teach_law
 from tempermark.files.outcome import answer
 
 RECIPES = {sheet.code: sheet for sheet in shipped_recipes()}

@@ -10,15 +10,15 @@ from django.db.models import F
 from django.utils import timezone
 
 from tempermark.web.accounts.models import User
-from tempermark.web.measure import actions
-from tempermark.web.measure.forms import HEADER_FIELDS
-from tempermark.web.measure.grids import grid_places, spot_station
 from tempermark.web.measure.models import Survey
+from tempermark.web.measure.surveys import actions
+from tempermark.web.measure.surveys.forms import HEADER_FIELDS
+from tempermark.web.measure.surveys.grids import grid_places, spot_station
 from tempermark.web.presses.models import Element, Press
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import Blank, Recipe
-from tempermark.web.run import actions as runs
 from tempermark.web.run.models import TestPress
+from tempermark.web.run.pieces import actions as runs
 
 PASSWORD = "regatta-week-demo"
 

@@ -8,11 +8,11 @@ import pytest
 from django.urls import get_resolver
 
 import tempermark.web
-from tempermark.web.measure.grids import grid_places
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
+from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.pressure import actions as pressures
 from tempermark.web.recipes.models import RecipeVersion
-from tempermark.web.trace.actions import open_case
+from tempermark.web.trace.board.actions import open_case
 from tempermark.web.trace.models import FaultCase
 from tests.support import room
 

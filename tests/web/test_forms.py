@@ -13,8 +13,8 @@ from django.db import connection, models, transaction
 from django.test import Client
 
 from tempermark.web.accounts.models import TemperatureUnit
-from tempermark.web.kit.once import ONCE_FIELD, SentForm
-from tempermark.web.kit.units import UNITS_FIELD
+from tempermark.web.kit.forms.once import ONCE_FIELD, SentForm
+from tempermark.web.kit.forms.units import UNITS_FIELD
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Survey
 from tempermark.web.presses.models import Press
 from tempermark.web.recipes.models import Blank

@@ -15,11 +15,11 @@ from hypothesis import strategies as st
 
 from tempermark.core.days import later
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.state import PastSurvey, element_state
-from tempermark.core.pressure.wear import life
-from tempermark.web.kit.audit import AuditEntry
+from tempermark.core.metrology.press.state import PastSurvey, element_state
+from tempermark.core.pressure.press.wear import life
 from tempermark.web.kit.errors import server_error
-from tempermark.web.kit.moments import DayField, MomentField, read_moment
+from tempermark.web.kit.forms.moments import DayField, MomentField, read_moment
+from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.measure.models import Survey
 from tempermark.web.presses.models import Element, Press, PressEvent
 from tests.support import room

@@ -39,7 +39,7 @@ EXPANSION_PER_K = {
     "copper": 16.5e-6,
     "brass": 19e-6,
 }
-# Codes of the library of materials (core/thermal/materials.toml) for the same solids.
+# Codes of the library of materials (core/thermal/library/materials.toml) for the same solids.
 EXPANDS_LIKE = {
     "aluminium_panel": "aluminium",
     "steel_wall": "stainless",

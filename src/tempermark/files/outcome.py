@@ -6,7 +6,7 @@ from tempermark.core.constants import DWELL_LIMIT_S
 from tempermark.core.phrases import metric
 from tempermark.core.pressing.recipe_outcome import RecipeOutcome, recipe_outcome, window_points
 from tempermark.core.pressing.request import USUAL_HUMIDITY
-from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.core.recipes.shipped import shipped_recipes
 from tempermark.core.recipes.steps import Sheet
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES

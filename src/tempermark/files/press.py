@@ -7,14 +7,14 @@ from typing import Any
 import numpy as np
 
 from tempermark.core.constants import DWELL_LIMIT_S
-from tempermark.core.thermal import dye
-from tempermark.core.thermal import press as pressing
-from tempermark.core.thermal.conduction import Course, Heater
-from tempermark.core.thermal.materials import REGAIN_AT, materials
-from tempermark.core.thermal.outcome import USUAL_SCORCH_C, Piece, outcome, reached
-from tempermark.core.thermal.press import Closing
-from tempermark.core.thermal.receivers import receiver_of_material, receivers
-from tempermark.core.thermal.stack import Layer
+from tempermark.core.thermal.library.materials import REGAIN_AT, materials
+from tempermark.core.thermal.library.receivers import receiver_of_material, receivers
+from tempermark.core.thermal.result import dye
+from tempermark.core.thermal.result.outcome import USUAL_SCORCH_C, Piece, outcome, reached
+from tempermark.core.thermal.solver import closing as pressing
+from tempermark.core.thermal.solver.closing import Closing
+from tempermark.core.thermal.solver.conduction import Course, Heater
+from tempermark.core.thermal.solver.stack import Layer
 from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.press/1"

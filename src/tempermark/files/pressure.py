@@ -4,7 +4,7 @@ from typing import Any, cast
 
 from tempermark.core.constants import PLATEN_RANGE_MM
 from tempermark.core.errors import InputError
-from tempermark.core.pressure.contact import (
+from tempermark.core.pressure.press.contact import (
     HIGHEST_KPA,
     LOWEST_KPA,
     class_of,
@@ -12,7 +12,7 @@ from tempermark.core.pressure.contact import (
     cylinder_force_n,
     loaded_area_m2,
 )
-from tempermark.core.pressure.knob import (
+from tempermark.core.pressure.press.knob import (
     CLOCKWISE,
     COUNTERCLOCKWISE,
     LIFT_RANGE_MM,

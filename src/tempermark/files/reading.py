@@ -5,8 +5,8 @@ from typing import Any, cast
 import numpy as np
 
 from tempermark.core.constants import EMISSIVITY_RANGE
-from tempermark.core.metrology.reading import Instrument, Spot, TrueReading, true_reading
-from tempermark.core.metrology.surfaces import SURFACES
+from tempermark.core.metrology.reading.reading import Instrument, Spot, TrueReading, true_reading
+from tempermark.core.metrology.reading.surfaces import SURFACES
 from tempermark.core.phrases import metric
 from tempermark.files.document import REQUIRED, Fields, read_format
 

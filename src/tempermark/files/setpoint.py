@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from tempermark.core.metrology.calibration import calibration_line
+from tempermark.core.metrology.press.calibration import calibration_line
 from tempermark.files.document import read_format
 
 FORMAT = "tempermark.setpoint/1"

@@ -6,6 +6,7 @@ import numpy as np
 
 from tempermark.core.constants import DEFAULT_REPEATABILITY_C, PLATEN_RANGE_MM
 from tempermark.core.errors import InputError, Problem
+from tempermark.core.metrology.map.usable import Rectangle
 from tempermark.core.metrology.survey import (
     Spot,
     SurveyResult,
@@ -14,8 +15,7 @@ from tempermark.core.metrology.survey import (
     bounded_survey,
     temperature_survey,
 )
-from tempermark.core.metrology.usable import Rectangle
-from tempermark.core.pressure.pulls import PULL_STEPS, PullResult, pull_survey
+from tempermark.core.pressure.map.pulls import PULL_STEPS, PullResult, pull_survey
 from tempermark.files import survey_csv
 from tempermark.files.document import Fields, read_format
 

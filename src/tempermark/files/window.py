@@ -5,7 +5,7 @@ from typing import Any
 from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.windows import Shared, Window, closings, shared
-from tempermark.core.thermal.dye import equal_dose_time_s
+from tempermark.core.thermal.result.dye import equal_dose_time_s
 from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.window/1"

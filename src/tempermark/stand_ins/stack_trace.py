@@ -11,9 +11,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from tempermark.core.thermal import press
-from tempermark.core.thermal.materials import materials
-from tempermark.core.thermal.press import Closing
+from tempermark.core.thermal.library.materials import materials
+from tempermark.core.thermal.solver import closing as press
+from tempermark.core.thermal.solver.closing import Closing
 
 VEST = ("parchment", "transfer_paper", "polyester_jersey", "plain_paper", "silicone_pad")
 UNDER_TRANSFER = 1

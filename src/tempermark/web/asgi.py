@@ -5,6 +5,6 @@ from django.core.asgi import get_asgi_application
 django_application = get_asgi_application()
 
 # Models can be imported only now that Django is set up.
-from tempermark.web.live.stream import with_stream  # noqa: E402
+from tempermark.web.live.stream.stream import with_stream  # noqa: E402
 
 application = with_stream(django_application)

@@ -18,8 +18,8 @@ from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.diagnosis.weighing.measures.piece import growth_per_side_mm
 from tempermark.core.diagnosis.weighing.measures.registry import MEASURES
 from tempermark.core.recipes.blank_types import blank_types
-from tempermark.core.thermal.dye import equal_dose_time_s
-from tempermark.core.thermal.materials import materials
+from tempermark.core.thermal.library.materials import materials
+from tempermark.core.thermal.result.dye import equal_dose_time_s
 from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
 from tests.support.cases import case_of, chance
 

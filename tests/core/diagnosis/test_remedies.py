@@ -8,7 +8,7 @@ from tempermark.core.diagnosis.advice.remedies import remedy_for
 from tempermark.core.diagnosis.case import Actual, Art, Blank, Case, Observation, Press, Window
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.phrases import metric
-from tempermark.core.thermal.dye import equal_dose_time_s
+from tempermark.core.thermal.result.dye import equal_dose_time_s
 
 SEEN = (Observation("weak_black", "all", "on_opening", 2),)
 CASE = Case(

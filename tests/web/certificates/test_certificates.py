@@ -10,7 +10,7 @@ from django.db import IntegrityError, transaction
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.certificates.models import Certificate
 from tempermark.web.certificates.pdf import as_pdf, plain
-from tempermark.web.measure import actions
+from tempermark.web.measure.surveys import actions
 from tests.support import room
 
 

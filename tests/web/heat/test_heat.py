@@ -8,9 +8,9 @@ import pytest
 from tempermark.core.pressing.closing import press_once, receiving_share
 from tempermark.core.pressing.layout import build_layout
 from tempermark.core.pressing.request import main_request
-from tempermark.web.recipes.actions import load_shipped_recipes
-from tempermark.web.recipes.core_blanks import core_blank
-from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.blanks.core import core_blank
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
+from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.recipes.models import Recipe
 from tests.support import room
 from tests.web.pressure.test_maps import left_weak, strips

@@ -8,12 +8,12 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from tempermark.core.thermal.receivers import receivers
+from tempermark.core.thermal.library.receivers import receivers
 from tempermark.stand_ins.stack_trace import trace_under
-from tempermark.web.heat import learning
+from tempermark.web.heat.lessons import learning
 from tempermark.web.heat.models import Lesson, StackTrace
 from tempermark.web.recipes.models import RecipeVersion
-from tempermark.web.run import actions as runs
+from tempermark.web.run.pieces import actions as runs
 from tests.support import room
 
 LEARN = "/learn/"

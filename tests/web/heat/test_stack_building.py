@@ -5,9 +5,9 @@ from functools import partial
 
 import pytest
 
-from tempermark.core.thermal.materials import materials
-from tempermark.web.heat.stack_building import changed
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.core.thermal.library.materials import materials
+from tempermark.web.heat.simulate.stack_building import changed
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tests.support import room
 
 VEST = "/recipes/dye-on-a-polyester-vest/heat/"

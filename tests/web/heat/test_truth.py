@@ -5,11 +5,11 @@ import re
 import pytest
 
 from tempermark.core.recipes.blank_types import blank_types
-from tempermark.web.heat import lessons
+from tempermark.web.heat.lessons import lessons
 from tempermark.web.heat.models import LessonRequest
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import Blank, RecipeVersion
-from tempermark.web.run import actions as runs
+from tempermark.web.run.pieces import actions as runs
 from tests.support import room
 
 VEST = "/recipes/dye-on-a-polyester-vest/heat/"

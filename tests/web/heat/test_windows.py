@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from tempermark.core.recipes.windows import Window, shared
-from tempermark.web.heat.window_words import shared_sentence, split_sentence
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.heat.windows.words import shared_sentence, split_sentence
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import RecipeVersion
 from tests.support import room
 

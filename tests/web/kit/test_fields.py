@@ -5,7 +5,7 @@ from django import forms
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tempermark.web.kit.forms import (
+from tempermark.web.kit.forms.fields import (
     DifferenceField,
     DwellField,
     LengthField,

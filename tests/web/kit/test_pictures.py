@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 
 from tempermark.core.errors import InputError
-from tempermark.web.kit.pictures import LONGEST_SIDE, SMALL_SIDE, remade
+from tempermark.web.kit.drawing.pictures import LONGEST_SIDE, SMALL_SIDE, remade
 
 ORIENTATION, CAMERA = 274, 272
 

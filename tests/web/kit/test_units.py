@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 
 import tempermark.web
 from tempermark.core.units import celsius_from_fahrenheit
-from tempermark.web.kit.forms import DifferenceField, TemperatureField
-from tempermark.web.kit.units import form_units
-from tempermark.web.measure.fields import TemperatureListField
+from tempermark.web.kit.forms.fields import DifferenceField, TemperatureField
+from tempermark.web.kit.forms.units import form_units
+from tempermark.web.measure.surveys.fields import TemperatureListField
 
 SPAN_C, SPAN_K = (-30.0, 500.0), (-100.0, 100.0)
 

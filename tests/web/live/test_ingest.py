@@ -9,11 +9,12 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.files.live import Header, Sample
-from tempermark.web.live import keys, queries
-from tempermark.web.live.ingest import KEEP_RAW, clear_old, open_recording, store
 from tempermark.web.live.models import Block, LoggerKey
-from tempermark.web.measure.grids import grid_places
+from tempermark.web.live.page import queries
+from tempermark.web.live.stream import keys
+from tempermark.web.live.stream.ingest import KEEP_RAW, clear_old, open_recording, store
 from tempermark.web.measure.models import Instrument
+from tempermark.web.measure.surveys.grids import grid_places
 
 START = 1_764_000_000.0
 

@@ -10,8 +10,8 @@ import pytest
 from django.utils import timezone
 
 from tempermark.files.live import Header, Sample, read_header, read_sample
-from tempermark.web.live.ingest import open_recording, store
 from tempermark.web.live.models import LoggerKey, Recording
+from tempermark.web.live.stream.ingest import open_recording, store
 from tempermark.web.measure.models import Instrument, Survey
 from tests.support import room
 from tests.web.live.test_ingest import key_for, logger

@@ -7,10 +7,11 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
-from tempermark.web.live import export, keys
 from tempermark.web.live.models import LoggerKey, Recording
-from tempermark.web.live.stream import PATH, with_stream
-from tempermark.web.measure.grids import grid_places
+from tempermark.web.live.page import export
+from tempermark.web.live.stream import keys
+from tempermark.web.live.stream.stream import PATH, with_stream
+from tempermark.web.measure.surveys.grids import grid_places
 from tests.support import room
 from tests.web.live.test_ingest import logger
 

@@ -6,9 +6,10 @@ import pytest
 from django.utils import timezone
 
 from tempermark.web.certificates import actions as certificates
-from tempermark.web.measure import actions, export
-from tempermark.web.measure.history import compute_survey
+from tempermark.web.measure.exchange import export
 from tempermark.web.measure.models import Instrument, PadComparison, Survey
+from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.surveys import actions
 from tempermark.web.presses.register import happened
 from tests.support import room
 from tests.web.measure.test_exchange import send

@@ -7,9 +7,9 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
-from tempermark.web.measure import actions
-from tempermark.web.measure.history import compute_survey
 from tempermark.web.measure.models import Instrument, Survey
+from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.surveys import actions
 from tests.support import room
 from tests.web.measure.test_exchange import send
 from tests.web.measure.test_survey import start

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tempermark.web.measure.press_temperature import press_temperature, true_temperature
+from tempermark.web.measure.press.press_temperature import press_temperature, true_temperature
 from tempermark.web.overview.queries import floor
 from tests.support import room
 

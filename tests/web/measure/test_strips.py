@@ -6,10 +6,11 @@ from uuid import uuid4
 import pytest
 
 from tempermark.core.errors import InputError
-from tempermark.web.measure import actions, exchange
-from tempermark.web.measure.grids import grid_places
-from tempermark.web.measure.history import compute_survey
+from tempermark.web.measure.exchange import reading as exchange
 from tempermark.web.measure.models import Instrument, Survey
+from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.surveys import actions
+from tempermark.web.measure.surveys.grids import grid_places
 from tests.support import room
 from tests.web.measure.test_exchange import send
 from tests.web.measure.test_survey import start

@@ -8,13 +8,13 @@ import numpy as np
 import pytest
 from django.test import Client
 
-from tempermark.core.metrology.adaptive import FEWEST_FOR_PASS, MOST_READINGS
-from tempermark.core.metrology.radiometry import true_surface_temperature
-from tempermark.core.metrology.usable import Rectangle
-from tempermark.web.measure.history import compute_survey
+from tempermark.core.metrology.map.adaptive import FEWEST_FOR_PASS, MOST_READINGS
+from tempermark.core.metrology.map.usable import Rectangle
+from tempermark.core.metrology.reading.radiometry import true_surface_temperature
 from tempermark.web.measure.models import Reading, Survey
-from tempermark.web.measure.results import large_enough
-from tempermark.web.measure.words import keep_inside
+from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.surveys.results import large_enough
+from tempermark.web.measure.surveys.words import keep_inside
 from tests.support import room
 
 

@@ -7,7 +7,7 @@ from datetime import date
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from tempermark.web.measure import bulk
+from tempermark.web.measure.exchange import bulk
 from tempermark.web.measure.models import Instrument, PadComparison, Survey
 from tempermark.web.presses.models import Element, PressEvent
 from tempermark.web.presses.register import happened

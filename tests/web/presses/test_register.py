@@ -9,7 +9,7 @@ import segno
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
-from tempermark.web.measure import queries
+from tempermark.web.measure.surveys import queries
 from tempermark.web.presses import register
 from tempermark.web.presses.models import Element, Press, PressEvent
 from tests.support import room

@@ -15,11 +15,11 @@ from tempermark.files import survey as survey_files
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.certificates.pdf import as_pdf
-from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.pressure import actions, mapping
 from tempermark.web.pressure.models import PressureState, PressureSurvey, Pull
-from tempermark.web.trace import actions as traces
-from tempermark.web.trace.mapping import gathered
+from tempermark.web.trace.board import actions as traces
+from tempermark.web.trace.board.mapping import gathered
 from tests.support import room
 
 PAGE = "/presses/heron/pressure/"

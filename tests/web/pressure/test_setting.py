@@ -6,7 +6,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from tempermark.core.pressure.knob import learn_knob
+from tempermark.core.pressure.press.knob import learn_knob
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import actions, mapping, queries
 from tempermark.web.pressure.models import ContactReading, KnobLesson, PressureState

@@ -6,15 +6,15 @@ import pytest
 
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import entry_text, read_layer, thickness_of
-from tempermark.core.thermal.materials import GROUPS, materials
+from tempermark.core.thermal.library.materials import GROUPS, materials
 from tempermark.core.vocabulary.things import (
     BLANK_COATINGS,
     BLANK_COLOURS,
     BLANK_FEATURES,
     BLANK_KINDS,
 )
-from tempermark.web.recipes.actions import load_shipped_recipes
-from tempermark.web.recipes.library import limits_of, shop_materials
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
+from tempermark.web.recipes.materials.library import limits_of, shop_materials
 from tempermark.web.recipes.models import Blank, OwnMaterial
 from tests.support import room
 

@@ -6,8 +6,8 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from tempermark.files.recipe import read_recipe, to_document
-from tempermark.web.recipes.actions import load_shipped_recipes
-from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
+from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.recipes.models import Recipe
 from tests.support import room
 

@@ -3,11 +3,11 @@
 from tempermark.core.recipes.layers import SLEEVE, code_of
 from tempermark.core.recipes.shipped import shipped_recipes
 from tempermark.core.recipes.steps import KINDS
-from tempermark.core.thermal.materials import materials
+from tempermark.core.thermal.library.materials import materials
 from tempermark.core.vocabulary.methods import METHODS
 from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
 from tempermark.core.vocabulary.things import BLANK_KINDS
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import Recipe
 from tests.support import room
 from tests.support.contract_codes import SYMPTOMS

@@ -5,14 +5,14 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from tempermark.web.heat import learning
+from tempermark.web.heat.lessons import learning
 from tempermark.web.presses.models import Press
-from tempermark.web.recipes.library import shop_materials
+from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.recipes.models import Recipe
 from tempermark.web.run.models import TestPress
-from tempermark.web.run.proven import proven_on
-from tempermark.web.trace.actions import open_case
-from tempermark.web.trace.mapping import gathered
+from tempermark.web.run.pieces.proven import proven_on
+from tempermark.web.trace.board.actions import open_case
+from tempermark.web.trace.board.mapping import gathered
 from tests.support import room
 from tests.support.forms import Drawn
 

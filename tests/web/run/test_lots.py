@@ -8,7 +8,7 @@ from django.utils import timezone
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tempermark.web.run import lots
+from tempermark.web.run.lots import lots
 from tempermark.web.run.models import Lot, LotKind, TestPress
 from tests.support import room
 

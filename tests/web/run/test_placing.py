@@ -5,8 +5,8 @@ from html import unescape
 import pytest
 
 from tempermark.web.recipes.models import Recipe, RecipeVersion
-from tempermark.web.run import placing
-from tempermark.web.run.words import place_told
+from tempermark.web.run.pieces import placing
+from tempermark.web.run.pieces.words import place_told
 from tests.support import room
 
 ART = {"art_width_mm": "200", "art_height_mm": "200"}

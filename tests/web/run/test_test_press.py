@@ -2,11 +2,11 @@
 
 import pytest
 
-from tempermark.web.kit.places import where_code
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.kit.drawing.places import where_code
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import Recipe
 from tempermark.web.run.models import Mark, TestPress
-from tempermark.web.run.queries import under_art
+from tempermark.web.run.pieces.queries import under_art
 from tests.support import room
 
 

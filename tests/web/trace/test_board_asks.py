@@ -12,20 +12,20 @@ from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.diagnosis.weighing.evidence import evidence_on
 from tempermark.core.errors import InputError
 from tempermark.web.certificates import actions as certificates
-from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.overview.queries import floor
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.register import happened
 from tempermark.web.pressure import actions as fit
 from tempermark.web.pressure.queries import latest
 from tempermark.web.recipes.models import Recipe
-from tempermark.web.run import actions as runs
-from tempermark.web.trace import actions
-from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.mapping import build_case
+from tempermark.web.run.pieces import actions as runs
+from tempermark.web.trace.board import actions
+from tempermark.web.trace.board.mapping import build_case
+from tempermark.web.trace.board.queries import same_marks
+from tempermark.web.trace.facts.place import place_facts
+from tempermark.web.trace.knowledge.shop import shop_knowledge
 from tempermark.web.trace.models import FaultCase
-from tempermark.web.trace.place_facts import place_facts
-from tempermark.web.trace.queries import same_marks
 from tests.support import room
 from tests.support.forms import Drawn
 

@@ -10,11 +10,11 @@ from django.db import IntegrityError, transaction
 from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.files.case import answer, from_document
-from tempermark.web.run import actions as runs
-from tempermark.web.trace import actions, queries
-from tempermark.web.trace.mapping import build_case
+from tempermark.web.run.pieces import actions as runs
+from tempermark.web.trace.board import actions, queries
+from tempermark.web.trace.board.mapping import build_case
+from tempermark.web.trace.board.words import chances, moved
 from tempermark.web.trace.models import CheckRecord, FaultCase
-from tempermark.web.trace.words import chances, moved
 from tests.support import room
 from tests.support.contract_codes import CAUSES
 

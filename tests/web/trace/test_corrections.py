@@ -7,20 +7,22 @@ from django.core.exceptions import PermissionDenied
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.fixed_points import checked
-from tempermark.web.heat import learning, lessons
-from tempermark.web.kit.audit import AuditEntry
-from tempermark.web.measure.instruments import note_check
+from tempermark.core.metrology.reading.fixed_points import checked
+from tempermark.web.heat.lessons import learning, lessons
+from tempermark.web.kit.records.audit import AuditEntry
+from tempermark.web.measure.instruments.instruments import note_check
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
 from tempermark.web.overview.queries import floor
 from tempermark.web.pressure import actions as fit
 from tempermark.web.pressure.models import KnobLesson, PressureState
-from tempermark.web.run import actions as runs
 from tempermark.web.run.models import Mark, TestPress
-from tempermark.web.run.proven import proven_on
-from tempermark.web.trace import actions, corrections, survey_corrections
-from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.queries import all_cases
+from tempermark.web.run.pieces import actions as runs
+from tempermark.web.run.pieces.proven import proven_on
+from tempermark.web.trace.board import actions
+from tempermark.web.trace.board.queries import all_cases
+from tempermark.web.trace.corrections import pieces as corrections
+from tempermark.web.trace.corrections import surveys as survey_corrections
+from tempermark.web.trace.knowledge.shop import shop_knowledge
 from tests.support import room
 from tests.support.forms import Drawn
 

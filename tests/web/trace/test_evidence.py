@@ -3,21 +3,21 @@
 import pytest
 
 from tempermark.web.presses import register
-from tempermark.web.run import actions as runs
-from tempermark.web.run.queries import under_art, worked_before
-from tempermark.web.trace import actions
-from tempermark.web.trace.changes import changed_since_good
-from tempermark.web.trace.evidence import (
+from tempermark.web.run.pieces import actions as runs
+from tempermark.web.run.pieces.queries import under_art, worked_before
+from tempermark.web.trace.board import actions
+from tempermark.web.trace.board.changes import changed_since_good
+from tempermark.web.trace.board.evidence import (
     last_good,
     under_transfer,
 )
-from tempermark.web.trace.follow_up import (
+from tempermark.web.trace.board.follow_up import (
     outside_recipe,
     pieces_at_risk,
     same_fault_elsewhere,
     survey_words,
 )
-from tempermark.web.trace.mapping import build_case
+from tempermark.web.trace.board.mapping import build_case
 from tests.support import room
 
 

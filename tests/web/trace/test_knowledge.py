@@ -4,13 +4,13 @@ import pytest
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.diagnosis.knowledge.rates import row_key
-from tempermark.web.run import actions as runs
-from tempermark.web.trace import actions
-from tempermark.web.trace.fault_pictures import DRAWN, SEVERITIES, picture
-from tempermark.web.trace.fault_shapes import LEFT
-from tempermark.web.trace.knowledge import shop_knowledge
-from tempermark.web.trace.knowledge_views import _stated
+from tempermark.web.run.pieces import actions as runs
+from tempermark.web.trace.board import actions
+from tempermark.web.trace.knowledge.shop import shop_knowledge
+from tempermark.web.trace.knowledge.views import _stated
 from tempermark.web.trace.models import FaultCase, KnowledgeChange
+from tempermark.web.trace.pictures.pictures import DRAWN, SEVERITIES, picture
+from tempermark.web.trace.pictures.shapes import LEFT
 from tests.support import room
 from tests.support.contract_codes import CHECKS, SYMPTOMS
 

@@ -7,21 +7,21 @@ import pytest
 from django.utils import timezone
 
 from tempermark.core.diagnosis.knowledge import base as knowledge_base
-from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.pressure import actions as fit
-from tempermark.web.run import actions as runs
 from tempermark.web.run.models import Lot, LotKind, TestPress
-from tempermark.web.run.queries import worked_before
-from tempermark.web.trace import actions
+from tempermark.web.run.pieces import actions as runs
+from tempermark.web.run.pieces.queries import worked_before
 from tempermark.web.trace.apps import knowledge_is_sound
-from tempermark.web.trace.changes import changed_since_good
-from tempermark.web.trace.evidence import last_good
-from tempermark.web.trace.facts import BY_LOT, BY_PLACE, BY_PRESSURE
-from tempermark.web.trace.lot_facts import lot_facts
-from tempermark.web.trace.mapping import build_case
-from tempermark.web.trace.place_facts import place_facts
-from tempermark.web.trace.series import series_before, series_facts
-from tempermark.web.trace.stack_facts import stack_facts
+from tempermark.web.trace.board import actions
+from tempermark.web.trace.board.changes import changed_since_good
+from tempermark.web.trace.board.evidence import last_good
+from tempermark.web.trace.board.mapping import build_case
+from tempermark.web.trace.facts.lots import lot_facts
+from tempermark.web.trace.facts.place import place_facts
+from tempermark.web.trace.facts.series import series_before, series_facts
+from tempermark.web.trace.facts.sourced import BY_LOT, BY_PLACE, BY_PRESSURE
+from tempermark.web.trace.facts.stack import stack_facts
 from tests.support import room
 
 

@@ -10,13 +10,13 @@ from typing import Any
 import numpy as np
 
 from tempermark.core.constants import DEFAULT_REPEATABILITY_C
-from tempermark.core.metrology import verdict as decide
-from tempermark.core.metrology.adaptive import stands
-from tempermark.core.metrology.censored import resolve
-from tempermark.core.metrology.dial import KnownDial, dial_setting
-from tempermark.core.metrology.field import Field, fit_field
-from tempermark.core.metrology.usable import Grid, Rectangle, largest_rectangle, zones
-from tempermark.core.metrology.verdict import Draws
+from tempermark.core.metrology.map import verdict as decide
+from tempermark.core.metrology.map.adaptive import stands
+from tempermark.core.metrology.map.censored import resolve
+from tempermark.core.metrology.map.field import Field, fit_field
+from tempermark.core.metrology.map.usable import Grid, Rectangle, largest_rectangle, zones
+from tempermark.core.metrology.map.verdict import Draws
+from tempermark.core.metrology.press.dial import KnownDial, dial_setting
 
 FEWEST_FOR_MAP = 4
 # A rectangle to keep prints in is shrunk until this sure (interface.md, rule 1).

@@ -12,16 +12,16 @@ import numpy as np
 from tempermark.core.pressing.closing import Pressed, closing_of, result_of
 from tempermark.core.pressing.layout import PADS, StackLayout, build_layout
 from tempermark.core.pressing.request import RESTING_KPA, ROOM_C, PressRequest
-from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.recipes.stack_rules import TRANSFERS
 from tempermark.core.recipes.steps import MAIN, Sheet, Step
 from tempermark.core.recipes.windows import closings
-from tempermark.core.thermal import press
-from tempermark.core.thermal.conduction import Course, State
-from tempermark.core.thermal.in_a_row import Phase, opened, run_with_pasts, state_after
-from tempermark.core.thermal.materials import Library, Material, materials
-from tempermark.core.thermal.outcome import Reached, outcome
+from tempermark.core.thermal.library.materials import Library, Material, materials
+from tempermark.core.thermal.result.outcome import Reached, outcome
+from tempermark.core.thermal.solver import closing as press
+from tempermark.core.thermal.solver.conduction import Course, State
+from tempermark.core.thermal.solver.in_a_row import Phase, opened, run_with_pasts, state_after
 
 # A step by hand without a time of its own, and an opening between two closings, s. Starting values.
 HANDLING_S, REOPENED_S = 15.0, 4.0

@@ -10,11 +10,15 @@ from tempermark.core.pressing.limits import softens_c
 from tempermark.core.pressing.request import ROOM_C, PressRequest
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.recipes.steps import WITHOUT_CONTACT
-from tempermark.core.thermal import press
-from tempermark.core.thermal.conduction import Course, Heater, State
-from tempermark.core.thermal.in_a_row import hover_contact_m2k_w
-from tempermark.core.thermal.materials import Library, Material, materials
-from tempermark.core.thermal.outcome import (
+from tempermark.core.thermal.library.materials import Library, Material, materials
+from tempermark.core.thermal.library.receivers import (
+    BARE,
+    CLOTH_KINDS,
+    Receiver,
+    receiver_code,
+    receivers,
+)
+from tempermark.core.thermal.result.outcome import (
     USUAL_SCORCH_C,
     Adhesive,
     Outcome,
@@ -23,9 +27,11 @@ from tempermark.core.thermal.outcome import (
     outcome,
     reached,
 )
-from tempermark.core.thermal.press import Closing
-from tempermark.core.thermal.receivers import BARE, CLOTH_KINDS, Receiver, receiver_code, receivers
-from tempermark.core.thermal.stack import CONTACT_LEAST_KPA
+from tempermark.core.thermal.solver import closing as press
+from tempermark.core.thermal.solver.closing import Closing
+from tempermark.core.thermal.solver.conduction import Course, Heater, State
+from tempermark.core.thermal.solver.in_a_row import hover_contact_m2k_w
+from tempermark.core.thermal.solver.stack import CONTACT_LEAST_KPA
 from tempermark.core.vocabulary.methods import DYE_METHODS, FILM_METHODS
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 

@@ -15,9 +15,9 @@ from tempermark.core.pressing.closing import closing_of
 from tempermark.core.pressing.layout import build_layout
 from tempermark.core.pressing.request import PressRequest
 from tempermark.core.pressing.verdict import GOOD_FROM
-from tempermark.core.thermal.in_a_row import Phase, hover_contact_m2k_w, run_phases
-from tempermark.core.thermal.materials import Library, Material, materials
-from tempermark.core.thermal.press import over_time
+from tempermark.core.thermal.library.materials import Library, Material, materials
+from tempermark.core.thermal.solver.closing import over_time
+from tempermark.core.thermal.solver.in_a_row import Phase, hover_contact_m2k_w, run_phases
 
 # How much nearer a platen is at its back and farther at its front, as a share of the gap: a hinged
 # one stands open at an angle, one that swings or slides is level. Starting values.

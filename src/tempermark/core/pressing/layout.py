@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 from tempermark.core.pressing.request import PressRequest
 from tempermark.core.recipes.layers import SLEEVE, code_of, thickness_of
 from tempermark.core.recipes.stack_rules import BLANKS, TRANSFERS
-from tempermark.core.thermal.materials import Material, codes_of
-from tempermark.core.thermal.stack import Layer
+from tempermark.core.thermal.library.materials import Material, codes_of
+from tempermark.core.thermal.solver.stack import Layer
 from tempermark.core.vocabulary.methods import DYE_METHODS
 
 PADS = codes_of("pad", "pillow")

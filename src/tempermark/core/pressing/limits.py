@@ -8,7 +8,7 @@ import numpy as np
 from tempermark.core.phrases import Text, phrase, temperature
 from tempermark.core.pressing.request import Blank
 from tempermark.core.recipes.layers import code_of
-from tempermark.core.thermal.materials import Material, materials
+from tempermark.core.thermal.library.materials import Material, materials
 
 # Dye needs some 170 °C at the face. A plastic that softens this far below gives way under any load
 # and is never pressed (handbook 3, "Dye": PETG near 80 °C survives, PLA near 60 °C: refuse).

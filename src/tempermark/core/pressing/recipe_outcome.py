@@ -18,8 +18,8 @@ from tempermark.core.pressing.request import (
 )
 from tempermark.core.pressing.verdict import Verdict, verdict_of
 from tempermark.core.recipes.steps import Sheet
-from tempermark.core.thermal.dye import UNTAUGHT
-from tempermark.core.thermal.sampled import Sampled, sample
+from tempermark.core.thermal.result.dye import UNTAUGHT
+from tempermark.core.thermal.result.sampled import Sampled, sample
 
 
 @dataclass(frozen=True)

@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 from typing import Any
 
-from tempermark.core.pressure.contact import middle_kpa
+from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.core.recipes.steps import Sheet, Step
-from tempermark.core.thermal.dye import Law, LawKnown
+from tempermark.core.thermal.result.dye import Law, LawKnown
 
 ROOM_C = 22.0
 # A room and a pad at work: the pad's upper layers have not cooled since the piece before. Starting

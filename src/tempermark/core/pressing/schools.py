@@ -8,8 +8,8 @@ from tempermark.core.pressing.chain import press_chain
 from tempermark.core.pressing.closing import Pressed
 from tempermark.core.pressing.request import Blank, main_request
 from tempermark.core.recipes.steps import School, Sheet
-from tempermark.core.thermal.dwell import dwell_for
-from tempermark.core.thermal.materials import Material
+from tempermark.core.thermal.library.materials import Material
+from tempermark.core.thermal.result.dwell import dwell_for
 
 
 def with_equal_dwells(

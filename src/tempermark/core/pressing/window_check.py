@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from tempermark.core.pressure.contact import CLASS_KPA
+from tempermark.core.pressure.press.contact import CLASS_KPA
 from tempermark.core.recipes.steps import Step
 
 # A degree or a second past a range is nothing (handbook 2, rule 1); so is a little pressure.

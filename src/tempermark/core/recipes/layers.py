@@ -6,7 +6,7 @@ from difflib import get_close_matches
 
 from tempermark.core.errors import InputError
 from tempermark.core.phrases import length, phrase
-from tempermark.core.thermal.materials import Material
+from tempermark.core.thermal.library.materials import Material
 
 # What stands in a vessel's stack for the heated sleeve itself: the platen, no layer of its own.
 SLEEVE = "sleeve"

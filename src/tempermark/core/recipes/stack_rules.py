@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from tempermark.core.recipes.steps import WITHOUT_CONTACT
-from tempermark.core.thermal.materials import codes_of
+from tempermark.core.thermal.library.materials import codes_of
 from tempermark.core.vocabulary.methods import DYE_METHODS, FILM_METHODS
 
 # Layers by what they do. An entry may carry words behind its code: `plain_paper inside`.

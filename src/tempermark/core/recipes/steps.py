@@ -3,7 +3,7 @@
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
-from tempermark.core.thermal.dye import equal_dose_time_s
+from tempermark.core.thermal.result.dye import equal_dose_time_s
 
 # Kinds of step in the order in which they usually come: what the step is called, and whether the
 # press's heat does it.

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from tempermark.core.thermal.press import Closing, press
-from tempermark.core.thermal.stack import Layer
+from tempermark.core.thermal.solver.closing import Closing, press
+from tempermark.core.thermal.solver.stack import Layer
 
 
 def main() -> None:

@@ -3,7 +3,7 @@
 from django.db import transaction
 
 from tempermark.web.accounts.models import TemperatureUnit, User
-from tempermark.web.kit.audit import record
+from tempermark.web.kit.records.audit import record
 
 
 @transaction.atomic

@@ -11,18 +11,19 @@ from django.db.models import Max
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
+from tempermark.core.metrology.map.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.certificates.models import Certificate
-from tempermark.web.kit.audit import record
-from tempermark.web.measure import export, queries
-from tempermark.web.measure.cautions import cautions
-from tempermark.web.measure.charts import PlatenChart, platen_chart
-from tempermark.web.measure.history import compute_survey
-from tempermark.web.measure.mapping import Measured
+from tempermark.web.kit.records.audit import record
+from tempermark.web.measure.exchange import export
 from tempermark.web.measure.models import Survey
-from tempermark.web.measure.words import verdict
+from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.surveys import queries
+from tempermark.web.measure.surveys.cautions import cautions
+from tempermark.web.measure.surveys.charts import PlatenChart, platen_chart
+from tempermark.web.measure.surveys.mapping import Measured
+from tempermark.web.measure.surveys.words import verdict
 from tempermark.web.pressure.queries import latest as latest_pressure
 
 DECISION_RULE = (

@@ -5,7 +5,7 @@ from django.db import models
 from django.db.models import Q
 from django.utils import timezone
 
-from tempermark.core.thermal.receivers import receivers
+from tempermark.core.thermal.library.receivers import receivers
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
 # What is taught: the uptake of each receiving surface, and the heat's contacts and sheets.

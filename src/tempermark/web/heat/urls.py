@@ -2,7 +2,10 @@
 
 from django.urls import path
 
-from tempermark.web.heat import heat_views, learn_views, recipe_page, window_views
+from tempermark.web.heat.lessons import views as learn_views
+from tempermark.web.heat.recipe import page as recipe_page
+from tempermark.web.heat.simulate import views as heat_views
+from tempermark.web.heat.windows import views as window_views
 
 app_name = "heat"
 urlpatterns = [

@@ -2,8 +2,8 @@
 
 from django.utils import timezone
 
-from tempermark.web.kit.audit import AuditEntry
-from tempermark.web.kit.moments import CLOCK_SKEW
+from tempermark.web.kit.forms.moments import CLOCK_SKEW
+from tempermark.web.kit.records.audit import AuditEntry
 
 
 def clock_fault() -> str:

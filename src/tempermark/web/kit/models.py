@@ -1,6 +1,6 @@
 """Models that Django looks for here."""
 
-from tempermark.web.kit.audit import AuditEntry
-from tempermark.web.kit.once import SentForm
+from tempermark.web.kit.forms.once import SentForm
+from tempermark.web.kit.records.audit import AuditEntry
 
 __all__ = ["AuditEntry", "SentForm"]

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from tempermark.web.live import views
+from tempermark.web.live.page import views
 
 app_name = "live"
 urlpatterns = [

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR, EMISSIVITY_RANGE, TEMPERATURE_RANGE_C
 from tempermark.core.days import later
-from tempermark.web.kit.withdrawals import LONGEST_REASON, Withdrawable
+from tempermark.web.kit.records.withdrawals import LONGEST_REASON, Withdrawable
 from tempermark.web.presses.models import Element, Press
 
 

@@ -2,12 +2,10 @@
 
 from django.urls import path
 
-from tempermark.web.measure import (
-    calibration_views,
-    comparison_views,
-    instrument_views,
-    views,
-)
+from tempermark.web.measure.comparisons import views as comparison_views
+from tempermark.web.measure.instruments import views as instrument_views
+from tempermark.web.measure.press import line_views as calibration_views
+from tempermark.web.measure.surveys import views
 
 app_name = "measure"
 urlpatterns = [

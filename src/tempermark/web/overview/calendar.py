@@ -10,7 +10,7 @@ from django.db.models import F, QuerySet
 from django.urls import reverse
 
 from tempermark.web.accounts.models import User
-from tempermark.web.kit.audit import record
+from tempermark.web.kit.records.audit import record
 from tempermark.web.measure.models import Instrument
 from tempermark.web.overview.queries import PressState
 from tempermark.web.presses.models import Press

@@ -10,13 +10,16 @@ from django.views.decorators.http import require_GET, require_http_methods
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit import tables
-from tempermark.web.measure import bulk, comparison_files, instrument_files, queries
+from tempermark.web.kit.forms import tables
+from tempermark.web.measure.comparisons import files as comparison_files
+from tempermark.web.measure.exchange import bulk
+from tempermark.web.measure.instruments import files as instrument_files
 from tempermark.web.measure.models import Survey
+from tempermark.web.measure.surveys import queries
 from tempermark.web.overview.calendar import feed_path
 from tempermark.web.presses import event_files, register_files
 from tempermark.web.pressure import tables as tables_of_fit
-from tempermark.web.run import lot_files
+from tempermark.web.run.lots import files as lot_files
 
 TABLES: dict[str, Any] = {
     "register": register_files,

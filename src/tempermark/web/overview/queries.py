@@ -6,8 +6,8 @@ from typing import Any
 
 from django.db.models import Count, Q
 
-from tempermark.core.metrology.state import ElementState
-from tempermark.web.measure.states import measured_states
+from tempermark.core.metrology.press.state import ElementState
+from tempermark.web.measure.press.states import measured_states
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.pressure.queries import newest_maps
 

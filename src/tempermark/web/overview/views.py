@@ -12,21 +12,21 @@ from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
-from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
+from tempermark.core.pressure.map.level import LEVEL_ENOUGH_MM
 from tempermark.web.accounts.requests import Request
-from tempermark.web.heat.queries import open_requests
-from tempermark.web.kit.asked import number
+from tempermark.web.heat.recipe.presses import open_requests
+from tempermark.web.kit.forms.asked import number
 from tempermark.web.kit.templatetags.figures import temperature_text
-from tempermark.web.live.queries import DEFAULT_WINDOW_MIN, key_on
-from tempermark.web.live.views import panel
-from tempermark.web.measure import queries as surveys
-from tempermark.web.measure import state_words
-from tempermark.web.measure.budget import bars
-from tempermark.web.measure.cautions import cautions
-from tempermark.web.measure.charts import platen_chart
-from tempermark.web.measure.history import SurveyHistory, compute_survey
+from tempermark.web.live.page.queries import DEFAULT_WINDOW_MIN, key_on
+from tempermark.web.live.page.views import panel
 from tempermark.web.measure.models import Instrument, Survey
-from tempermark.web.measure.words import jump_text, verdict
+from tempermark.web.measure.press import state_words
+from tempermark.web.measure.press.history import SurveyHistory, compute_survey
+from tempermark.web.measure.surveys import queries as surveys
+from tempermark.web.measure.surveys.budget import bars
+from tempermark.web.measure.surveys.cautions import cautions
+from tempermark.web.measure.surveys.charts import platen_chart
+from tempermark.web.measure.surveys.words import jump_text, verdict
 from tempermark.web.overview import queries, words
 from tempermark.web.overview.calendar import feed, new_feed, person_of
 from tempermark.web.overview.charts import drift_chart
@@ -37,10 +37,10 @@ from tempermark.web.presses.photos import shown
 from tempermark.web.presses.queries import element_in_use, fitted_first
 from tempermark.web.presses.register_words import register_rows
 from tempermark.web.pressure import queries as pressures
-from tempermark.web.pressure.charts import tilt_history
-from tempermark.web.pressure.words import state_text
-from tempermark.web.run import queries as runs
-from tempermark.web.trace import queries as cases
+from tempermark.web.pressure.maps.charts import tilt_history
+from tempermark.web.pressure.setting.words import state_text
+from tempermark.web.run.pieces import queries as runs
+from tempermark.web.trace.board import queries as cases
 
 
 @require_GET

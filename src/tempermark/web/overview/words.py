@@ -5,11 +5,11 @@ from datetime import datetime
 import numpy as np
 from django.utils import timezone
 
-from tempermark.web.kit.places import place_words
+from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
-from tempermark.web.measure.history import LevelShift
-from tempermark.web.measure.press_temperature import press_temperature, true_temperature
-from tempermark.web.measure.state_words import display_words, unusual_words
+from tempermark.web.measure.press.history import LevelShift
+from tempermark.web.measure.press.press_temperature import press_temperature, true_temperature
+from tempermark.web.measure.press.state_words import display_words, unusual_words
 from tempermark.web.overview.queries import PressState
 from tempermark.web.presses.models import Element
 

@@ -7,7 +7,7 @@ from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.kit.audit import record
+from tempermark.web.kit.records.audit import record
 from tempermark.web.presses.models import Press
 
 

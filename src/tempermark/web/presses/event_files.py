@@ -8,8 +8,8 @@ from django.db.models import Q
 
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
-from tempermark.web.kit import tables
-from tempermark.web.kit.moments import MomentField
+from tempermark.web.kit.forms import tables
+from tempermark.web.kit.forms.moments import MomentField
 from tempermark.web.presses.models import EventKind, Press, PressEvent
 
 FORMAT, KEY = "tempermark.events/1", "events"

@@ -6,8 +6,8 @@ from urllib.parse import urlsplit
 from django import forms
 
 from tempermark.core.constants import PLATEN_RANGE_MM
-from tempermark.web.kit.editing import EditForm
-from tempermark.web.kit.forms import (
+from tempermark.web.kit.forms.editing import EditForm
+from tempermark.web.kit.forms.fields import (
     DifferenceField,
     LengthField,
     NumberField,
@@ -16,7 +16,7 @@ from tempermark.web.kit.forms import (
     row_choices,
     row_field,
 )
-from tempermark.web.kit.moments import DayField
+from tempermark.web.kit.forms.moments import DayField
 from tempermark.web.presses.models import Element, ElementRole, EventKind, Press
 
 

@@ -11,8 +11,8 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.audit import record
-from tempermark.web.kit.pictures import remade
+from tempermark.web.kit.drawing.pictures import remade
+from tempermark.web.kit.records.audit import record
 from tempermark.web.presses.forms import PhotoForm
 from tempermark.web.presses.models import Press, PressPhoto
 

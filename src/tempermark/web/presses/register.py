@@ -10,7 +10,7 @@ from django.utils.text import slugify
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
-from tempermark.web.kit.audit import record
+from tempermark.web.kit.records.audit import record
 from tempermark.web.presses.models import Element, EventKind, Press, PressEvent
 
 # Words that are pages, so no press may be named like one.

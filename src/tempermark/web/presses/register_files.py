@@ -8,7 +8,7 @@ from django.utils import timezone
 from tempermark.core.errors import InputError, Problem
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
-from tempermark.web.kit import tables
+from tempermark.web.kit.forms import tables
 from tempermark.web.presses import register
 from tempermark.web.presses.forms import ElementForm, PressForm
 from tempermark.web.presses.models import Element, Press

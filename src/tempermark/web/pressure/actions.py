@@ -9,18 +9,19 @@ from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
-from tempermark.core.pressure.carbon import FilmCurve, Print, read_print, scaled_to_mean
-from tempermark.core.pressure.knob import learn_knob
-from tempermark.core.pressure.pulls import PULL_STEPS
+from tempermark.core.pressure.map.carbon import FilmCurve, Print, read_print, scaled_to_mean
+from tempermark.core.pressure.map.pulls import PULL_STEPS
+from tempermark.core.pressure.press.knob import learn_knob
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author, must_lead, must_work
-from tempermark.web.kit.audit import record
-from tempermark.web.kit.withdrawals import correct
-from tempermark.web.measure.grids import Place
+from tempermark.web.kit.records.audit import record
+from tempermark.web.kit.records.withdrawals import correct
+from tempermark.web.measure.surveys.grids import Place
 from tempermark.web.presses.models import Element, Press
-from tempermark.web.pressure import mapping, pictures, queries
+from tempermark.web.pressure import mapping, queries
 from tempermark.web.pressure.mapping import Mapped
+from tempermark.web.pressure.maps import pictures
 from tempermark.web.pressure.models import (
     CarbonPrint,
     ContactReading,
@@ -33,7 +34,7 @@ from tempermark.web.pressure.models import (
     RaisedPart,
     WearNote,
 )
-from tempermark.web.pressure.setting import Advice
+from tempermark.web.pressure.setting.setting import Advice
 from tempermark.web.recipes.models import Blank
 
 # What may be typed for a strip, in any case.

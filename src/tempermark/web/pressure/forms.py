@@ -5,9 +5,9 @@ from typing import Any
 
 from django import forms
 
-from tempermark.core.pressure.contact import CLASS_KPA
-from tempermark.core.pressure.stack import is_pillow, sheets_mm
-from tempermark.web.kit.forms import LengthField, NumberField, PressureField, rows_field
+from tempermark.core.pressure.pieces.stack import is_pillow, sheets_mm
+from tempermark.core.pressure.press.contact import CLASS_KPA
+from tempermark.web.kit.forms.fields import LengthField, NumberField, PressureField, rows_field
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.models import Means, Part, Raised
 from tempermark.web.recipes.models import Blank, RecipeVersion

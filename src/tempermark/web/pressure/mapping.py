@@ -5,26 +5,26 @@ from datetime import datetime
 
 import numpy as np
 
-from tempermark.core.metrology.usable import Grid
-from tempermark.core.pressure.carbon import FilmCurve, Pressed, Print, pressed
-from tempermark.core.pressure.contact import Range, around, class_of
-from tempermark.core.pressure.field import PressureMap, Resolved, map_strips
-from tempermark.core.pressure.hand import pulled_class
-from tempermark.core.pressure.knob import Knob
-from tempermark.core.pressure.level import Hollow, Level, fit_level
-from tempermark.core.pressure.pulls import PULL_STEPS, PullResult, pull_survey
-from tempermark.core.pressure.scale import READING_SHARE, ScaleCurve, learn_scale
-from tempermark.core.pressure.spring import Pad, learned_pad, usual_pad
-from tempermark.core.pressure.stack import (
+from tempermark.core.metrology.map.usable import Grid
+from tempermark.core.pressure.map.carbon import FilmCurve, Pressed, Print, pressed
+from tempermark.core.pressure.map.field import PressureMap, Resolved, map_strips
+from tempermark.core.pressure.map.level import Hollow, Level, fit_level
+from tempermark.core.pressure.map.pulls import PULL_STEPS, PullResult, pull_survey
+from tempermark.core.pressure.pieces.stack import (
     KIND_LIMIT_KPA,
     RIGID_KINDS,
     TWO_LAYERED,
     UNKNOWN_MM,
 )
+from tempermark.core.pressure.press.contact import Range, around, class_of
+from tempermark.core.pressure.press.hand import pulled_class
+from tempermark.core.pressure.press.knob import Knob
+from tempermark.core.pressure.press.scale import READING_SHARE, ScaleCurve, learn_scale
+from tempermark.core.pressure.press.spring import Pad, learned_pad, usual_pad
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import queries
 from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation
-from tempermark.web.recipes.library import limits_of
+from tempermark.web.recipes.materials.library import limits_of
 from tempermark.web.recipes.models import Blank
 
 # Without a session the lift is the maker's word, and the knob stands by feel: standard.

@@ -5,10 +5,10 @@ from django.db.models import F, Q
 from django.urls import reverse
 from django.utils import timezone
 
-from tempermark.core.pressure.contact import CLASS_KPA
-from tempermark.core.pressure.level import LEVEL_ENOUGH_MM
-from tempermark.core.pressure.pulls import PULL_STEPS
-from tempermark.web.kit.withdrawals import Withdrawable
+from tempermark.core.pressure.map.level import LEVEL_ENOUGH_MM
+from tempermark.core.pressure.map.pulls import PULL_STEPS
+from tempermark.core.pressure.press.contact import CLASS_KPA
+from tempermark.web.kit.records.withdrawals import Withdrawable
 from tempermark.web.presses.models import Element, Press, Turning
 from tempermark.web.recipes.models import Blank
 

@@ -6,7 +6,7 @@ from typing import Any
 from django.db.models import F, Prefetch, Q, QuerySet, Sum
 from django.utils import timezone
 
-from tempermark.core.pressure.wear import PACE_DAYS, USUAL_LIFE, Life, life
+from tempermark.core.pressure.press.wear import PACE_DAYS, USUAL_LIFE, Life, life
 from tempermark.web.accounts.models import User
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element, ElementRole, Press

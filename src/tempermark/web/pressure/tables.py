@@ -10,8 +10,8 @@ from django.db import transaction
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.kit import tables
-from tempermark.web.kit.moments import MomentField
+from tempermark.web.kit.forms import tables
+from tempermark.web.kit.forms.moments import MomentField
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import actions
 from tempermark.web.pressure.forms import MOST_SHIMS, RaisedForm

@@ -2,7 +2,10 @@
 
 from django.urls import path
 
-from tempermark.web.pressure import blank_views, map_views, piece_views, setting_views
+from tempermark.web.pressure.maps import views as map_views
+from tempermark.web.pressure.pieces import blank_views
+from tempermark.web.pressure.pieces import views as piece_views
+from tempermark.web.pressure.setting import views as setting_views
 
 app_name = "pressure"
 urlpatterns = [

@@ -10,7 +10,7 @@ from django.utils import timezone
 from django.utils.functional import cached_property
 
 from tempermark.core.recipes.steps import Sheet, Step, school_from_dict, step_from_dict
-from tempermark.core.thermal.materials import GROUPS
+from tempermark.core.thermal.library.materials import GROUPS
 from tempermark.core.vocabulary.methods import METHOD_WORDS
 from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
 from tempermark.core.vocabulary.things import (

@@ -2,7 +2,8 @@
 
 from django.urls import path
 
-from tempermark.web.recipes import library_views, recipe_views
+from tempermark.web.recipes.cards import views as recipe_views
+from tempermark.web.recipes.materials import views as library_views
 
 app_name = "recipes"
 urlpatterns = [

@@ -14,7 +14,7 @@ from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
 from tempermark.core.recipes.stack_as_done import as_done
 from tempermark.core.vocabulary.settings import PEELS, PRESSURES
 from tempermark.core.vocabulary.sightings import PLACES, TIMES
-from tempermark.web.kit.withdrawals import Withdrawable
+from tempermark.web.kit.records.withdrawals import Withdrawable
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
 

@@ -2,7 +2,8 @@
 
 from django.urls import path
 
-from tempermark.web.run import lot_views, views
+from tempermark.web.run.lots import views as lot_views
+from tempermark.web.run.pieces import views
 
 app_name = "run"
 urlpatterns = [

@@ -51,7 +51,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
     # The last: a form that carries a key is run here, once.
-    "tempermark.web.kit.once.OnceOnly",
+    "tempermark.web.kit.forms.once.OnceOnly",
 ]
 
 ROOT_URLCONF = "tempermark.web.urls"

@@ -2,7 +2,10 @@
 
 from django.urls import path
 
-from tempermark.web.trace import correction_views, fault_views, knowledge_views, views
+from tempermark.web.trace.board import views
+from tempermark.web.trace.corrections import views as correction_views
+from tempermark.web.trace.knowledge import views as knowledge_views
+from tempermark.web.trace.pictures import views as fault_views
 
 app_name = "trace"
 urlpatterns = [

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from tempermark.core.diagnosis.case import Case
 from tempermark.core.diagnosis.knowledge.base import Cause
 from tempermark.core.diagnosis.weighing.measures.piece import PLACING_MM, growth_per_side_mm
-from tempermark.core.metrology.dial import KnownDial, dial_setting
+from tempermark.core.metrology.press.dial import KnownDial, dial_setting
 from tempermark.core.phrases import (
     Phrase,
     Quantity,
@@ -19,7 +19,7 @@ from tempermark.core.phrases import (
     temperature,
 )
 from tempermark.core.recipes.windows import closings as split_dwell
-from tempermark.core.thermal.dye import equal_dose_time_s
+from tempermark.core.thermal.result.dye import equal_dose_time_s
 from tempermark.core.vocabulary.methods import DYE_METHODS, FILM_METHODS
 
 # Long-and-lower for panels: this much under the window's middle (handbook 4, job 5).

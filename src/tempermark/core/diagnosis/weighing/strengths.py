@@ -4,7 +4,7 @@ from math import prod
 
 from tempermark.core.diagnosis.case import Case, Observation
 from tempermark.core.diagnosis.knowledge.base import Cause, KnowledgeBase, Shows, Symptom
-from tempermark.core.thermal.materials import materials
+from tempermark.core.thermal.library.materials import materials
 from tempermark.core.vocabulary.sightings import AFTER_WASH, PLACE_GROUP_OF
 
 # A row cause → symptom weaker than this explains nothing.

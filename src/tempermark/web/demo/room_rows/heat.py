@@ -7,7 +7,7 @@ import numpy as np
 from tempermark.stand_ins.stack_trace import trace_under
 from tempermark.web.accounts.models import User
 from tempermark.web.heat.models import StackTrace
-from tempermark.web.heat.on_press import true_under
+from tempermark.web.heat.simulate.on_press import true_under
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.models import Blank, Recipe
 

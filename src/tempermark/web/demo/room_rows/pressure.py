@@ -11,7 +11,7 @@ from PIL import Image
 
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.models import User
-from tempermark.web.measure.grids import grid_places
+from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.pressure import actions
 from tempermark.web.pressure.models import (
@@ -22,7 +22,7 @@ from tempermark.web.pressure.models import (
     RaisedPart,
     WearNote,
 )
-from tempermark.web.pressure.setting import Load, advise
+from tempermark.web.pressure.setting.setting import Load, advise
 from tempermark.web.recipes.models import Blank
 
 # Grebe's knob, as hidden: mm a turn, counter-clockwise tightens, empty touch 2 turns clockwise.

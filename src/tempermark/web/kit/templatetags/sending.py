@@ -7,8 +7,8 @@ from django import template
 from django.middleware.csrf import get_token
 from django.utils.html import format_html
 
-from tempermark.web.kit.once import ONCE_FIELD
-from tempermark.web.kit.units import UNITS_FIELD, form_units
+from tempermark.web.kit.forms.once import ONCE_FIELD
+from tempermark.web.kit.forms.units import UNITS_FIELD, form_units
 
 register = template.Library()
 

@@ -2,8 +2,8 @@
 
 from django import template
 
-from tempermark.web.measure.budget import Bar, bar
-from tempermark.web.measure.mapping import StationValue
+from tempermark.web.measure.surveys.budget import Bar, bar
+from tempermark.web.measure.surveys.mapping import StationValue
 
 register = template.Library()
 

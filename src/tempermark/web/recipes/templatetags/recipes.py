@@ -6,7 +6,7 @@ from django import template
 
 from tempermark.core.recipes.layers import entry_text
 from tempermark.web.kit.templatetags.figures import share_text
-from tempermark.web.recipes.library import ShopLibrary, shop_materials
+from tempermark.web.recipes.materials.library import ShopLibrary, shop_materials
 
 register = template.Library()
 

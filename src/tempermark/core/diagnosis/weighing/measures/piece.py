@@ -6,7 +6,7 @@ from tempermark.core.constants import expansion_per_k
 from tempermark.core.diagnosis.case import Case
 from tempermark.core.diagnosis.weighing.measures.basis import Curves, Evidence, weigh
 from tempermark.core.phrases import length, phrase, temperature
-from tempermark.core.thermal.materials import materials
+from tempermark.core.thermal.library.materials import materials
 
 # Placing by hand is this exact, mm; and a room, °C, where neither is known. Starting values.
 PLACING_MM, ROOM_C = 1.0, 22.0

@@ -10,7 +10,7 @@ from django.core.management.base import CommandParser
 from django.db import connection, transaction
 from django.utils import timezone
 
-from tempermark.core.metrology.radiometry import true_surface_temperature
+from tempermark.core.metrology.reading.radiometry import true_surface_temperature
 from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
 from tempermark.web.certificates.models import Certificate
@@ -26,11 +26,9 @@ from tempermark.web.demo.room_rows.pieces import (
 from tempermark.web.demo.room_rows.pressure import build_pressure
 from tempermark.web.demo.room_rows.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
 from tempermark.web.heat.models import Lesson, LessonRequest, StackTrace
-from tempermark.web.kit.audit import AuditEntry
+from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
-from tempermark.web.measure.actions import refresh_summary
-from tempermark.web.measure.grids import grid_places
-from tempermark.web.measure.instruments import keep_told_check
+from tempermark.web.measure.instruments.instruments import keep_told_check
 from tempermark.web.measure.models import (
     Instrument,
     InstrumentCheck,
@@ -39,6 +37,8 @@ from tempermark.web.measure.models import (
     Station,
     Survey,
 )
+from tempermark.web.measure.surveys.actions import refresh_summary
+from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.presses.models import Element, Press, PressEvent, PressPhoto
 from tempermark.web.pressure.models import (
     CarbonPrint,
@@ -52,11 +52,11 @@ from tempermark.web.pressure.models import (
     RaisedPart,
     WearNote,
 )
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import Blank, OwnMaterial, Recipe
-from tempermark.web.run import actions as runs
 from tempermark.web.run.models import SCORES, Lot, Mark, TestPress
-from tempermark.web.trace import actions as traces
+from tempermark.web.run.pieces import actions as runs
+from tempermark.web.trace.board import actions as traces
 from tempermark.web.trace.models import CheckRecord, FaultCase
 
 NOISE_C = 0.6

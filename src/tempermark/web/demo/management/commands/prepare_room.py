@@ -10,7 +10,7 @@ from django.core.management.base import CommandParser
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
-from tempermark.web.recipes.actions import load_shipped_recipes
+from tempermark.web.recipes.cards.actions import load_shipped_recipes
 
 
 def _is_older(executor: MigrationExecutor) -> bool:

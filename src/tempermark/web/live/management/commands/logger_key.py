@@ -5,10 +5,10 @@ from typing import Any
 from django.core.management import BaseCommand, CommandError
 from django.core.management.base import CommandParser
 
-from tempermark.web.live.keys import make_key
 from tempermark.web.live.models import LoggerKey
-from tempermark.web.measure.grids import grid_places
+from tempermark.web.live.stream.keys import make_key
 from tempermark.web.measure.models import Instrument, InstrumentKind
+from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.presses.models import Press
 from tempermark.web.presses.queries import fitted_first
 

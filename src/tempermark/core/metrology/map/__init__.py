@@ -1,0 +1,1 @@
+"""The temperature everywhere between the readings, and what is decided from it."""

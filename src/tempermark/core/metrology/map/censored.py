@@ -1,0 +1,173 @@
+"""Readings that only bound the temperature: "at least 190", "below 200".
+
+Indicator strips turn for good once a field's temperature was reached, so a strip says between which
+two fields the place was. Such a reading is interval-censored: its likelihood is the chance that
+the noisy temperature lies in the interval, which is no normal one. Expectation propagation
+(Rasmussen & Williams 2006, ch. 3.6; Minka 2001) finds for each the normal observation, value
+and variance, that does to the map what the interval does; all interval likelihoods are
+log-concave, so it settles. The map then takes them like readings of their own noise.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import log_ndtr
+
+from tempermark.core.metrology.map import field_prior as prior
+
+SWEEPS, SETTLED_K = 60, 1e-6
+DAMPING = 0.8
+# An observation vaguer than this tells nothing and would only cost digits.
+VAGUEST_K = 1e3
+
+
+@dataclass(frozen=True)
+class Resolved:
+    """What bounded readings come to.
+
+    `seen_c` (n,) and `seen_sd_c` (n,): the normal observations for the map. `value_c`, `value_sd_c`
+    (n,): the temperature at each place once all readings are known, for figures and tables.
+    """
+
+    seen_c: np.ndarray
+    seen_sd_c: np.ndarray
+    value_c: np.ndarray
+    value_sd_c: np.ndarray
+
+
+def resolve(
+    place_mm: np.ndarray,
+    low_c: np.ndarray,
+    high_c: np.ndarray,
+    target_c: float,
+    repeatability_c: float,
+    size_mm: tuple[float, float],
+) -> Resolved:
+    """Readings at (n, 2) mm that bound the temperature to [low, high) (n,) in °C.
+
+    −inf and inf leave a side open; equal bounds are an exact reading. `repeatability_c` is the
+    standard deviation of a place's own noise, `target_c` where the platen is believed to be,
+    within 100 K.
+    """
+    noise = max(repeatability_c, prior.NOISE_FLOOR_C)
+    mean, covariance = believed(place_mm, np.array(size_mm, float))
+    found = bounded_normal(mean, covariance, low_c - target_c, high_c - target_c, noise)
+    return Resolved(
+        seen_c=target_c + found.seen,
+        seen_sd_c=1 / np.sqrt(found.precision),
+        value_c=target_c + found.mean,
+        value_sd_c=np.sqrt(found.variance),
+    )
+
+
+@dataclass(frozen=True)
+class BoundedNormal:
+    """A normal vector known by bounds: `seen` (n,) with `precision` (n,) are the observations that
+    say the same, `mean` and `variance` (n,) what is then known of each of its parts.
+    """
+
+    seen: np.ndarray
+    precision: np.ndarray
+    mean: np.ndarray
+    variance: np.ndarray
+
+
+def bounded_normal(
+    mean: np.ndarray, covariance: np.ndarray, low: np.ndarray, high: np.ndarray, noise: float
+) -> BoundedNormal:
+    """Expectation propagation for parts (n,) of a normal vector seen to lie in [low, high).
+
+    `mean` (n,) and `covariance` (n, n) before; `noise` the standard deviation between a part and
+    what was seen of it, a number or (n,). Equal bounds are an exact figure. Any one unit.
+    """
+    exact = high - low <= 0
+    middle = np.where(exact, low, 0.0)
+    # Natural parameters of each place's observation: precision, and precision × value.
+    precision = np.where(exact, 1 / np.asarray(noise) ** 2, 1e-8)
+    weighted = precision * middle
+    before = np.full((2, len(mean)), np.inf)
+    for _ in range(SWEEPS):
+        there_mean, there_variance = _posterior(mean, covariance, precision, weighted)
+        now = np.array([there_mean, np.sqrt(there_variance)])
+        if np.abs(now - before).max() < SETTLED_K:
+            break
+        before = now
+        fresh = _sites(there_mean, there_variance, precision, weighted, low, high, noise)
+        precision = np.where(exact, precision, precision + DAMPING * (fresh[0] - precision))
+        weighted = np.where(exact, weighted, weighted + DAMPING * (fresh[1] - weighted))
+    there_mean, there_variance = _posterior(mean, covariance, precision, weighted)
+    precision = np.maximum(precision, 1 / VAGUEST_K**2)
+    return BoundedNormal(weighted / precision, precision, there_mean, there_variance)
+
+
+def believed(place_mm: np.ndarray, size_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Mean (n,) and covariance (n, n) of a platen before any reading, over all beliefs."""
+    mean, second = np.zeros(len(place_mm)), np.zeros((len(place_mm),) * 2)
+    for rest in prior.smooth_rests():
+        shape = prior.basis(place_mm, size_mm, rest.margin_reach_mm)
+        own, scaled = shape @ prior.BASIS_MEAN, shape * prior.BASIS_SPREAD
+        smooth = rest.amplitude_c**2 * prior.matern(place_mm, place_mm, rest.length_mm)
+        mean = mean + rest.chance * own
+        second = second + rest.chance * (smooth + scaled @ scaled.T + np.outer(own, own))
+    faults = prior.local_faults(*size_mm)
+    course = faults.shape(place_mm)
+    second = second + prior.FAULT_SPREAD_C**2 * (course * faults.chance) @ course.T
+    return mean, second - np.outer(mean, mean)
+
+
+def _posterior(
+    mean: np.ndarray, covariance: np.ndarray, precision: np.ndarray, weighted: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Marginal means and variances (n,) given normal observations (R&W eq. 3.66, stable form)."""
+    root = np.sqrt(precision)
+    inner = np.eye(len(mean)) + root[:, None] * covariance * root
+    factor = np.linalg.cholesky(inner)
+    half = np.linalg.solve(factor, root[:, None] * covariance)
+    variance = np.maximum(np.diag(covariance) - (half**2).sum(axis=0), 1e-10)
+    pull = weighted - precision * mean
+    moved = covariance @ pull - half.T @ (half @ pull)
+    return mean + moved, variance
+
+
+def _sites(
+    mean: np.ndarray,
+    variance: np.ndarray,
+    precision: np.ndarray,
+    weighted: np.ndarray,
+    low: np.ndarray,
+    high: np.ndarray,
+    noise: float,
+) -> tuple[np.ndarray, np.ndarray]:
+    """Each place's observation anew, from what the others say of it (the cavity)."""
+    cavity_precision = np.maximum(1 / variance - precision, 1e-12)
+    cavity_mean = (mean / variance - weighted) / cavity_precision
+    spread = np.sqrt(1 / cavity_precision + noise**2)
+    first, second = _slopes((low - cavity_mean) / spread, (high - cavity_mean) / spread)
+    # d log Z / d mean and −d² log Z / d mean²; Gaussian matching gives the site's parameters.
+    slope, bend = first / spread, second / spread**2
+    site = bend / np.maximum(1 - bend / cavity_precision, 1e-12)
+    site = np.maximum(site, 0.0)
+    value = cavity_mean + np.divide(slope, bend, out=np.zeros_like(bend), where=bend > 1e-14)
+    return site, site * value
+
+
+def _slopes(a: np.ndarray, b: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """−d log Z and −d² log Z for Z = Φ(b) − Φ(a), as functions of a shift of the mean by one.
+
+    Far in a tail the interval is turned to the side where Φ keeps its digits.
+    """
+    turn = a > 0
+    left, right = np.where(turn, -b, a), np.where(turn, -a, b)
+    log_z = log_ndtr(right) + np.log1p(
+        -np.exp(np.minimum(log_ndtr(left) - log_ndtr(right), -1e-15))
+    )
+    at_left = np.exp(-0.5 * np.where(np.isinf(left), 0, left) ** 2 - log_z)
+    at_right = np.exp(-0.5 * np.where(np.isinf(right), 0, right) ** 2 - log_z)
+    root = np.sqrt(2 * np.pi)
+    at_left = np.where(np.isinf(left), 0.0, at_left / root)
+    at_right = np.where(np.isinf(right), 0.0, at_right / root)
+    first = at_left - at_right
+    inner = np.where(np.isinf(right), 0, right) * at_right
+    inner = inner - np.where(np.isinf(left), 0, left) * at_left
+    second = first**2 + inner
+    return np.where(turn, -first, first), second

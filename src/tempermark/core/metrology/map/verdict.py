@@ -1,0 +1,113 @@
+"""Is the whole element within tolerance, how sure, and which reading would decide.
+
+Joint draws of the whole field, not cell by cell (handbook 3, "Map"); errors common to
+the survey move every draw as a whole.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tempermark.core.metrology.map.field import Field
+from tempermark.core.metrology.map.usable import Rectangle
+
+PASS_FROM, FAIL_UP_TO = 0.95, 0.05
+DRAWS = 1000
+# A reading this close to another tells of the same place.
+SAME_PLACE_MM = 12.0
+# Joint draws are taken on this many lines each way, rims included.
+LINES = (15, 18)
+
+
+@dataclass(frozen=True)
+class Draws:
+    """Samples (s, m) of the deviation in K at places (m, 2) in mm."""
+
+    place_mm: np.ndarray
+    deviation_c: np.ndarray
+
+
+def lattice(width_mm: float, height_mm: float) -> np.ndarray:
+    """Where draws are taken, (m, 2) in mm."""
+    x, y = np.meshgrid(np.linspace(0, width_mm, LINES[0]), np.linspace(0, height_mm, LINES[1]))
+    return np.column_stack([x.ravel(), y.ravel()])
+
+
+def draw_field(
+    field: Field, width_mm: float, height_mm: float, common_c: float, rng: np.random.Generator
+) -> Draws:
+    """Joint samples of the field over the element, common error (standard, K) included."""
+    places = lattice(width_mm, height_mm)
+    samples = field.draws(places, DRAWS, rng)
+    if common_c:
+        samples = samples + common_c * rng.standard_normal((DRAWS, 1))
+    return Draws(places, samples)
+
+
+def all_within(draws: Draws, shift_c: float, tolerance_c: float) -> np.ndarray:
+    """Whether each draw, moved by `shift_c`, stays within ± tolerance; (s,) booleans."""
+    return np.asarray(np.all(np.abs(draws.deviation_c + shift_c) <= tolerance_c, axis=1))
+
+
+def probability_inside(
+    draws: Draws, rectangle: Rectangle, shift_c: float, tolerance_c: float
+) -> float:
+    """Probability that everything inside the rectangle is within tolerance."""
+    x, y = draws.place_mm.T
+    inside = (
+        (x >= rectangle.x_mm)
+        & (x <= rectangle.x_mm + rectangle.width_mm)
+        & (y >= rectangle.y_mm)
+        & (y <= rectangle.y_mm + rectangle.height_mm)
+    )
+    if not inside.any():
+        centre = [
+            rectangle.x_mm + rectangle.width_mm / 2,
+            rectangle.y_mm + rectangle.height_mm / 2,
+        ]
+        inside[np.argmin(((draws.place_mm - centre) ** 2).sum(axis=1))] = True
+    return float(
+        all_within(
+            Draws(draws.place_mm[inside], draws.deviation_c[:, inside]), shift_c, tolerance_c
+        ).mean()
+    )
+
+
+def word(probability: float) -> str:
+    """pass from 0.95, fail up to 0.05, else undecided."""
+    if probability >= PASS_FROM:
+        return "pass"
+    return "fail" if probability <= FAIL_UP_TO else "undecided"
+
+
+def next_place(
+    draws: Draws,
+    within: np.ndarray,
+    noise_c: float,
+    width_mm: float,
+    height_mm: float,
+    read_mm: np.ndarray | None = None,
+) -> tuple[float, float]:
+    """Where one more reading tells most about the verdict, in mm.
+
+    Mutual information between that reading and the verdict, with the reading taken as
+    normal within each class: ½ ln v − Σ p_k ½ ln v_k. Rims are kept clear by 4 %, for
+    no instrument reads the very edge; so are places (n, 2) that were read already.
+    """
+    x, y = draws.place_mm.T
+    reachable = (
+        (x >= 0.04 * width_mm)
+        & (x <= 0.96 * width_mm)
+        & (y >= 0.04 * height_mm)
+        & (y <= 0.96 * height_mm)
+    )
+    if read_mm is not None:
+        away = np.hypot(x[:, None] - read_mm[:, 0], y[:, None] - read_mm[:, 1]).min(axis=1)
+        reachable &= away > SAME_PLACE_MM
+    samples = draws.deviation_c
+    gain = 0.5 * np.log(samples.var(axis=0) + noise_c**2)
+    for group in (within, ~within):
+        if group.sum() >= 2:
+            gain -= group.mean() * 0.5 * np.log(samples[group].var(axis=0) + noise_c**2)
+    best = np.argmax(np.where(reachable, gain, -np.inf)) if reachable.any() else np.argmax(gain)
+    return float(x[best]), float(y[best])

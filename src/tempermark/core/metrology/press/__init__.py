@@ -1,0 +1,1 @@
+"""A press over dials and days: its line, its dial, its drift, its state."""

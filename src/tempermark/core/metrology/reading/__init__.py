@@ -1,0 +1,1 @@
+"""One place read: from what the instrument showed to the true temperature."""

@@ -1,0 +1,1 @@
+"""Pressure over the platen: strips, prints, level and hollow."""

@@ -1,0 +1,1 @@
+"""What is under the platen: stacks, raised parts, vessels, caps."""

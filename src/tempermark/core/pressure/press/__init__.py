@@ -1,0 +1,1 @@
+"""What presses: line, knob, scale, hand, pad, wear."""

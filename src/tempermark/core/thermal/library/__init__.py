@@ -1,0 +1,1 @@
+"""Materials and receiving surfaces, shipped as data."""

@@ -1,0 +1,1 @@
+"""Heat through a stack over time: layers, cells, conduction, closings in a row."""

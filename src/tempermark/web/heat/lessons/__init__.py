@@ -1,0 +1,1 @@
+"""What scored pieces and traces teach."""

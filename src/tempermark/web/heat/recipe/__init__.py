@@ -1,0 +1,1 @@
+"""A recipe's card: schools and settings computed."""

@@ -1,0 +1,78 @@
+"""A recipe on the presses of the room: which take it, what to set on each, what is asked."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.db.models import Count, Q, QuerySet
+from django.utils import timezone
+
+from tempermark.core.vocabulary.things import VESSEL_KINDS
+from tempermark.web.heat.models import LessonRequest
+from tempermark.web.measure.press.press_temperature import DialAdvice, press_temperature
+from tempermark.web.presses.models import Element, ElementRole, PressKind
+from tempermark.web.recipes.cards.queries import STANDS
+from tempermark.web.recipes.models import RecipeVersion
+from tempermark.web.run.pieces.proven import Proven, proven_on
+
+# The kind of press a kind of blank, or one of the library's, has of its own.
+MADE_FOR = {"cap_peak": PressKind.HANDHELD, "cap": PressKind.CAP}
+IS_GOOD = Q(test_presses__outcome="good", test_presses__step_number=None) & STANDS
+
+
+def open_requests() -> QuerySet[LessonRequest]:
+    """What technicians asked a lead to accept, newest first."""
+    return LessonRequest.objects.filter(answered_at=None).select_related("by")
+
+
+@dataclass(frozen=True)
+class OnPress:
+    """A recipe on an element: the dial for the middle of its window, and for what is proven."""
+
+    element: Element
+    aim_c: float
+    advice: DialAdvice | None
+    proven: Proven | None
+    proven_dial: DialAdvice | None
+
+
+def takes(element: Element, blank_kind: str) -> bool:
+    """Whether a kind of blank can be pressed with an element at all."""
+    if blank_kind in VESSEL_KINDS:
+        return element.role == ElementRole.SLEEVE
+    if element.role == ElementRole.SLEEVE:
+        return False
+    return blank_kind == "cap" or element.press.kind != PressKind.CAP
+
+
+def elements_for(version: RecipeVersion) -> list[Element]:
+    """Elements in use that take a recipe's kind of blank from above: those with the most good
+    pieces of it first, then those in a press made for it, then by their place on the floor.
+    """
+    recipe = version.recipe
+    good = Count("test_presses", filter=Q(test_presses__recipe__recipe=recipe) & IS_GOOD)
+    elements = Element.objects.filter(taken_out_on=None).select_related("press")
+    elements = elements.exclude(role=ElementRole.LOWER).annotate(good_pieces=good)
+    made_for = MADE_FOR.get(version.blank_like) or MADE_FOR.get(recipe.blank_kind)
+    ordered: Any = elements.order_by("press__place", "pk")
+    found = [e for e in ordered if takes(e, recipe.blank_kind)]
+    return sorted(found, key=lambda e: (-e.good_pieces, e.press.kind != made_for))
+
+
+def settings_on_presses(version: RecipeVersion) -> list[OnPress]:
+    """Every element in use that takes the blank, with what to set on it for a recipe by its own
+    calibration; a lower platen only where the recipe heats it.
+    """
+    now, main = timezone.now(), version.sheet.main
+    elements = Element.objects.filter(taken_out_on=None).select_related("press")
+    proven = proven_on(version)
+    rows = []
+    for element in elements.order_by("press__place", "press__name", "pk"):
+        is_lower = element.role == ElementRole.LOWER
+        if not takes(element, version.recipe.blank_kind) or (is_lower and not main.lower_c):
+            continue
+        aim_c = sum(main.lower_c) / 2 if is_lower and main.lower_c else version.middle_c
+        known, here = proven.get(element.pk), press_temperature(element, now)
+        usual = here.advice(aim_c) if here else None
+        best = here.advice(known.true_c) if here and known else None
+        rows.append(OnPress(element, aim_c, usual, known, best))
+    return rows

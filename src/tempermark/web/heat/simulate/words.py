@@ -1,0 +1,261 @@
+"""What the heat does to a piece, in words with numbers."""
+
+from typing import Any
+
+import numpy as np
+
+from tempermark.core.pressing.chain import Chain
+from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.hover import PLACES, HoverOutcome
+from tempermark.core.pressing.limits import BRITTLE_KINDS, is_overloaded
+from tempermark.core.pressing.request import Blank, PressRequest
+from tempermark.core.pressing.verdict import (
+    DAMP_FROM_G_M2,
+    GOOD_FROM,
+    RISK_LIMIT,
+    SLIGHTLY_FROM,
+    WEAK_SHARE,
+)
+from tempermark.core.pressing.window_check import Outside, outside_window
+from tempermark.core.recipes.steps import Step
+from tempermark.core.thermal.result.sampled import Sampled
+from tempermark.web.kit.templatetags.figures import NO_BREAK, share_text, temperature_text
+
+SAME_OUTCOME = 0.02
+RISK_NAMES = {
+    "scorch": "scorch",
+    "blowout": "blowout",
+    "rim": "squeeze-out rim",
+    "migration": "dye migration",
+    "dents": "dents",
+}
+
+
+def headline(made: Pressed, unit: str) -> str:
+    """The outcome in one sentence."""
+    there = temperature_text(float(made.reached.last_c[0]), unit)
+    if made.is_dye:
+        if made.piece.share == 0:
+            return "No dye takes: this face has no polymer to hold it."
+        share = share_text(made.filled)
+        if made.filled < GOOD_FROM:
+            share = f"{share} of full density"
+        return f"{outcome_word(made)}: {share}, {there} under the transfer at the end."
+    if made.has_film:
+        bond = share_text(made.bond)
+        if made.bond < GOOD_FROM:
+            bond = f"{bond} of a full bond"
+        return f"{outcome_word(made)}: {bond}, {there} under the film at the end."
+    left = made.water_g_m2
+    if left < DAMP_FROM_G_M2:
+        return f"Dry: {there} under the cover at the end."
+    return f"Still damp: {left:.0f}{NO_BREAK}g/m² of water left, {there} under the cover."
+
+
+def outcome_word(made: Pressed) -> str:
+    """The outcome in a word or two."""
+    filled = made.filled
+    if made.is_dye:
+        if filled >= GOOD_FROM:
+            return (
+                "Full density" if made.piece.share >= WEAK_SHARE else "As dark as this cloth gets"
+            )
+        return "Slightly pale" if filled >= SLIGHTLY_FROM else "Pale"
+    if made.reached.flow_kpa_s[0] > made.piece.adhesive.halved_kpa_s:
+        return "Squeezed out"
+    if filled >= GOOD_FROM:
+        return "Bonded"
+    if made.reached.flows_s[0] <= 0:
+        return "The adhesive stays cold"
+    return "Bond slightly weak" if filled >= SLIGHTLY_FROM else "Weakly bonded"
+
+
+def outcome_rows(made: Pressed, drawn: Sampled | None = None) -> list[dict[str, Any]]:
+    """Every outcome with its value, its reason and, where drawn, its 90 % interval."""
+    rows = []
+    r, p = made.reached, made.piece
+    if made.is_dye and made.receiver is not None:
+        because = (
+            f"{made.receiver.label}, uptake {made.uptake:.1f}: share of polyester {p.share:.2f} × "
+            "(1 − e^−uptake)"
+        )
+        rows.append(
+            _row("density", made.density, because, drawn.outcome.density if drawn else None, drawn)
+        )
+    if made.has_film:
+        because = (
+            f"the adhesive flows for {r.flows_s[0]:.0f} s; pressure × time {r.flow_kpa_s[0]:.0f} "
+            f"of {p.adhesive.bonded_kpa_s:.0f} kPa·s for a full bond"
+        )
+        rows.append(_row("bond", made.bond, because, drawn.outcome.bond if drawn else None, drawn))
+    for name, label in RISK_NAMES.items():
+        because = _because(made, name)
+        if because:
+            values = drawn.outcome.risks[name] if drawn else None
+            rows.append(_row(f"risk of {label}", made.risk(name), because, values, drawn))
+    because = "where it reaches the print at the end of the dwell"
+    if not made.transfers:
+        because = "in the blank at the end of the dwell"
+    row = {"label": "water left", "value": f"{made.water_g_m2:.1f} g/m²", "because": because}
+    if drawn is not None:
+        low, high = drawn.interval(drawn.reached.water_kg_m2 * 1e3)
+        row |= {"low": f"{low:.1f}", "high": f"{high:.1f} g/m²"}
+    return [*rows, row]
+
+
+def _row(
+    label: str, value: float, because: str, values: np.ndarray, drawn: Sampled
+) -> dict[str, Any]:
+    row = {"label": label, "value": share_text(value), "because": because}
+    if values is not None:
+        low, high = drawn.interval(values)
+        row |= {"low": share_text(low), "high": share_text(high)}
+    return row
+
+
+def _because(made: Pressed, name: str) -> str:
+    """Why a risk is what it is; nothing where it cannot happen."""
+    r, p, kpa = made.reached, made.piece, made.request.kpa
+    if name == "scorch":
+        return (
+            f"{share_text(float(r.scorch[0]))} of what begins to mark it; a minute at "
+            f"{p.scorch_c:.0f} °C marks it, hottest {r.hottest_c[0]:.0f} °C"
+        )
+    if name == "blowout" and made.is_dye:
+        return f"uptake {made.uptake:.1f}; gas spreads sideways from {p.spreads_from:.1f}"
+    if name == "rim" and made.has_film:
+        share = share_text(float(r.flow_kpa_s[0]) / p.adhesive.halved_kpa_s)
+        return f"{share} of what presses half of the adhesive out"
+    if name == "migration" and made.has_film and p.migrates_c is not None and p.dyed > 0:
+        begins = f"15 s at {p.migrates_c:.0f} °C begin to tint"
+        return f"dyed cloth, {share_text(p.dyed)} polyester: {begins}"
+    if name == "dents" and p.softens_c is not None:
+        return (
+            f"soft from {p.softens_c:.0f} °C, hottest {r.hottest_c[0]:.0f} °C under {kpa:.0f} kPa"
+        )
+    return ""
+
+
+def how_sure(made: Pressed, drawn: Sampled, unit: str) -> str:
+    """The outcome's interval, from what is known of its parameters."""
+    low_c, high_c = (temperature_text(v, unit) for v in drawn.interval(drawn.reached.last_c))
+    face = f"{low_c} to {high_c} under the transfer"
+    sure = f"90{NO_BREAK}% sure"
+    if made.is_dye:
+        low, high = drawn.interval(drawn.outcome.density / max(made.piece.share, 1e-9))
+        return f"{sure}: {share_text(low)} to {share_text(high)} of full density, {face}."
+    if made.has_film:
+        low, high = drawn.interval(drawn.outcome.bond)
+        return f"{sure}: {share_text(low)} to {share_text(high)} of a full bond, {face}."
+    return f"{sure}: {face}."
+
+
+def chain_sentence(chain: Chain) -> str:
+    """What the whole recipe gives the piece, and what the steps after the press change."""
+    whole, main = chain.whole, chain.main
+    if whole is None or main is None or not whole.transfers:
+        return "After all steps the blank is warm and dry."
+    what = "full density" if whole.is_dye else "a full bond"
+    said = f"After all steps: {share_text(whole.filled)} of {what}"
+    if abs(whole.filled - main.filled) >= SAME_OUTCOME:
+        said += f"; {share_text(main.filled)} after the press itself"
+    return f"{said}."
+
+
+def warnings(made: Pressed) -> list[str]:
+    """What goes wrong, likeliest first."""
+    said = [
+        (made.risk(name), text)
+        for name, text in (
+            ("scorch", "Scorch: the face begins to yellow or glaze at this heat and dwell."),
+            ("blowout", "Blowout: more dye arrives than this surface takes up."),
+            ("rim", "Squeeze-out: adhesive is pressed out, a rim shows and the bond falls."),
+            ("migration", "Migration: the cloth’s own dye tints a light film."),
+            ("dents", "Dents: the blank is soft under this pressure."),
+        )
+        if made.risk(name) > RISK_LIMIT
+    ]
+    if made.has_film and made.bond < GOOD_FROM and made.risk("rim") <= RISK_LIMIT:
+        said.append((0.6, "Weak bond: press hotter, longer or harder until the adhesive flows in."))
+    if made.transfers and made.water_g_m2 >= DAMP_FROM_G_M2:
+        damp = f"{made.water_g_m2:.1f}{NO_BREAK}g/m²"
+        said.append((0.3, f"{damp} of water is still at the print: pre-press longer, or dry it."))
+    return [text for _, text in sorted(said, reverse=True)]
+
+
+def notes(made: Pressed) -> list[str]:
+    """What is worth knowing and no fault."""
+    share = made.piece.share
+    if made.is_dye and 0 < share < WEAK_SHARE:
+        return [
+            f"This cloth holds {share_text(share)} of the dye a full polyester would: a vintage "
+            "look at best."
+        ]
+    return []
+
+
+def outside_text(step: Step, request: PressRequest, unit: str) -> str:
+    """What of a setting lies outside the recipe's window; nothing inside it."""
+    found = outside_window(step, request.true_c, request.dwell_s, request.kpa)
+    said = [_outside(one, step, unit) for one in found]
+    return f"Outside the recipe’s window: {'; '.join(said)}." if said else ""
+
+
+def _outside(one: Outside, step: Step, unit: str) -> str:
+    if one.what == "temperature":
+        low, high = (temperature_text(v, unit) for v in one.window)
+        return f"truly {temperature_text(one.value, unit)}, the window is {low} to {high}"
+    if one.what == "dwell":
+        window = f"{one.window[0]:g} to {one.window[1]:g}{NO_BREAK}s"
+        return f"{one.value:g}{NO_BREAK}s, the window is {window}"
+    window = f"{one.window[0]:g} to {one.window[1]:g}{NO_BREAK}kPa"
+    return f"{one.value:.0f}{NO_BREAK}kPa, {step.pressure} is {window}"
+
+
+def overload_text(blank: Blank, kpa: float) -> str:
+    """That a blank would be overloaded, said before anything else; nothing where it is not."""
+    if not is_overloaded(blank, kpa):
+        return ""
+    does = "it breaks" if blank.kind in BRITTLE_KINDS else "it dents or bends"
+    return (
+        f"Too much pressure for {blank.name}: {kpa:.0f}{NO_BREAK}kPa, and it stands "
+        f"{blank.limit_kpa:.0f}{NO_BREAK}kPa. Beyond that {does}."
+    )
+
+
+def hover_headline(hover: HoverOutcome, unit: str) -> str:
+    """What a hovering platen does, in one sentence."""
+    did, not_yet = ("melts", "stays grainy") if hover.is_powder else ("dries", "stays damp")
+    what = "The powder" if hover.is_powder else "The print"
+    if hover.is_good:
+        return f"{what} {did} everywhere, {_hottest(hover, unit)}."
+    if hover.is_good_turned:
+        return f"{what} {did} everywhere if it is turned half-way, {_hottest(hover, unit)}."
+    worst = PLACES[int(hover.done_turned.argmin())]
+    return (
+        f"{what} {not_yet} at the {worst}: {share_text(float(hover.done_turned.min()))} of it "
+        f"{'melted' if hover.is_powder else 'dry'} even when turned."
+    )
+
+
+def _hottest(hover: HoverOutcome, unit: str) -> str:
+    low, high = (
+        temperature_text(float(v), unit) for v in (hover.hottest_c.min(), hover.hottest_c.max())
+    )
+    return f"at {low} to {high}"
+
+
+def hover_rows(hover: HoverOutcome, unit: str) -> list[dict[str, Any]]:
+    """Each place under a hovering platen: its gap, how hot it gets, and what is done there."""
+    return [
+        {
+            "place": place,
+            "gap_mm": gap,
+            "hottest": temperature_text(float(hottest), unit),
+            "done": share_text(float(done)),
+            "turned": share_text(float(turned)),
+        }
+        for place, gap, hottest, done, turned in zip(
+            PLACES, hover.gaps_mm, hover.hottest_c, hover.done, hover.done_turned, strict=True
+        )
+    ]

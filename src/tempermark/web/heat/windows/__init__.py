@@ -1,0 +1,1 @@
+"""Windows of recipes on a press."""

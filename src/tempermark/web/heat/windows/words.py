@@ -1,0 +1,79 @@
+"""Windows in words with numbers."""
+
+from tempermark.core.recipes.windows import Shared, Window, closings
+from tempermark.web.heat.windows.windows import WindowAnswer
+from tempermark.web.kit.templatetags.figures import NO_BREAK, difference_text, temperature_text
+
+S = f"{NO_BREAK}s"
+NARROW, WIDE = 0.6, 0.9
+
+
+def headline(told: WindowAnswer, name: str, dial: str, unit: str) -> str:
+    """What one setting does for one or several recipes."""
+    if len(told.windows) > 1:
+        return shared_sentence(told.windows, told.shared, unit)
+    percent = _percent(told.chance_works)
+    room = "plenty of room" if told.chance_works >= WIDE else "little room"
+    if told.chance_works < NARROW:
+        room = "no room"
+    return (
+        f"{percent} likely to come out well: {name} at {dial} for {told.dwell_s:g}{S} has {room}."
+    )
+
+
+def shared_sentence(windows: list[Window], found: Shared, unit: str) -> str:
+    """The setting that serves all, or by how much the windows miss."""
+    setting = found.setting
+    names = " and ".join(w.name for w in windows)
+    if setting is not None:
+        warm = temperature_text(setting[0], unit)
+        return f"One setting serves {names}: truly {warm}, {setting[1]:.0f}{S}."
+    if found.temperature_c is not None:
+        middle = temperature_text(sum(found.temperature_c) / 2, unit)
+        ordered = sorted(windows, key=lambda w: w.time_s)
+        each = ", ".join(f"{w.name} {w.time_s[0]:g}–{w.time_s[1]:g}{S}" for w in ordered)
+        return f"One temperature, truly {middle}, and a dwell for each: {each}."
+    gap = difference_text(found.temperature_gap_c, unit, sign=False)
+    order = ", then ".join(w.name for w in sorted(windows, key=lambda w: w.temperature_c))
+    rest = "a platen heats fast and cools slowly"
+    return f"The windows are {gap} apart. Press {order}: {rest}."
+
+
+def _percent(chance: float) -> str:
+    """A chance in words, never as certain."""
+    return f"{min(max(chance, 0.01), 0.99) * 100:.0f}{NO_BREAK}%"
+
+
+def margin_sentence(told: WindowAnswer, name: str, unit: str) -> str:
+    """How much room the press has in the first recipe's own rectangle."""
+    chance = _percent(told.chance_window)
+    true = temperature_text(told.press.true_c, unit)
+    spread = difference_text(2 * told.press.sd_c, unit, 1, sign=False)
+    known = "" if told.press.measured else "; its display was never checked"
+    return (
+        f"{name} is truly {true} ± {spread}{known}. It is {chance} likely to stay inside the "
+        f"window of {told.windows[0].name}."
+    )
+
+
+def dwell_sentence(dwell_s: float | None, before_s: float, what: str) -> str:
+    """The dwell another condition needs."""
+    if dwell_s is None:
+        return f"{what}: even half an hour does not come out the same."
+    more = dwell_s - before_s
+    sign = "more" if more >= 0 else "less"
+    return f"{what}: {dwell_s:.0f}{S} comes out the same, {abs(more):.0f}{S} {sign}."
+
+
+def split_sentence(dwell_s: float, timer_max_s: float | None) -> str:
+    """A dwell over a timer's ceiling."""
+    parts = closings(dwell_s, timer_max_s)
+    if len(parts) == 1 or timer_max_s is None:
+        return ""
+    told = " + ".join(f"{part:g}" for part in parts)
+    remain = timer_max_s - parts[-1]
+    last = f", the last opened when {remain:g}{S} remain" if remain > 0 else ""
+    return (
+        f"The timer ends at {timer_max_s:g}{S}: {told}{S}{last}. Each reopening may ghost: fix the "
+        "transfer better, lift straight up."
+    )

@@ -1,0 +1,1 @@
+"""Drawings, places and pictures."""

@@ -1,0 +1,1 @@
+"""Forms: fields in a person's units, once-only keys, edits, tables."""

@@ -1,0 +1,1 @@
+"""The record of what was done, corrected and withdrawn."""

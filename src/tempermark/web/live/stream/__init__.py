@@ -1,0 +1,1 @@
+"""Readings as they come: the stream, its keys, blocks and viewers."""

@@ -1,0 +1,1 @@
+"""A gun against a contact probe."""

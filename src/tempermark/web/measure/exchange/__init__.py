@@ -1,0 +1,1 @@
+"""Surveys in and out as open files."""

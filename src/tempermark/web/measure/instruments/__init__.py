@@ -1,0 +1,1 @@
+"""Instruments and their checks."""

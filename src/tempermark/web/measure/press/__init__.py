@@ -1,0 +1,1 @@
+"""A press by its surveys: history, true temperature, calibration line, state."""

@@ -1,0 +1,1 @@
+"""Surveys: entered, computed, said and drawn."""

@@ -1,0 +1,209 @@
+"""Changes to surveys: permission, transaction and record together."""
+
+from datetime import datetime
+from math import isfinite
+from typing import Any
+from uuid import UUID, uuid5
+
+import numpy as np
+from django.db import transaction
+from django.utils import timezone
+
+from tempermark.core.constants import TEMPERATURE_RANGE_C
+from tempermark.core.errors import InputError
+from tempermark.core.metrology.map.adaptive import MOST_READINGS
+from tempermark.core.metrology.map.field import prepare_draws
+from tempermark.core.metrology.map.verdict import lattice
+from tempermark.core.metrology.survey import FEWEST_FOR_MAP
+from tempermark.core.units import read_bounds, read_entry
+from tempermark.web.accounts.models import User
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.records.audit import record
+from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.measure.models import Method, Reading, Station, Survey
+from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.press.press_temperature import mean_by_spot
+from tempermark.web.measure.surveys.grids import ADAPTIVE, SPOT, Place
+from tempermark.web.presses.models import Element
+
+LONGEST_DELAY_S = 3600.0
+
+
+@transaction.atomic
+def start_survey(
+    user: User,
+    element: Element,
+    header: dict[str, Any],
+    places: list[Place],
+    taken_at: datetime | None = None,
+) -> Survey:
+    """A new survey with its stations to be read."""
+    must_work(user)
+    survey = Survey.objects.create(
+        element=element, taken_by=user, taken_at=taken_at or timezone.now(), **header
+    )
+    Station.objects.bulk_create(
+        Station(survey=survey, label=p.label, order=i, x_mm=p.x_mm, y_mm=p.y_mm)
+        for i, p in enumerate(places)
+    )
+    record(user, "started survey", survey, stations=len(places))
+    return survey
+
+
+@transaction.atomic
+def enter_reading(
+    user: User, station: Station, typed: str, form_key: UUID, unit: str | None = None
+) -> Reading:
+    """Save one figure as typed, in `unit` or else the person's own; InputError when it is none.
+
+    The same form sent again with the same text is the same reading (double click,
+    retried request, back button); other text from the same form is another reading.
+    """
+    must_work(user)
+    survey = Survey.objects.select_for_update().get(pk=station.survey_id)
+    if survey.finished_at:
+        raise InputError.single(None, "This survey is finished. Open it again to add readings.")
+    reading, _ = Reading.objects.get_or_create(
+        entry_key=uuid5(form_key, f"{station.pk}:{typed.strip()}"),
+        defaults={
+            "station": station,
+            "typed": typed.strip(),
+            "read_by": user,
+            **understood(survey, station, typed, unit or user.temperature_unit),
+        },
+    )
+    if survey.grid == ADAPTIVE:
+        extend(survey)
+    return reading
+
+
+def understood(survey: Survey, station: Station, typed: str, unit: str) -> dict[str, Any]:
+    """What was typed, by field of a reading; InputError when it is no figure."""
+    read = _strip if survey.method == Method.STRIP else _figure
+    return read(survey, station, typed, unit)
+
+
+def _figure(survey: Survey, station: Station, typed: str, unit: str) -> dict[str, Any]:
+    """A figure and the seconds after opening."""
+    entry = read_entry(typed, "temperature", unit)
+    _on_a_platen(entry.value, typed, unit)
+    delay = survey.delay_s if entry.delay_s is None else entry.delay_s
+    if delay > LONGEST_DELAY_S:
+        raise InputError.single(None, f"{delay:g} s after opening is too late to count.")
+    return {"shown_c": entry.value, "seconds_after_opening": delay}
+
+
+def _strip(survey: Survey, station: Station, typed: str, unit: str) -> dict[str, Any]:
+    """What a strip says; with the others of its station it must leave something possible."""
+    fields_c = tuple(survey.instrument.fields_c) if survey.instrument else ()
+    bounds = read_bounds(typed, unit, fields_c)
+    given = [v for v in (bounds.low, bounds.high) if isfinite(v)]
+    for value in given:
+        _on_a_platen(value, typed, unit)
+    others = station.readings.filter(taken_back_at=None)
+    highest = max([bounds.low, *(r.at_least_c for r in others if r.at_least_c is not None)])
+    lowest = min([bounds.high, *(r.below_c for r in others if r.below_c is not None)])
+    if highest >= lowest:
+        low, high = (temperature_text(v, unit) for v in (highest, lowest))
+        raise InputError.single(
+            None,
+            f"{station.label} cannot be at least {low} and below {high}: take one back first.",
+        )
+    return {
+        "shown_c": given[0],
+        "at_least_c": bounds.low if isfinite(bounds.low) else None,
+        "below_c": bounds.high if isfinite(bounds.high) else None,
+    }
+
+
+def _on_a_platen(value_c: float, typed: str, unit: str) -> None:
+    low, high = TEMPERATURE_RANGE_C
+    if not low <= value_c <= high:
+        span = " to ".join(temperature_text(v, unit) for v in (low, high))
+        raise InputError.single(
+            None, f"“{typed.strip()}” is no temperature of a platen. Right is {span}."
+        )
+
+
+def extend(survey: Survey) -> Station | None:
+    """The next station of a survey that asks for as few readings as it needs.
+
+    None while a station is still to be read, once the verdict stands, or after the most
+    readings that are worth while. Called with the survey locked.
+    """
+    computed = compute_survey(survey)
+    if len(computed.read) < FEWEST_FOR_MAP:
+        # While entries are quick: the first verdict need not wait for it.
+        prepare_draws(lattice(survey.element.width_mm, survey.element.height_mm))
+    if computed.left or len(computed.read) >= MOST_READINGS:
+        return None
+    decision = computed.decision
+    if decision is None or decision.next_point is None:
+        return None
+    x, y = decision.next_point
+    order = len(computed.stations)
+    station, _ = Station.objects.get_or_create(
+        survey=survey,
+        x_mm=round(x, 1),
+        y_mm=round(y, 1),
+        defaults={"label": f"N{order + 1}", "order": order},
+    )
+    return station
+
+
+@transaction.atomic
+def take_back(user: User, survey: Survey, reading_pk: int) -> Reading:
+    """Take a reading back; it stays on record. Taking back twice changes nothing."""
+    must_work(user)
+    reading = Reading.objects.select_for_update().get(pk=reading_pk, station__survey=survey)
+    if reading.taken_back_at is None:
+        reading.taken_back_at = timezone.now()
+        reading.taken_back_by = user
+        reading.save(update_fields=["taken_back_at", "taken_back_by"])
+        refresh_summary(survey)
+        record(
+            user, "took back reading", survey, station=reading.station.label, typed=reading.typed
+        )
+    return reading
+
+
+@transaction.atomic
+def finish(user: User, survey: Survey) -> Survey:
+    """Close the survey for entry and keep its figures; needs one reading at least."""
+    must_work(user)
+    survey = (
+        Survey.objects.select_for_update(of=("self",))
+        .select_related("element__press")
+        .get(pk=survey.pk)
+    )
+    if not Reading.objects.filter(station__survey=survey, taken_back_at=None).exists():
+        raise InputError.single(None, "Nothing has been read yet: enter a reading first.")
+    if survey.finished_at is None:
+        survey.finished_at = timezone.now()
+        survey.save(update_fields=["finished_at"])
+        refresh_summary(survey)
+        record(user, "finished survey", survey)
+    return survey
+
+
+@transaction.atomic
+def reopen(user: User, survey: Survey) -> Survey:
+    """Open a finished survey for more readings."""
+    must_work(user)
+    Survey.objects.filter(pk=survey.pk).update(finished_at=None)
+    record(user, "opened survey again", survey)
+    survey.refresh_from_db()
+    return survey
+
+
+def refresh_summary(survey: Survey) -> None:
+    """Write the figures that the floor page needs."""
+    computed = compute_survey(survey)
+    survey.mean_true_c = computed.mean_true_c
+    if survey.grid == SPOT and computed.read:
+        station = computed.read[0].station
+        place = np.array([[station.x_mm, station.y_mm]])
+        survey.mean_true_c = mean_by_spot(survey, place, computed.mean_true_c)
+    survey.mean_uncertainty_c = computed.mean_uncertainty_c if computed.read else None
+    survey.common_uncertainty_c = computed.common_standard_uncertainty_c if computed.read else None
+    survey.save(update_fields=["mean_true_c", "mean_uncertainty_c", "common_uncertainty_c"])

@@ -1,0 +1,277 @@
+"""Pages of a survey: start, import, read station by station, export."""
+
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django_htmx.http import trigger_client_event
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.forms.asked import row_key, whole
+from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.records.correction_words import corrections
+from tempermark.web.measure.comparisons import comparisons
+from tempermark.web.measure.exchange import export
+from tempermark.web.measure.exchange import reading as exchange
+from tempermark.web.measure.exchange.reading import ImportedSurvey
+from tempermark.web.measure.models import Reading, Station, Survey
+from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.surveys import actions, queries
+from tempermark.web.measure.surveys.budget import bars
+from tempermark.web.measure.surveys.cautions import cautions
+from tempermark.web.measure.surveys.charts import platen_chart
+from tempermark.web.measure.surveys.forms import ImportForm, SurveyForm, initial_header
+from tempermark.web.measure.surveys.mapping import Measured, StationValue
+from tempermark.web.measure.surveys.words import jump_text, progress, verdict
+from tempermark.web.presses.queries import element_in_use
+
+
+@require_GET
+def surveys(request: Request) -> HttpResponse:
+    """Every survey, newest first, open ones leading."""
+    return render(request, "measure/list.html", {"surveys": queries.all_surveys()[:200]})
+
+
+def _survey(pk: int) -> Survey:
+    return get_object_or_404(queries.with_names(Survey.objects), pk=pk)
+
+
+@require_http_methods(["GET", "POST"])
+def new_survey(request: Request, slug: str) -> HttpResponse:
+    """Choose stations, method and settings, and start."""
+    must_work(request.user)
+    element = element_in_use(slug, request.GET.get("element", ""))
+    unit = form_units(request)
+    initial = initial_header(element, queries.latest_survey(element))
+    form = SurveyForm(request.POST or None, initial=initial, element=element, unit=unit)
+    if request.method == "POST" and form.is_valid():
+        places = form.cleaned_data["places"]
+        survey = actions.start_survey(request.user, element, form.header(), places)
+        return redirect(survey)
+    gun = initial.get("instrument")
+    context = {
+        "press": element.press,
+        "element": element,
+        "form": form,
+        "compared": gun and comparisons.holding(element.press, gun),
+    }
+    return render(request, "measure/new.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+def import_survey(request: Request, slug: str) -> HttpResponse:
+    """A file in: understood whole or refused with every reason."""
+    must_work(request.user)
+    element = element_in_use(slug, request.GET.get("element", ""))
+    form = ImportForm(request.POST or None, request.FILES or None, unit=form_units(request))
+    problems: list[Any] = []
+    if request.method == "POST" and form.is_valid():
+        try:
+            imported = exchange.read_file(form.cleaned_data["file"], element)
+            _fill_from_form(imported, form)
+            key = form_key(request)
+            survey = exchange.import_survey(request.user, element, imported, key)
+        except InputError as error:
+            problems = error.problems
+        else:
+            messages.success(request, f"{len(imported.stations)} readings imported.")
+            return redirect(survey)
+    context = {
+        "press": element.press,
+        "element": element,
+        "form": form,
+        "problems": problems,
+    }
+    status = 422 if request.method == "POST" else 200
+    return render(request, "measure/import.html", context, status=status)
+
+
+def _fill_from_form(imported: ImportedSurvey, form: ImportForm) -> None:
+    """What the person typed leads; the file fills the rest."""
+    for name in ("set_c", "target_c", "tolerance_c"):
+        if form.cleaned_data.get(name) is not None:
+            imported.header[name] = form.cleaned_data[name]
+
+
+@require_GET
+def survey(request: Request, pk: int) -> HttpResponse:
+    """A survey: its chart, its verdict, and the entry while it is open."""
+    record = _survey(pk)
+    return render(request, "measure/survey.html", bench_context(request, record))
+
+
+@require_GET
+def told_fragment(request: Request, pk: int) -> HttpResponse:
+    """Chart, verdict and figures again, after an entry."""
+    context = bench_context(request, _survey(pk)) | {"oob": True}
+    return render(request, "measure/_told.html", context)
+
+
+@require_GET
+def chart_fragment(request: Request, pk: int) -> HttpResponse:
+    """The chart and verdict again when somebody else has entered something."""
+    record = _survey(pk)
+    if str(queries.change_count(record)) == request.GET.get("seen"):
+        return HttpResponse(status=204)
+    return render(request, "measure/_map.html", bench_context(request, record))
+
+
+@require_POST
+def enter(request: Request, pk: int) -> HttpResponse:
+    """One figure for one station."""
+    record = get_object_or_404(Survey.objects.select_related("element__press"), pk=pk)
+    station = get_object_or_404(Station, pk=row_key(request.POST.get("station")), survey=record)
+    typed = request.POST.get("typed", "")
+    key = form_key(request)
+    try:
+        actions.enter_reading(request.user, station, typed, key, form_units(request))
+    except InputError as error:
+        wrong = {"error": str(error), "typed": typed}
+        return _entry(request, record, station.pk, status=422, **wrong)
+    return _entry(request, record)
+
+
+@require_POST
+def take_back(request: Request, pk: int) -> HttpResponse:
+    """Take a reading back."""
+    record = _survey(pk)
+    try:
+        reading = actions.take_back(request.user, record, row_key(request.POST.get("reading")))
+    except (Reading.DoesNotExist, ValueError):
+        raise Http404("There is no such reading.") from None
+    return _entry(request, record, reading.station_id)
+
+
+@require_POST
+def finish(request: Request, pk: int) -> HttpResponse:
+    """Close the survey for entry."""
+    record = _survey(pk)
+    try:
+        actions.finish(request.user, record)
+    except InputError as error:
+        messages.error(request, str(error))
+    return redirect(record)
+
+
+@require_POST
+def reopen(request: Request, pk: int) -> HttpResponse:
+    """Open a finished survey again."""
+    record = _survey(pk)
+    actions.reopen(request.user, record)
+    return redirect(record)
+
+
+@require_GET
+def export_json(request: Request, pk: int) -> HttpResponse:
+    """The survey as JSON."""
+    record = _survey(pk)
+    return _download(export.to_json(compute_survey(record)), "application/json", record, "json")
+
+
+@require_GET
+def export_csv(request: Request, pk: int) -> HttpResponse:
+    """The survey's true values as CSV."""
+    record = _survey(pk)
+    return _download(export.to_csv(compute_survey(record)), "text/csv", record, "csv")
+
+
+def _download(text: str, kind: str, record: Survey, ending: str) -> HttpResponse:
+    name = f"{record.element.press.slug}-{record.taken_at:%Y-%m-%d}-{record.pk}.{ending}"
+    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+def _entry(
+    request: Request,
+    record: Survey,
+    station_pk: int | None = None,
+    status: int = 200,
+    **more: Any,
+) -> HttpResponse:
+    """The entry alone, at once; the page asks for chart and verdict by itself.
+
+    Without scripts the whole page.
+    """
+    if not request.htmx:
+        if status == 200:
+            return redirect(record)
+        context = bench_context(request, record, station_pk, bool(more)) | more
+        return render(request, "measure/survey.html", context, status=status)
+    context = entry_context(request, record, compute_survey(record), station_pk, bool(more)) | more
+    response = render(request, "measure/_entry.html", context, status=status)
+    return trigger_client_event(response, "entered") if status == 200 else response
+
+
+def entry_context(
+    request: Request,
+    record: Survey,
+    computed: Measured,
+    station_pk: int | None = None,
+    wrong: bool = False,
+) -> dict[str, Any]:
+    """What the entry shows: nothing that needs the map."""
+    open_now = record.finished_at is None
+    return {
+        "survey": record,
+        "press": record.element.press,
+        "computed": computed,
+        "current": _current(computed, station_pk or _asked_station(request)),
+        "last": queries.last_reading(record, request.user) if open_now else None,
+        "may_enter": open_now and request.user.may_work,
+        # What was refused stands in the units it was typed in; a new figure in the reader's own.
+        "form_unit": form_units(request) if wrong else request.user.temperature_unit,
+    }
+
+
+def bench_context(
+    request: Request, record: Survey, station_pk: int | None = None, wrong: bool = False
+) -> dict[str, Any]:
+    """Everything the survey's page shows."""
+    unit = request.user.temperature_unit
+    computed = compute_survey(record)
+    context = entry_context(request, record, computed, station_pk, wrong)
+    line = queries.calibration(record.element, record)
+    told = verdict(computed, line.gain if line else 1.0, unit)
+    current = context["current"]
+    marked = current.station.pk if current and record.finished_at is None else None
+    return context | {
+        "verdict": told,
+        "line": line,
+        "chart": platen_chart(computed, told.rectangle, unit, marked, told.shift_c),
+        "decides": _decides(computed),
+        "progress": progress(computed, unit),
+        "jump": jump_text(record, queries.before(record), unit) if record.finished_at else "",
+        "cautions": cautions(computed, unit),
+        "budgets": bars(computed),
+        "seen": queries.change_count(record),
+        "corrections": corrections(record, forms.Form()),
+    }
+
+
+def _asked_station(request: Request) -> int | None:
+    text = request.GET.get("station", "")
+    return whole(text)
+
+
+def _current(computed: Measured, station_pk: int | None) -> StationValue | None:
+    """The station asked for, else the first one still to be read."""
+    chosen = [s for s in computed.stations if s.station.pk == station_pk]
+    if chosen:
+        return chosen[0]
+    return computed.left[0] if computed.left else None
+
+
+def _decides(computed: Measured) -> StationValue | None:
+    """The unread station nearest to where one more reading decides most."""
+    mapped = computed.result.map if computed.result else None
+    if mapped is None or mapped.next_point is None or not computed.left:
+        return None
+    x, y = mapped.next_point
+    return min(computed.left, key=lambda s: (s.station.x_mm - x) ** 2 + (s.station.y_mm - y) ** 2)

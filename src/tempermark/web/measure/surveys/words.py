@@ -1,0 +1,204 @@
+"""The verdict of a survey in words with numbers, in the reader's unit."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from tempermark.core.metrology.map.adaptive import stands
+from tempermark.core.metrology.map.usable import Rectangle
+from tempermark.core.metrology.survey import Spot, Usable
+from tempermark.web.kit.drawing.places import place_words
+from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.measure.models import Survey
+from tempermark.web.measure.surveys.grids import SPOT
+from tempermark.web.measure.surveys.mapping import Measured
+from tempermark.web.measure.surveys.results import (
+    is_sliver,
+    is_whole,
+    large_enough,
+    recommended_dial,
+)
+
+FEWEST_STATIONS = 4
+SURE_ENOUGH = 0.9
+MOST_SPOTS = 2
+# A level that has moved by so much within so many days of the survey before is doubted first.
+JUMP_K, JUMP_DAYS = 8.0, 45
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """A headline, what follows from it, and the numbers it rests on."""
+
+    set_c: float | None
+    headline: str
+    rest: str
+    how_sure: str
+    sure: float | None
+    rectangle: Rectangle | None
+    shift_c: float = 0.0
+    caption: str = ""
+
+
+def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) -> Verdict:
+    """What to set, where prints may go, what stays off, how sure.
+
+    `moved_c`: how far the element's level has moved since the survey, K.
+    """
+    survey, result = computed.survey, computed.result
+    name = survey.element.called
+    if survey.grid == SPOT:
+        return _spot_verdict(computed, unit)
+    if result is None or result.map is None:
+        missing = max(1, FEWEST_STATIONS - len(computed.read))
+        line = "not on one line, " if len(computed.read) >= FEWEST_STATIONS else ""
+        return Verdict(
+            None,
+            f"{missing} more reading{'s' if missing > 1 else ''} for a first verdict on {name}.",
+            "",
+            f"Four stations, {line}are the least that make a map.",
+            None,
+            None,
+        )
+    set_c = recommended_dial(computed, gain, moved_c).set_c
+    usable = result.map.usable_after_correction
+    # While it is open the chart shows what was read, afterwards what it will be.
+    shift = result.corrected_set_c - survey.set_c if survey.finished_at else 0.0
+    return Verdict(
+        set_c=set_c,
+        headline=_headline(
+            name, survey, set_c, unit, bool(computed.left) and not survey.finished_at
+        ),
+        rest=keep_inside(usable, survey, unit) + _stays_off(usable, survey, unit),
+        how_sure=_how_sure(computed, usable, unit),
+        sure=usable.sure_probability,
+        rectangle=large_enough(usable.sure_rectangle, survey),
+        shift_c=shift,
+        caption=_caption(survey, set_c, unit),
+    )
+
+
+def jump_text(survey: Survey, before: Survey | None, unit: str) -> str:
+    """That a level has jumped since the survey before, and what to doubt first; nothing where it
+    has moved as platens do. The offsets from the dial are compared.
+    """
+    if before is None or survey.mean_true_c is None or before.mean_true_c is None:
+        return ""
+    moved = (survey.mean_true_c - survey.set_c) - (before.mean_true_c - before.set_c)
+    days = (survey.taken_at - before.taken_at).days
+    if abs(moved) < JUMP_K or days > JUMP_DAYS:
+        return ""
+    ago = f"{days} days ago" if days > 1 else "yesterday" if days else "earlier today"
+    return (
+        f"{difference_text(moved, unit, sign=False)} {'hotter' if moved > 0 else 'colder'} than "
+        f"{ago}: doubt the gun or the patch first. Read three places again before you turn the "
+        "dial."
+    )
+
+
+def _spot_verdict(computed: Measured, unit: str) -> Verdict:
+    """A spot check tells of drift; it makes no map."""
+    survey, name = computed.survey, computed.survey.element.called
+    if not computed.read:
+        text, sure = f"Read the middle of {name}.", "One reading tells whether it has drifted."
+        return Verdict(None, text, "", sure, None, None)
+    read = temperature_text(computed.mean_true_c, unit, 1)
+    dial = temperature_text(survey.set_c, unit)
+    sure = f"± {difference_text(computed.mean_uncertainty_c, unit, 1, sign=False)}, dial at {dial}."
+    if survey.mean_true_c is not None:
+        offset = difference_text(survey.mean_true_c - survey.set_c, unit, 1)
+        sure += f" By its map the whole platen lies {offset} from the dial."
+    return Verdict(None, f"The middle of {name} has {read} true.", "", sure, None, None)
+
+
+def progress(computed: Measured, unit: str) -> str:
+    """While reading: does the verdict stand already, or how open is it."""
+    mapped = computed.result.map if computed.result else None
+    if mapped is None:
+        return ""
+    chance = mapped.probability_within
+    tolerance = difference_text(computed.survey.tolerance_c, unit, sign=False)
+    if not stands(chance, len(computed.read)):
+        return (
+            f"Not decided: {_percent(chance)} sure that all of it is within ± {tolerance} as set."
+        )
+    told = "is within" if chance > 0.5 else "is not all within"
+    return f"Decided: the platen {told} ± {tolerance} as set. Finish, or read on."
+
+
+def _caption(survey: Survey, set_c: float, unit: str) -> str:
+    """Of which dial the chart's figures, contours and hatching speak."""
+    target, step = temperature_text(survey.target_c, unit), "°F" if unit == "f" else "K"
+    parts = f"figures true, contours in {step} from {target}, hatched where out of tolerance"
+    if survey.finished_at:
+        return f"With the dial at {temperature_text(set_c, unit)}: {parts}."
+    now = temperature_text(survey.set_c, unit)
+    return f"As read, dial at {now}: {parts}. Corner marks: usable once corrected."
+
+
+def _headline(name: str, survey: Survey, set_c: float, unit: str, unread: bool) -> str:
+    shown = temperature_text(set_c, unit)
+    if unread:
+        return f"So far: set {name} to {shown}."
+    if abs(set_c - survey.set_c) < survey.element.press.resolution_c / 2:
+        return f"Leave {name} at {shown}."
+    return f"Set {name} to {shown}."
+
+
+def keep_inside(usable: Any, survey: Survey, unit: str) -> str:
+    """Where prints may go."""
+    rectangle: Rectangle | None = usable.sure_rectangle
+    tolerance = difference_text(survey.tolerance_c, unit, sign=False)
+    if rectangle is None:
+        return f"No part of the platen is surely within ± {tolerance}."
+    if is_sliver(rectangle, survey):
+        if usable.cold_spots or usable.hot_spots:
+            return f"No part that a print fits on is surely within ± {tolerance}."
+        return f"Too unsure to mark a part within ± {tolerance} for prints: read more places."
+    if is_whole(rectangle, survey):
+        return "Prints may go anywhere."
+    return f"Keep prints inside the marked {rectangle_words(rectangle)}."
+
+
+def rectangle_mm(rectangle: Rectangle) -> tuple[float, float]:
+    """Width and height in mm, rounded down to 5 mm so that it is never too large."""
+    return rectangle.width_mm // 5 * 5, rectangle.height_mm // 5 * 5
+
+
+def rectangle_words(rectangle: Rectangle) -> str:
+    """`310 × 390 mm`, rounded down to 5 mm so that it is never too large."""
+    width, height = (int(v) for v in rectangle_mm(rectangle))
+    return f"{width}\u00a0×\u00a0{height}\u00a0mm"
+
+
+def _stays_off(usable: Usable, survey: Survey, unit: str) -> str:
+    parts = []
+    for spots, word in ((usable.cold_spots, "cold"), (usable.hot_spots, "hot")):
+        parts += [(spot, word) for spot in spots[:MOST_SPOTS]]
+    lines = [f" {_spot_words(s, w, survey, unit)}" for s, w in parts]
+    return "".join(lines)
+
+
+def _spot_words(spot: Spot, word: str, survey: Survey, unit: str) -> str:
+    element = survey.element
+    place = place_words(spot.x_mm / element.width_mm, spot.y_mm / element.height_mm)
+    off = difference_text(spot.value_c - survey.target_c, unit, sign=False)
+    return f"The {place} stays {off} too {word}."
+
+
+def _how_sure(computed: Measured, usable: Usable, unit: str) -> str:
+    survey = computed.survey
+    tolerance = difference_text(survey.tolerance_c, unit, sign=False)
+    target = temperature_text(survey.target_c, unit)
+    left = f" {len(computed.left)} stations are still to be read." if computed.left else ""
+    if usable.sure_probability is None:
+        return f"Another place, a lower tolerance or a repair is needed.{left}"
+    chance = usable.sure_probability
+    words = f"That gives {target} true within ± {tolerance} there, {_percent(chance)} sure."
+    if chance < SURE_ENOUGH:
+        words = f"Not decided: only {_percent(chance)} sure of {target} ± {tolerance} there."
+    return words + left
+
+
+def _percent(chance: float) -> str:
+    """Never 100 % and never 0 % of a thing that is drawn by lot."""
+    return f"{min(99, max(1, round(chance * 100)))} %"

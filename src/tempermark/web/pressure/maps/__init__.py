@@ -1,0 +1,1 @@
+"""Pressure maps: strips and scanned prints."""

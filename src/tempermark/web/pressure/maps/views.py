@@ -1,0 +1,370 @@
+"""Mapping pressure: strips station by station, scanned prints, and both maps on one platen."""
+
+from typing import IO, Any, cast
+
+import numpy as np
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.cache import cache_control
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from PIL import Image
+
+from tempermark.core.errors import InputError
+from tempermark.core.pressure.map.level import LEVEL_ENOUGH_MM
+from tempermark.core.pressure.press.contact import CLASS_KPA
+from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.forms.asked import row_key, whole
+from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.measure.models import Survey
+from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.press.press_temperature import advised_dial
+from tempermark.web.measure.surveys import queries as temperatures
+from tempermark.web.measure.surveys.charts import PlatenChart, bare_platen, draw_deviation
+from tempermark.web.measure.surveys.grids import grid_places
+from tempermark.web.presses.models import Element, Press
+from tempermark.web.presses.queries import element_in_use
+from tempermark.web.pressure import actions, mapping, queries
+from tempermark.web.pressure.forms import PrintForm, PullFileForm, PullStartForm
+from tempermark.web.pressure.maps import charts, exchange, export
+from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation
+from tempermark.web.pressure.setting import words
+from tempermark.web.recipes.cards.queries import current_versions
+from tempermark.web.recipes.models import RecipeVersion
+
+# The made-up scan stays this small.
+SAMPLE_PIXELS = 900
+
+
+def _survey(pk: int) -> PressureSurvey:
+    found = PressureSurvey.objects.select_related("element__press", "taken_by", "blank", "print")
+    return get_object_or_404(found, pk=pk)
+
+
+def _stack(press: Press) -> float:
+    state = queries.state(press)
+    return state.stack_mm if state else 0.0
+
+
+@require_http_methods(["GET", "POST"])
+def new_pulls(request: Request, slug: str) -> HttpResponse:
+    """Start pulling strips."""
+    must_work(request.user)
+    element = element_in_use(slug, request.GET.get("element", ""))
+    form = PullStartForm(request.POST or None, initial=_pulls_initial(element.press))
+    if request.method == "POST" and form.is_valid():
+        fields = dict(form.cleaned_data)
+        grid = fields.pop("grid")
+        state = queries.state(element.press)
+        places = grid_places(grid, element.width_mm, element.height_mm)
+        fields["blank"] = state.blank if state else None
+        survey = actions.start_pulls(request.user, element, grid, places, fields)
+        return redirect(survey)
+    context = _pulls_page(element, form)
+    return render(request, "pressure/new_pulls.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def import_pulls(request: Request, slug: str) -> HttpResponse:
+    """Strips from a file: understood whole or refused with every reason."""
+    must_work(request.user)
+    element = element_in_use(slug, request.GET.get("element", ""))
+    form = PullFileForm(request.POST, request.FILES)
+    problems: list[Any] = []
+    if form.is_valid():
+        try:
+            given = exchange.read_pulls(form.cleaned_data["file"].read(), element)
+            key = form_key(request)
+            record = exchange.import_pulls(request.user, element, given, key, _stack(element.press))
+        except InputError as error:
+            problems = error.problems
+        else:
+            messages.success(request, f"{len(given.pulls)} strips imported.")
+            return redirect(record)
+    context = _pulls_page(element, PullStartForm(initial=_pulls_initial(element.press)))
+    context |= {"file_form": form, "problems": problems}
+    return render(request, "pressure/new_pulls.html", context, status=422)
+
+
+def _pulls_initial(press: Press) -> dict[str, Any]:
+    return {"grid": "3x3", "stack_mm": _stack(press)}
+
+
+def _pulls_page(element: Element, form: PullStartForm) -> dict[str, Any]:
+    return {
+        "press": element.press,
+        "element": element,
+        "form": form,
+        "file_form": PullFileForm(),
+    }
+
+
+@require_http_methods(["GET", "POST"])
+def new_print(request: Request, slug: str) -> HttpResponse:
+    """A scan in: read whole or refused with the reason."""
+    must_work(request.user)
+    element = element_in_use(slug, request.GET.get("element", ""))
+    initial = {"bar_mm": 100.0, "stack_mm": _stack(element.press)}
+    form = PrintForm(request.POST or None, request.FILES or None, initial=initial)
+    if request.method == "POST" and form.is_valid():
+        fields = dict(form.cleaned_data)
+        raw = fields.pop("file").read()
+        try:
+            survey = actions.keep_print(
+                request.user,
+                element,
+                raw,
+                fields.pop("bar_mm"),
+                fields.pop("known_mean_kpa"),
+                fields,
+            )
+        except InputError as error:
+            form.add_error("file", str(error))
+        else:
+            messages.success(request, "The print is read and kept.")
+            return redirect(survey)
+    context = {"press": element.press, "element": element, "form": form}
+    context["sample_bar_mm"] = _sample_bar_mm(element)
+    return render(request, "pressure/new_print.html", context, status=422 if form.errors else 200)
+
+
+@require_GET
+def survey(request: Request, pk: int) -> HttpResponse:
+    """A pressure map: strips under way, or what a finished one says."""
+    return render(request, "pressure/survey.html", _bench(request, _survey(pk)))
+
+
+def _bench(
+    request: Request, record: PressureSurvey, station_pk: int | None = None
+) -> dict[str, Any]:
+    computed = mapping.compute(record)
+    open_now = record.finished_at is None
+    context: dict[str, Any] = {
+        "survey": record,
+        "press": record.element.press,
+        "computed": computed,
+        "may_enter": open_now and request.user.may_work and record.kind == "strips",
+    }
+    if computed is not None:
+        name = record.element.called
+        context |= {
+            "headline": words.mapped_headline(computed, name),
+            "lead": words.mapped_lead(computed),
+            "steps": words.what_to_do(computed, record.element.press.kind),
+        }
+    if record.kind == "print":
+        return context | {"chart": charts.print_chart(computed), "print": record.print}
+    stations = queries.stations(record)
+    current = _current(stations, station_pk or _asked(request)) if open_now else None
+    return context | {
+        "stations": stations,
+        "current": current,
+        "pulled": sum(1 for s in stations if s.held),
+        "last": queries.last_pull(record, request.user) if open_now else None,
+        "chart": charts.strip_chart(record, stations, computed, current.pk if current else None),
+    }
+
+
+def _asked(request: Request) -> int | None:
+    text = request.GET.get("station", "")
+    return whole(text)
+
+
+def _current(stations: list[PullStation], station_pk: int | None) -> PullStation:
+    """The station asked for, else the first without a strip."""
+    asked = [s for s in stations if s.pk == station_pk]
+    return asked[0] if asked else next((s for s in stations if s.held is None), None)
+
+
+def _after(
+    request: Request,
+    record: PressureSurvey,
+    station_pk: int | None = None,
+    status: int = 200,
+    **more: Any,
+) -> HttpResponse:
+    """The bench again; the whole page without scripts."""
+    if not request.htmx and status == 200:
+        return redirect(record)
+    context = _bench(request, record, station_pk) | more
+    template = "pressure/_bench.html" if request.htmx else "pressure/survey.html"
+    return render(request, template, context, status=status)
+
+
+@require_POST
+def enter(request: Request, pk: int) -> HttpResponse:
+    """How one strip behaved."""
+    record = _survey(pk)
+    station = get_object_or_404(PullStation, pk=row_key(request.POST.get("station")), survey=record)
+    typed = request.POST.get("pull") or request.POST.get("typed", "")
+    key = form_key(request)
+    try:
+        actions.enter_pull(request.user, station, typed, key)
+    except InputError as error:
+        wrong = {"error": str(error), "typed": typed}
+        return _after(request, record, station.pk, status=422, **wrong)
+    return _after(request, record)
+
+
+@require_POST
+def take_back(request: Request, pk: int) -> HttpResponse:
+    """Take a strip back."""
+    record = _survey(pk)
+    try:
+        pull = actions.take_back_pull(request.user, record, row_key(request.POST.get("taken")))
+    except (Pull.DoesNotExist, ValueError):
+        raise Http404("There is no such strip.") from None
+    return _after(request, record, pull.station_id)
+
+
+@require_POST
+def finish(request: Request, pk: int) -> HttpResponse:
+    """Close for entry."""
+    record = _survey(pk)
+    try:
+        actions.finish(request.user, record)
+    except InputError as error:
+        messages.error(request, str(error))
+    return redirect(record)
+
+
+@require_POST
+def reopen(request: Request, pk: int) -> HttpResponse:
+    """Open strips again."""
+    record = _survey(pk)
+    if record.kind != "strips":
+        raise Http404("A print is scanned anew, not opened.")
+    actions.reopen(request.user, record)
+    return redirect(record)
+
+
+def _sample_bar_mm(element: Element) -> float:
+    return min(100.0, round(0.5 * element.width_mm))
+
+
+@require_GET
+def sample_print(request: Request, slug: str) -> HttpResponse:
+    """A made-up scan of this platen, to try the reading with."""
+    element = element_in_use(slug)
+    size = (element.width_mm, element.height_mm)
+    hollow = (0.45 * size[0], 0.55 * size[1], 0.5, 0.16 * size[0], 0.14 * size[1])
+    pressed = PressedPad(1.5, 0.6, 0.0, (hollow,))
+    per_mm = min(1.5, SAMPLE_PIXELS / max(size))
+    rng = np.random.default_rng(1)
+    scan = scanned_print(pressed, size, rng, per_mm, turned_deg=0.8, bar_mm=_sample_bar_mm(element))
+    response = HttpResponse(content_type="image/png")
+    Image.fromarray(scan).save(cast(IO[bytes], response), "PNG")
+    response["Content-Disposition"] = f'attachment; filename="{slug}-made-up-print.png"'
+    return response
+
+
+@require_GET
+@cache_control(private=True, max_age=86400)
+def picture(request: Request, pk: int) -> HttpResponse:
+    """The scan as kept."""
+    record = get_object_or_404(PressureSurvey, pk=pk, kind="print")
+    return HttpResponse(bytes(record.print.image), content_type="image/jpeg")
+
+
+@require_GET
+def export_json(request: Request, pk: int) -> HttpResponse:
+    """A survey by strips as a valid input of the `survey` command; a print as its cells."""
+    record = _survey(pk)
+    return _download(export.to_json(record), "application/json", record, "json")
+
+
+@require_GET
+def export_csv(request: Request, pk: int) -> HttpResponse:
+    """Stations or cells as CSV."""
+    record = _survey(pk)
+    return _download(export.to_csv(record), "text/csv", record, "csv")
+
+
+def _download(text: str, kind: str, record: PressureSurvey, ending: str) -> HttpResponse:
+    name = f"{record.element.press.slug}-pressure-{record.taken_at:%Y-%m-%d}-{record.pk}.{ending}"
+    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+@require_GET
+def both(request: Request, slug: str) -> HttpResponse:
+    """Temperature and pressure on one platen, and where both hold for a recipe."""
+    element = element_in_use(slug, request.GET.get("element", ""))
+    press = element.press
+    version = _version(request)
+    wanted = version.pressure if version else "medium"
+    pressed = queries.latest(element)
+    warm = temperatures.latest_survey(element)
+    chart = bare_platen(element)
+    context: dict[str, Any] = {
+        "press": press,
+        "element": element,
+        "version": version,
+        "versions": current_versions(),
+        "wanted": wanted,
+        "span": CLASS_KPA[wanted],
+        "pressed": pressed,
+        "warm": warm,
+        "chart": chart,
+        "maps": list(queries.surveys(element)[:24]),
+        "chart_unit": request.user.temperature_unit,
+    }
+    computed = mapping.compute(pressed) if pressed else None
+    pressure_map = computed.map if computed else None
+    warmth = _warmth(request, element, warm, version, chart)
+    context["needed_c"] = warmth["dial_c"] if warmth else None
+    if pressure_map is not None:
+        charts.draw_pressure(chart, pressure_map, wanted)
+        context["pressure_headline"] = words.mapped_headline(computed, element.called)
+    if warmth and pressure_map is not None:
+        found = charts.both_hold(
+            warmth["grid"], warmth["deviation_c"], warmth["tolerance_c"], pressure_map, wanted
+        )
+        charts.mark_rectangle(chart, found.rectangle)
+        context["found"] = found
+    chart.summary = _both_summary(context)
+    context["history"] = charts.tilt_history(context["maps"], LEVEL_ENOUGH_MM)
+    context["now"] = timezone.now()
+    return render(request, "pressure/both.html", context)
+
+
+def _version(request: Request) -> RecipeVersion | None:
+    text = request.GET.get("recipe", "")
+    versions = RecipeVersion.objects.select_related("recipe")
+    return versions.filter(pk=row_key(text)).first()
+
+
+def _warmth(
+    request: Request, element: Element, survey_: Survey | None, version: Any, chart: PlatenChart
+) -> dict[str, Any] | None:
+    """The temperature map at the dial advised for the recipe (or as usual), drawn on the chart."""
+    if survey_ is None:
+        return None
+    computed = compute_survey(survey_)
+    mapped = computed.result.map if computed.result else None
+    if mapped is None:
+        return None
+    target = version.middle_c if version else survey_.target_c
+    tolerance = (version.high_c - version.low_c) / 2 if version else survey_.tolerance_c
+    advice = advised_dial(element, target, timezone.now())
+    # The shape at the advised dial, its mean on the target.
+    deviation = mapped.map_c - mapped.map_c.mean()
+    draw_deviation(chart, mapped.grid, deviation, tolerance, request.user.temperature_unit)
+    return {
+        "grid": mapped.grid,
+        "deviation_c": deviation,
+        "tolerance_c": tolerance,
+        "dial_c": advice.set_c if advice else None,
+    }
+
+
+def _both_summary(context: dict[str, Press]) -> str:
+    parts = [name for name in ("warm", "pressed") if context[name] is not None]
+    if not parts:
+        return "Platen without maps yet."
+    told = {"warm": "lines of temperature", "pressed": "lines of pressure"}
+    return "Platen with " + " and ".join(told[p] for p in parts) + "."

@@ -1,0 +1,1 @@
+"""What fits: seams, vessels, caps, blanks."""

@@ -1,0 +1,1 @@
+"""Setting a press for a blank, and learning its pressure."""

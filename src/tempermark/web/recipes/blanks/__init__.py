@@ -1,0 +1,1 @@
+"""Blanks, and which a recipe is computed for."""

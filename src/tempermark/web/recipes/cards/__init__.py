@@ -1,0 +1,1 @@
+"""Recipes: versions, forms, pages."""

@@ -1,0 +1,1 @@
+"""The library of materials as this shop has it."""

@@ -1,0 +1,199 @@
+"""Lots of blanks, film and coats, and marked sheets: their age, and what was pressed with them."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Count, Max, Q
+from django.utils import timezone
+
+from tempermark.web.accounts.models import User
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.records.audit import record
+from tempermark.web.run.models import LOT_FIELDS, Lot, LotKind, Outcome, TestPress
+
+MONTH_DAYS = 30.44
+
+
+@dataclass(frozen=True)
+class LotRow:
+    """A lot with its pieces; `lot` is None for a name that pieces carry and nobody described."""
+
+    kind: str
+    label: str
+    code: str
+    lot: Lot | None
+    pieces: int
+    faulty: int
+    last_used: date | None
+    state: str
+    is_past: bool
+
+
+def overview(today: date | None = None) -> list[LotRow]:
+    """Every lot described or named on a piece; those in use first, by kind and the newest first."""
+    today = today or timezone.localdate()
+    known = {(lot.kind, lot.code): lot for lot in Lot.objects.all()}
+    used = _used()
+    found = [
+        _row(kind, code, known.get((kind, code)), used.get((kind, code)), today)
+        for kind, code in {**known, **used}
+    ]
+    kinds = list(LotKind)
+    return sorted(
+        found,
+        key=lambda r: (
+            r.lot is not None and r.lot.retired_on is not None,
+            kinds.index(LotKind(r.kind)),
+            -(r.lot.since.toordinal() if r.lot else 0),
+            r.code,
+        ),
+    )
+
+
+def _used() -> dict[tuple[str, str], dict[str, Any]]:
+    """Pieces, faulty ones and the last use of each name, by kind and name."""
+    found: dict[Any, Any] = {}
+    for kind, field in LOT_FIELDS.items():
+        counted = (
+            TestPress.objects.exclude(**{field: ""})
+            .values(field)
+            .annotate(
+                pieces=Count("pk"),
+                faulty=Count("pk", filter=Q(outcome=Outcome.FAULTY)),
+                last=Max("pressed_at"),
+            )
+            .order_by(field)
+        )
+        found |= {(kind.value, row[field]): row for row in counted}
+    return found
+
+
+def _row(kind: str, code: str, lot: Lot | None, used: dict[str, Any] | None, today: date) -> LotRow:
+    used = used or {"pieces": 0, "faulty": 0, "last": None}
+    return LotRow(
+        kind,
+        LotKind(kind).label,
+        code,
+        lot,
+        used["pieces"],
+        used["faulty"],
+        timezone.localdate(used["last"]) if used["last"] else None,
+        state_words(lot, today) if lot else "not described",
+        is_past(lot, today),
+    )
+
+
+def day_text(day: date) -> str:
+    """A day as people write it, unbroken."""
+    return f"{day.day}\u00a0{day:%b}\u00a0{day.year}"
+
+
+def is_past(lot: Lot | None, day: date) -> bool:
+    """Whether a lot was past its date on a day; a lot without one never is."""
+    return lot is not None and lot.use_by is not None and day > lot.use_by
+
+
+def state_words(lot: Lot, today: date) -> str:
+    """How old a lot is, and how long it keeps."""
+    if lot.retired_on is not None:
+        return f"retired {day_text(lot.retired_on)}"
+    age = age_words(lot, today)
+    if lot.use_by is None:
+        return age
+    told = "past its date since" if is_past(lot, today) else "keeps until"
+    return f"{age}, {told} {day_text(lot.use_by)}"
+
+
+def age_words(lot: Lot, day: date) -> str:
+    """How old a lot was on a day."""
+    days = (day - lot.since).days
+    if days < 0:
+        return f"from {day_text(lot.since)} on"
+    if days < 2 * MONTH_DAYS:
+        return f"{days} day{'' if days == 1 else 's'} old"
+    return f"{days / MONTH_DAYS:.0f} months old"
+
+
+def lot_of(piece: TestPress, kind: LotKind) -> Lot | None:
+    """The lot that a piece names, where somebody described it."""
+    code = getattr(piece, LOT_FIELDS[kind])
+    return Lot.objects.filter(kind=kind, code=code).first() if code else None
+
+
+def uses_before(piece: TestPress) -> int | None:
+    """How many earlier pieces name the piece's cover sheet; None where it names none."""
+    if not piece.cover_sheet:
+        return None
+    earlier = TestPress.objects.filter(
+        cover_sheet=piece.cover_sheet, pressed_at__lt=piece.pressed_at
+    )
+    sheet = lot_of(piece, LotKind.SHEET)
+    # A name written on a new sheet counts from the day that one was first used.
+    return (earlier if sheet is None else earlier.filter(pressed_at__date__gte=sheet.since)).count()
+
+
+@dataclass(frozen=True)
+class NamedLot:
+    """A lot that a piece names, with its age when the piece was pressed; empty words: not known."""
+
+    kind: LotKind
+    label: str
+    code: str
+    words: str
+
+
+def named(piece: TestPress) -> list[NamedLot]:
+    """The lots and the sheet that a piece names."""
+    found = []
+    for kind, field in LOT_FIELDS.items():
+        code = getattr(piece, field)
+        if code:
+            found.append(NamedLot(kind, str(kind.label), code, _words(piece, kind)))
+    return found
+
+
+def _words(piece: TestPress, kind: LotKind) -> str:
+    if kind == LotKind.SHEET:
+        uses = uses_before(piece)
+        return f"used {uses} time{'' if uses == 1 else 's'} before" if uses else "its first use"
+    lot = lot_of(piece, kind)
+    if lot is None:
+        return ""
+    day = timezone.localdate(piece.pressed_at)
+    past = f", past its date since {day_text(lot.use_by)}" if is_past(lot, day) else ""
+    return f"{age_words(lot, day)} then{past}"
+
+
+def choices() -> dict[str, list[tuple[str, str]]]:
+    """Names to offer by field of a test press, each with its state; retired ones are left out."""
+    today = timezone.localdate()
+    offered: dict[str, list[tuple[str, str]]] = {field: [] for field in LOT_FIELDS.values()}
+    for lot in Lot.objects.filter(retired_on=None):
+        offered[LOT_FIELDS[LotKind(lot.kind)]].append((lot.code, state_words(lot, today)))
+    return offered
+
+
+@transaction.atomic
+def describe(user: User, data: dict[str, Any]) -> Lot:
+    """A new lot, or a known one brought up to date."""
+    must_work(user)
+    lot, fresh = Lot.objects.update_or_create(
+        kind=data["kind"],
+        code=data["code"],
+        defaults={name: data[name] for name in ("since", "keeps_months", "note")},
+    )
+    record(user, "described lot" if fresh else "changed lot", lot, code=lot.code)
+    return lot
+
+
+@transaction.atomic
+def retire(user: User, lot: Lot, retired: bool) -> None:
+    """Take a lot out of use, or back into it; nothing where it is so already."""
+    must_work(user)
+    if retired == (lot.retired_on is not None):
+        return
+    lot.retired_on = timezone.localdate() if retired else None
+    lot.save(update_fields=["retired_on"])
+    record(user, "retired lot" if lot.retired_on else "took lot back", lot, code=lot.code)

@@ -1,0 +1,1 @@
+"""Test presses: logged, marked, scored."""

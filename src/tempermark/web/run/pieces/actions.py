@@ -1,0 +1,133 @@
+"""Changes to test presses."""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID, uuid5
+
+from django.db import transaction
+from django.utils import timezone
+
+from tempermark.web.accounts.models import User
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.drawing.places import where_code
+from tempermark.web.kit.records.audit import record
+from tempermark.web.presses.models import Element
+from tempermark.web.run.models import LOT_FIELDS, Mark, MarkShape, TestPress
+
+LOGGED_FIELDS = (
+    "recipe",
+    "blank",
+    "step_number",
+    "set_c",
+    "dwell_s",
+    "closures",
+    "pressure",
+    "peel",
+    "art_width_mm",
+    "art_height_mm",
+    "art_x_mm",
+    "art_y_mm",
+    "stack",
+    "facts",
+    "room_c",
+    "note",
+)
+
+
+@transaction.atomic
+def log_test_press(
+    user: User,
+    element: Element,
+    data: dict[str, Any],
+    form_key: UUID,
+    pressed_at: datetime | None = None,
+) -> TestPress:
+    """A new test press; the same form sent twice is one piece."""
+    must_work(user)
+    piece, fresh = TestPress.every.get_or_create(
+        entry_key=form_key,
+        defaults={
+            **piece_values(data),
+            "element": element,
+            "pressed_by": user,
+            "logged_at": pressed_at or timezone.now(),
+            "pressed_at": pressed_at or data.get("pressed_at") or timezone.now(),
+        },
+    )
+    if fresh:
+        record(user, "logged test press", piece)
+    return piece
+
+
+def piece_values(data: dict[str, Any]) -> dict[str, Any]:
+    """What was set and done, by field of a piece, of what the form holds."""
+    humidity = data.get("relative_humidity")
+    return {
+        **{name: data.get(name) for name in LOGGED_FIELDS},
+        "peel": data.get("peel") or "",
+        **{name: (data.get(name) or "").strip() for name in LOT_FIELDS.values()},
+        "relative_humidity": None if humidity is None else humidity / 100,
+    }
+
+
+@transaction.atomic
+def mark(user: User, piece: TestPress, data: dict[str, Any], form_key: UUID) -> Mark:
+    """A mark on the piece; without a place in words it gets the one it was tapped at."""
+    must_work(user)
+    values = mark_values(piece, data)
+    x, y = values["x_mm"], values["y_mm"]
+    half_x, half_y = values["half_x_mm"], values["half_y_mm"]
+    content = f"{values['symptom']}:{values['where']}:{values['when']}:{x}:{y}"
+    if half_x or half_y:
+        content += f":{half_x}:{half_y}"
+    found, fresh = Mark.every.get_or_create(
+        entry_key=uuid5(form_key, content),
+        defaults={"test_press": piece, "marked_by": user, **values},
+    )
+    if fresh:
+        record(user, "marked", piece, symptom=found.symptom, where=found.where)
+    return found
+
+
+def mark_values(piece: TestPress, data: dict[str, Any]) -> dict[str, Any]:
+    """What is seen and where, by field of a mark, of what the form holds."""
+    x, y, half_x, half_y = _extent(data)
+    placed = x is not None and y is not None
+    return {
+        "symptom": data["symptom"],
+        "where": data.get("where")
+        or where_code(
+            (x - piece.art_x_mm) / piece.art_width_mm, (y - piece.art_y_mm) / piece.art_height_mm
+        ),
+        "when": data["when"],
+        "severity": data["severity"],
+        "x_mm": x if placed else None,
+        "y_mm": y if placed else None,
+        "shape": data.get("shape") or MarkShape.POINT,
+        "half_x_mm": half_x,
+        "half_y_mm": half_y,
+    }
+
+
+def _extent(data: dict[str, Any]) -> tuple[float | None, float | None, float, float]:
+    """Middle of a mark and how far it reaches to each side; a point reaches nowhere."""
+    x, y = data.get("x_mm"), data.get("y_mm")
+    x2, y2 = data.get("x2_mm"), data.get("y2_mm")
+    is_point = data.get("shape") not in (MarkShape.LINE, MarkShape.AREA)
+    if is_point or None in (x, y, x2, y2):
+        return x, y, 0.0, 0.0
+    return (x + x2) / 2, (y + y2) / 2, (x2 - x) / 2, (y2 - y) / 2
+
+
+@transaction.atomic
+def score(
+    user: User, piece: TestPress, outcome: str, scores: dict[str, int], density: float | None = None
+) -> TestPress:
+    """Note how the piece came out; `density` of its black where it was measured, 1 the proof's."""
+    must_work(user)
+    was = {"outcome": piece.outcome, "scores": piece.scores, "density": piece.density}
+    piece.outcome, piece.scores, piece.density = outcome, scores, density
+    piece.save(update_fields=["outcome", "scores", "density"])
+    now = {"outcome": outcome, "scores": scores, "density": density}
+    record(user, "scored test press", piece, **now, before=was)
+    return piece

@@ -1,0 +1,72 @@
+"""What is proven on a press: the true temperature and dwell of its good pieces."""
+
+from collections import Counter
+from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
+
+from tempermark.core.pressing.window_check import outside_window
+from tempermark.core.pressure.press.contact import middle_kpa
+from tempermark.web.measure.press.history import SurveyHistory
+from tempermark.web.recipes.models import RecipeVersion
+from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.pieces.queries import under_art
+
+# The newest good pieces speak for a press; older ones were pressed on another pad or cover.
+NEWEST = 5
+
+
+@dataclass(frozen=True)
+class Proven:
+    """The middle of the newest good pieces of a recipe on an element, in true °C and s.
+
+    `inside` tells whether that lies in the version's window: temperature, dwell and pressure.
+    """
+
+    true_c: float
+    dwell_s: float
+    pressure: str
+    count: int
+    last: datetime
+    inside: bool
+
+
+def proven_on(version: RecipeVersion) -> dict[int, Proven]:
+    """What is proven of a recipe, by the pk of the element."""
+    good = (
+        TestPress.objects.filter(
+            recipe__recipe=version.recipe, step_number=None, outcome=Outcome.GOOD
+        )
+        .select_related("element__press")
+        .prefetch_related("marks")
+        .order_by("-pressed_at", "-pk")
+    )
+    by_element: dict[int, list[TestPress]] = {}
+    for piece in good:
+        newest = by_element.setdefault(piece.element_id, [])
+        if len(newest) < NEWEST:
+            newest.append(piece)
+    found = {pk: _middle(pieces, version) for pk, pieces in by_element.items()}
+    return {pk: proven for pk, proven in found.items() if proven is not None}
+
+
+def _middle(pieces: list[TestPress], version: RecipeVersion) -> Proven | None:
+    history = SurveyHistory(pieces[0].element)
+    heats = [(piece, under_art(piece, history)) for piece in pieces]
+    known = [(piece, heat.mean_c) for piece, heat in heats if heat is not None]
+    if not known:
+        return None
+    true_c = float(np.median([heat for _, heat in known]))
+    dwell_s = float(np.median([piece.dwell_s for piece, _ in known]))
+    classes = Counter(p.pressure for p, _ in known if p.pressure != "unknown")
+    pressure = classes.most_common(1)[0][0] if classes else ""
+    kpa = middle_kpa(pressure) if pressure else None
+    return Proven(
+        true_c,
+        dwell_s,
+        pressure,
+        len(known),
+        known[0][0].pressed_at,
+        not outside_window(version.sheet.main, true_c, dwell_s, kpa),
+    )

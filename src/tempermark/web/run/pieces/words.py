@@ -1,0 +1,74 @@
+"""What a place on the platen will do to a recipe, in words with numbers."""
+
+from dataclasses import dataclass
+
+from tempermark.core.pressing.window_check import outside_window
+from tempermark.core.pressure.press.contact import middle_kpa
+from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
+from tempermark.web.kit.drawing.places import place_words
+from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.presses.models import Element
+from tempermark.web.recipes.models import PressedStep
+from tempermark.web.run.pieces.queries import UnderArt
+
+# A degree past a window is nothing (handbook 2, "Ways of reasoning", 1).
+GRACE_C = 1.0
+
+
+@dataclass(frozen=True)
+class PlaceTold:
+    """What the art's place will do, and whether that leaves the recipe's window or the plate."""
+
+    text: str
+    is_off: bool
+
+
+def place_told(
+    under: UnderArt | None,
+    version: PressedStep | None,
+    element: Element,
+    unit: str,
+    dwell_s: float | None = None,
+    pressure: str = "",
+) -> PlaceTold:
+    """True temperatures under the art, and where they, the dwell and the pressure leave the
+    recipe's window.
+    """
+    if under is None:
+        unknown = f"{element.press.name} has no map: what is under the art is not known."
+        return PlaceTold(unknown, is_off=True)
+    low, high = (temperature_text(v, unit) for v in (under.coolest_c, under.hottest_c))
+    span = f"{low} true under the art" if low == high else f"{low} to {high} true under the art"
+    off = _out_of_window(under, version, element, unit) if version else []
+    off += _not_as_asked(version, dwell_s, pressure) if version else []
+    told = "; ".join(off) if off else "inside the window" if version else ""
+    hung = " Part of the art hangs past the plate." if under.past_plate else ""
+    return PlaceTold(f"{span}{': ' if told else ''}{told}.{hung}", bool(off or hung))
+
+
+def _out_of_window(under: UnderArt, version: PressedStep, element: Element, unit: str) -> list[str]:
+    cold, hot = version.low_c - under.coolest_c, under.hottest_c - version.high_c
+    said = []
+    if cold > GRACE_C:
+        said.append(_off(cold, "below", under.coolest_mm, element, unit))
+    if hot > GRACE_C:
+        said.append(_off(hot, "above", under.hottest_mm, element, unit))
+    return said
+
+
+def _not_as_asked(version: PressedStep, dwell_s: float | None, pressure: str) -> list[str]:
+    """Dwell and pressure outside the window; a pressure nobody noted is not counted."""
+    kpa = middle_kpa(pressure) if pressure in PRESSURE_CLASSES else None
+    said = []
+    for one in outside_window(version.step, None, dwell_s, kpa):
+        if one.what == "dwell":
+            low, high = one.window
+            said.append(f"{one.value:g} s, the window is {low:g} to {high:g} s")
+        else:
+            said.append(f"{pressure} pressure, the recipe wants {version.pressure}")
+    return said
+
+
+def _off(by_k: float, side: str, place_mm: tuple[float, float], element: Element, unit: str) -> str:
+    place = place_words(place_mm[0] / element.width_mm, place_mm[1] / element.height_mm)
+    return f"{difference_text(by_k, unit, sign=False)} {side} the window at the platen's {place}"

@@ -1,0 +1,1 @@
+"""The trace board: a case built, diagnosed, answered and closed."""

@@ -1,0 +1,1 @@
+"""Corrections of what was entered, and what follows of them."""

@@ -1,0 +1,1 @@
+"""Facts of a case, each from its source."""

@@ -1,0 +1,1 @@
+"""The knowledge of faults as this shop has it."""
