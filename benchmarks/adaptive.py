@@ -72,8 +72,8 @@ def run() -> None:
     good = rows[:, 0].astype(bool)
     print(f"{PLATENS} imagined platens, {good.mean():.0%} of them within ±{TOLERANCE_C:g} K")
     for name, column, count in (("5 × 5 grid", 1, 25.0), ("adaptive", 2, rows[:, 3].mean())):
-        told = ", ".join(f"{v} {k}" for k, v in tally(good, rows[:, column]).items())
-        print(f"{name:11} {count:5.1f} readings on average: {told}")
+        summary = ", ".join(f"{v} {k}" for k, v in tally(good, rows[:, column]).items())
+        print(f"{name:11} {count:5.1f} readings on average: {summary}")
         for low, high in pairwise(EDGES):
             here = (rows[:, column] >= low) & (rows[:, column] < high)
             if here.any():

@@ -107,9 +107,11 @@ def timed(work, repeats: int = REPEATS) -> float:
 
 def reference() -> np.ndarray:
     """Our cells with steps sixteen times finer."""
-    made = closing(1)
-    parts = press._bounds(made)
-    course = conduction.run(cells_of(made), press._contacts(made), parts, TIME_S, tuple(AT_S), 16.0)
+    result = closing(1)
+    parts = press._bounds(result)
+    course = conduction.run(
+        cells_of(result), press._contacts(result), parts, TIME_S, tuple(AT_S), 16.0
+    )
     return press.at_times(course, AT_S)[:, 0]
 
 
@@ -142,29 +144,29 @@ def _theirs(theirs: Theirs, method: str, exact, error: float) -> float:
 
 
 def _platens(single_theirs: float) -> None:
-    def outcome(made: Closing):
-        platen = press_places(made)
+    def outcome(result: Closing):
+        platen = press_places(result)
         kpa = platen.lattice.nodes.pressure_kpa
         reaches = reached(platen.lattice.course, PIECE, kpa)
         return outcome_of(
-            reaches.carried(partial(carried, platen.weights)), PIECE, made.pressure_kpa
+            reaches.carried(partial(carried, platen.weights)), PIECE, result.pressure_kpa
         )
 
     for factor in (1, 4, 16):
         places = PLACES * factor // 16
-        made = closing(places, np.random.default_rng(1))
-        outcome(made)
-        took = timed(lambda: outcome(made))  # noqa: B023
+        result = closing(places, np.random.default_rng(1))
+        outcome(result)
+        took = timed(lambda: outcome(result))  # noqa: B023
         _say(f"{places} places with outcome", took, places, single_theirs)
     used = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     print(f"memory of the process so far, at most: {used:.0f} MB")
     for factor in (1, 4, 16):
         places = PLACES * factor // 16
-        made = closing(places, np.random.default_rng(1))
-        direct = timed(lambda: press.press(made), 1)  # noqa: B023
+        result = closing(places, np.random.default_rng(1))
+        direct = timed(lambda: press.press(result), 1)  # noqa: B023
         _say(f"{places} places each alone", direct, places, single_theirs)
-    told = press_places(made).over(lambda c: c.below_c[-1])
-    off = np.abs(told - press.press(made).below_c[-1]).max()
+    summary = press_places(result).over(lambda c: c.below_c[-1])
+    off = np.abs(summary - press.press(result).below_c[-1]).max()
     print(f"carried over the lattice against each place alone: {off:.4f} K at most")
 
 

@@ -75,7 +75,7 @@ def theirs(place_mm: np.ndarray, deviation_c: np.ndarray, cells_mm: np.ndarray) 
 def theirs_whole(field: ours.Field, place_mm, deviation_c, cells_mm) -> np.ndarray:
     """The whole model by their regressor: mean (m,) over kept beliefs and all faults."""
     size, chance = np.array(SIZE_MM), field.faults.chance
-    seen, asked = field.faults.shape(place_mm), field.faults.shape(cells_mm)
+    seen, query = field.faults.shape(place_mm), field.faults.shape(cells_mm)
     log_weight, means = [], []
     for member in field.members:
         rest, reach = member.rest, member.rest.margin_reach_mm
@@ -88,7 +88,7 @@ def theirs_whole(field: ours.Field, place_mm, deviation_c, cells_mm) -> np.ndarr
                 bump = OnPlaten(DotProduct(sigma_0=0.0), slice(2 + BASIS, None), FAULT)
                 kernel, before = kernel + bump, chance[fault]
                 x = np.column_stack([x, seen[:, fault]])
-                cells = np.column_stack([cells, asked[:, fault]])
+                cells = np.column_stack([cells, query[:, fault]])
                 kernel.k1.k1.k2.columns = slice(2, 2 + BASIS)
             fixed = GaussianProcessRegressor(kernel, optimizer=None, alpha=0.0).fit(x, residual)
             weight = fixed.log_marginal_likelihood_value_ + np.log(rest.chance * before)

@@ -17,7 +17,7 @@ from tempermark.core.diagnosis.advice.next_steps import (
     SHORTEST_MINUTES,
 )
 from tempermark.core.diagnosis.advice.reversals import with_outcome
-from tempermark.core.diagnosis.case import Actual, Blank, Case, Observation, Window
+from tempermark.core.diagnosis.case import Actual, Case, CaseBlank, CaseWindow, Observation
 from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.vocabulary.sightings import PLACE_GROUPS
@@ -31,15 +31,15 @@ SITUATIONS = (
     Case(
         "dye_sublimation",
         (),
-        blank=Blank(kind="garment", polyester=1.0, colour="white", coating="none"),
-        recipe=Window((195, 205), (45, 60), "medium"),
+        blank=CaseBlank(kind="garment", polyester=1.0, colour="white", coating="none"),
+        recipe=CaseWindow((195, 205), (45, 60), "medium"),
         actual=Actual(set_c=200, time_s=52, closures=1),
     ),
     Case(
         "heat_transfer_film",
         (),
-        blank=Blank(kind="bag", polyester=0.0, colour="light", coating="none"),
-        recipe=Window((155, 162), (10, 15), "medium"),
+        blank=CaseBlank(kind="bag", polyester=0.0, colour="light", coating="none"),
+        recipe=CaseWindow((155, 162), (10, 15), "medium"),
         actual=Actual(set_c=158, time_s=12, closures=1),
     ),
 )
@@ -78,15 +78,15 @@ def answered(case: Case, code: str, hidden: str, luck: float) -> Case:
     return with_outcome(case, check, label)
 
 
-def ours(case: Case, told) -> str:
+def ours(case: Case, summary) -> str:
     """The first of the next checks."""
-    return told.next_checks[0].check.code
+    return summary.next_checks[0].check.code
 
 
-def likeliest(case: Case, told) -> str:
+def likeliest(case: Case, summary) -> str:
     """The check that shows the likeliest cause best, the cheapest of such."""
     done = {d.check for d in case.checks_done}
-    for ranked in told.causes:
+    for ranked in summary.causes:
         speaks = [
             c
             for c in BASE.checks.values()
@@ -95,15 +95,15 @@ def likeliest(case: Case, told) -> str:
         if speaks:
             best = max(speaks, key=lambda c: (c.sensitivity(ranked.cause.code), -cost(c)))
             return best.code
-    return told.next_checks[0].check.code
+    return summary.next_checks[0].check.code
 
 
-def two_ahead(case: Case, told) -> str:
+def two_ahead(case: Case, summary) -> str:
     """The check whose information, with the best one after each outcome, is most per minute."""
-    best, most = told.next_checks[0].check.code, -1.0
-    for item in told.next_checks[:LOOKED_AT]:
+    best, most = summary.next_checks[0].check.code, -1.0
+    for item in summary.next_checks[:LOOKED_AT]:
         outcomes = item.check.outcomes
-        chances = np.array([_chance(o, told) for o in outcomes])
+        chances = np.array([_chance(o, summary) for o in outcomes])
         chances = np.append(chances, max(0.02, 1 - chances.sum()))
         bits, spent = item.bits, cost(item.check)
         for n, chance in enumerate(chances / chances.sum()):
@@ -119,42 +119,44 @@ def two_ahead(case: Case, told) -> str:
     return best
 
 
-def _chance(outcome, told) -> float:
-    whole = sum(r.probability for r in told.causes) or 1.0
-    by_cause = [outcome.causes.get(r.cause.code, 0.0) * r.probability / whole for r in told.causes]
+def _chance(outcome, summary) -> float:
+    whole = sum(r.probability for r in summary.causes) or 1.0
+    by_cause = [
+        outcome.causes.get(r.cause.code, 0.0) * r.probability / whole for r in summary.causes
+    ]
     return sum(by_cause) + FALSE_ALARM / 2
 
 
-def _isolated(told) -> bool:
-    chances = [r.probability for r in told.causes]
+def _isolated(summary) -> bool:
+    chances = [r.probability for r in summary.causes]
     return bool(chances) and chances[0] >= SURE and (len(chances) == 1 or chances[1] < SURE / 2)
 
 
 def traced(case: Case, hidden: str, choose, luck: np.ndarray) -> tuple[float, bool]:
     """What it costs until a cause stands out or checks are used up, and whether it is the one."""
     spent = 0.0
-    told = diagnose(case, BASE)
+    summary = diagnose(case, BASE)
     for step in range(MOST_CHECKS):
-        if _isolated(told) or not told.next_checks:
+        if _isolated(summary) or not summary.next_checks:
             break
-        code = choose(case, told)
+        code = choose(case, summary)
         spent += cost(BASE.checks[code])
         case = answered(case, code, hidden, float(luck[step]))
-        told = diagnose(case, BASE)
-    return spent, bool(told.causes) and told.causes[0].cause.code == hidden
+        summary = diagnose(case, BASE)
+    return spent, bool(summary.causes) and summary.causes[0].cause.code == hidden
 
 
 def run() -> None:
     """Print costs and shares found, and ratios to ours."""
     rng = np.random.default_rng(SEED)
-    made = []
-    while len(made) < CASES:
+    result = []
+    while len(result) < CASES:
         found = drawn(rng)
         if found is not None:
-            made.append((*found, rng.random(MOST_CHECKS)))
+            result.append((*found, rng.random(MOST_CHECKS)))
     spent = {}
     for name, choose in (("ours", ours), ("two steps ahead", two_ahead), ("likeliest", likeliest)):
-        results = [traced(case, hidden, choose, luck) for case, hidden, luck in made]
+        results = [traced(case, hidden, choose, luck) for case, hidden, luck in result]
         costs = np.array([r[0] for r in results])
         spent[name] = costs.mean()
         right = np.mean([r[1] for r in results])
@@ -163,7 +165,7 @@ def run() -> None:
     print(f"ours against two steps ahead: {spent['ours'] / spent['two steps ahead']:.2f}")
     print(f"ours against the likeliest cause's check: {spent['ours'] / spent['likeliest']:.2f}")
     begun = time.perf_counter()
-    for case, _, _ in made:
+    for case, _, _ in result:
         diagnose(case, BASE)
-    each = (time.perf_counter() - begun) / len(made)
+    each = (time.perf_counter() - begun) / len(result)
     print(f"one diagnosis: {each * 1e3:.1f} ms; a thousand: {each * 1e3:.1f} s")

@@ -44,15 +44,15 @@ HELP = """./tempermark WORD
 
 def main(arguments: list[str]) -> int:
     """Run one word; the exit code."""
-    word, rest = (arguments[0], arguments[1:]) if arguments else ("help", [])
-    if word in ("help", "-h", "--help"):
+    label, rest = (arguments[0], arguments[1:]) if arguments else ("help", [])
+    if label in ("help", "-h", "--help"):
         print(HELP)
         return 0
-    if word not in WORDS:
-        warn(f"“{word}” is no word of tempermark.\n\n{HELP}")
+    if label not in WORDS:
+        warn(f"“{label}” is no word of tempermark.\n\n{HELP}")
         return 2
     try:
-        return WORDS[word](rest)
+        return WORDS[label](rest)
     except Stop as stop:
         warn(str(stop))
         return 1
@@ -150,18 +150,18 @@ def _prepare_data(room: str, env: dict[str, str], reset: bool) -> None:
         raise Stop("The database could not be prepared; see the lines above.")
 
 
-def _greet(room: str, url: str, word: str) -> None:
-    say(f"\n{word}: {url}")
+def _greet(room: str, url: str, label: str) -> None:
+    say(f"\n{label}: {url}")
     if room == "demo":
         ask = "from tempermark.web.accounts import demo as d; "
         ask += "print(d.DEMO_PEOPLE[0][0], d.DEMO_PASSWORD)"
-        told = subprocess.run(
+        summary = subprocess.run(
             [str(paths.PYTHON), "-c", ask],
             capture_output=True,
             text=True,
             env=environment.clean_environment(),
         )
-        name, password = told.stdout.split()
+        name, password = summary.stdout.split()
         say(f"Sign in as {name} with {password}")
     else:
         say("Add people with: ./tempermark manage add_person NAME --role lead")
@@ -255,15 +255,15 @@ def simulate_logger(arguments: list[str]) -> int:
     with alone():
         port, _ = cluster("demo").start()
     env = server.environment("demo", cluster("demo").environment(port))
-    made = subprocess.run(
+    result = subprocess.run(
         [str(paths.PYTHON), "-m", "django", "logger_key", press],
         env=env,
         capture_output=True,
         text=True,
     )
-    if made.returncode:
-        raise Stop(made.stderr.strip() or "The key could not be made.")
-    env = environment.clean_environment(TEMPERMARK_LOGGER_KEY=made.stdout.strip())
+    if result.returncode:
+        raise Stop(result.stderr.strip() or "The key could not be made.")
+    env = environment.clean_environment(TEMPERMARK_LOGGER_KEY=result.stdout.strip())
     command = [str(paths.PYTHON), "-m", "tempermark.stand_ins", note["url"], *rest]
     process = subprocess.Popen(command, env=env, cwd=paths.ROOT)
     signal.signal(signal.SIGTERM, lambda *_: process.send_signal(signal.SIGINT))

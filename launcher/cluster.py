@@ -119,10 +119,10 @@ class Cluster:
         handed.chmod(0o600)
         options = ["--auth=scram-sha-256", f"--pwfile={handed}", "--encoding=UTF8"]
         options += ["--locale=C.UTF-8", "--data-checksums", "-U", USER]
-        made = self._server("initdb", "-D", str(self.data), *options)
+        result = self._server("initdb", "-D", str(self.data), *options)
         handed.unlink()
-        if made.returncode:
-            raise Stop(f"The database could not be made: {made.stderr.strip()[-400:]}")
+        if result.returncode:
+            raise Stop(f"The database could not be made: {result.stderr.strip()[-400:]}")
 
     def _own_folder(self, folder: Path) -> None:
         if not folder.exists():
@@ -242,10 +242,10 @@ def _home(room: str) -> Path:
 
 def _postgres_may_enter(folder: Path) -> bool:
     folder.mkdir(parents=True, exist_ok=True)
-    asked = subprocess.run(
+    query = subprocess.run(
         ["runuser", "-u", "postgres", "--", "test", "-x", str(folder)], capture_output=True, cwd="/"
     )
-    return asked.returncode == 0
+    return query.returncode == 0
 
 
 def _digest(path: Path) -> str:

@@ -48,10 +48,10 @@ def _works() -> bool:
     """A moved checkout or a removed Python leaves an environment that does not start."""
     if not paths.PYTHON.exists():
         return False
-    told = subprocess.run(
+    summary = subprocess.run(
         [str(paths.PYTHON), "-c", "import sys; print(sys.prefix)"], capture_output=True, text=True
     )
-    return told.returncode == 0 and os.path.realpath(told.stdout.strip()) == os.path.realpath(
+    return summary.returncode == 0 and os.path.realpath(summary.stdout.strip()) == os.path.realpath(
         paths.VENV
     )
 

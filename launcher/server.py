@@ -102,10 +102,10 @@ def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen[bytes]:
 
 
 def _has_control_socket() -> bool:
-    told = subprocess.run(
+    summary = subprocess.run(
         [str(paths.PYTHON), "-m", "gunicorn", "--help"], capture_output=True, text=True
     )
-    return "--no-control-socket" in told.stdout
+    return "--no-control-socket" in summary.stdout
 
 
 def _end_with_us() -> None:

@@ -15,8 +15,8 @@ def postgres_bin() -> Path | None:
     """The newest server's programs, or None."""
     found = []
     if shutil.which("pg_config"):
-        told = subprocess.run(["pg_config", "--bindir"], capture_output=True, text=True)
-        found.append(Path(told.stdout.strip()))
+        summary = subprocess.run(["pg_config", "--bindir"], capture_output=True, text=True)
+        found.append(Path(summary.stdout.strip()))
     versions = POSTGRES_ROOT.glob("*/bin") if POSTGRES_ROOT.exists() else []
     found += sorted(versions, key=_version, reverse=True)
     return next((p for p in found if (p / "initdb").exists() and (p / "postgres").exists()), None)

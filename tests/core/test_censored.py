@@ -10,7 +10,7 @@ from scipy.stats import truncnorm
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.map.censored import believed, resolve
 from tempermark.core.metrology.survey import TemperatureSurvey, bounded_survey, temperature_survey
-from tempermark.core.units import Bounds, read_bounds
+from tempermark.core.units import ReadingBounds, read_bounds
 
 SIZE = (400.0, 500.0)
 GRID = np.array([[x, y] for x in (25.0, 200.0, 375.0) for y in (25.0, 250.0, 475.0)])
@@ -128,7 +128,7 @@ def test_the_map_of_strips_is_vaguer_than_that_of_figures_and_covers_the_truth()
     ],
 )
 def test_strips_as_people_type_them(text, low, high):
-    assert read_bounds(text, "c", (182, 193, 199, 204)) == Bounds(
+    assert read_bounds(text, "c", (182, 193, 199, 204)) == ReadingBounds(
         pytest.approx(low), pytest.approx(high)
     )
 

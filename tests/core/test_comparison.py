@@ -11,7 +11,11 @@ from scipy.optimize import brentq
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.reading.comparison import PROBE_REPEATABILITY_C, Comparison, compare
 from tempermark.core.metrology.reading.radiometry import true_surface_temperature
-from tempermark.core.metrology.reading.reading import Instrument, Spot, true_reading
+from tempermark.core.metrology.reading.reading import (
+    InstrumentProperties,
+    SpotReadings,
+    true_reading,
+)
 
 SETTING, AMBIENT = 0.95, 22.0
 
@@ -50,8 +54,8 @@ def pairs(emissivity=0.88, gun_error=0.5, count=6, probe_error=0.0, **changes):
 
 
 def spot(given, learned=None, value=175.0):
-    gun = Instrument("infrared", learned.correction_c if learned else 0.0, 1.5, SETTING)
-    return Spot(
+    gun = InstrumentProperties("infrared", learned.correction_c if learned else 0.0, 1.5, SETTING)
+    return SpotReadings(
         gun,
         np.array([value]),
         np.array([0.0]),

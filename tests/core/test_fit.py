@@ -21,7 +21,7 @@ from tempermark.core.pressure.pieces.shadow import (
     with_pillow,
 )
 from tempermark.core.pressure.pieces.vessel import Tube, rim_zone_mm, seat, second_press
-from tempermark.core.pressure.press.spring import Pad, usual_pad
+from tempermark.core.pressure.press.spring import SpringPad, usual_pad
 from tempermark.core.pressure.press.wear import life
 
 SPONGE = usual_pad("silicone")
@@ -213,6 +213,6 @@ def test_pulls_keep_the_contracts_verdict():
     places, pulls = strips_of(lambda at: np.full(len(at), 1.5))
     steps = np.array([{"free": 0, "drags": 1, "holds": 2, "tears": 3}[p] for p in pulls])
     assert pull_survey(400, 500, places, steps).verdict == "pass"
-    even = map_strips(places, pulls, Pad(8, 48), (400.0, 500.0))
+    even = map_strips(places, pulls, SpringPad(8, 48), (400.0, 500.0))
     chance = even.map.chance_between(7, 80)
     assert chance.min() > 0.7

@@ -6,7 +6,7 @@ import pytest
 from tempermark.core.thermal.result import dye
 from tempermark.core.thermal.result.learn import (
     SCORE_FROM,
-    Trace,
+    ThermocoupleTrace,
     Trial,
     score_middle,
     teach_heat,
@@ -111,7 +111,7 @@ def test_a_trace_teaches_contacts_and_sheets():
     times = np.arange(0.5, 60, 0.5)
     truth = {"contact": 1.6, "sheet": 0.95}
     seen_c = face_c(*truth.values(), times) + 0.3 * RNG.standard_normal(len(times))
-    told = teach_heat([Trace(face_c, times, seen_c)])
+    told = teach_heat([ThermocoupleTrace(face_c, times, seen_c)])
     assert told.missed_k[1] < 0.5 < told.missed_k[0]
     # One trace tells the whole resistance above the couple, not which part is whose.
     sheets, contact = 2 * 0.12e-3 / 0.09, 2 * float(contact_m2k_w(30.0))

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.press import contact, hand, knob, scale
-from tempermark.core.pressure.press.spring import Pad, learned_pad, usual_pad
+from tempermark.core.pressure.press.spring import SpringPad, learned_pad, usual_pad
 
 SPONGE = usual_pad("silicone")
 
@@ -36,13 +36,13 @@ def test_classes_meet_at_their_bounds(kpa, name):
 
 @given(st.floats(0, 500), st.floats(2, 30), st.floats(5, 200))
 def test_a_pads_law_is_its_own_inverse(kpa, thickness, quarter):
-    pad = Pad(thickness, quarter)
+    pad = SpringPad(thickness, quarter)
     assert pad.pressure_kpa(pad.compression_mm(kpa)) == pytest.approx(kpa, rel=1e-9, abs=1e-9)
     assert pad.pressure_kpa(thickness / 4) == pytest.approx(quarter)
 
 
 def test_readings_of_this_press_replace_the_starting_stiffness():
-    stiff = Pad(8.0, 75.0)
+    stiff = SpringPad(8.0, 75.0)
     at = np.array([1.0, 1.5, 2.0])
     learned = learned_pad(SPONGE, at, stiff.pressure_kpa(at), 0.05)
     assert learned.quarter_kpa == pytest.approx(75, rel=0.02)

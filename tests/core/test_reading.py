@@ -7,7 +7,11 @@ from hypothesis import strategies as st
 from scipy.optimize import curve_fit
 
 from tempermark.core.metrology.reading.opening import at_opening
-from tempermark.core.metrology.reading.reading import Instrument, Spot, true_reading
+from tempermark.core.metrology.reading.reading import (
+    InstrumentProperties,
+    SpotReadings,
+    true_reading,
+)
 
 
 @given(st.floats(100, 250), st.floats(15, 300), st.floats(10, 35), st.integers(2, 6))
@@ -41,7 +45,7 @@ def test_noisy_decay_agrees_with_scipy_s_least_squares():
     ],
 )
 def test_what_cannot_be_extrapolated_is_averaged_and_said(values, seconds):
-    spot = Spot(Instrument("contact"), np.array(values), np.array(seconds), 22.0)
+    spot = SpotReadings(InstrumentProperties("contact"), np.array(values), np.array(seconds), 22.0)
     result = true_reading(spot)
     assert result.true_c == pytest.approx(np.mean(values))
     assert result.time_constant_s is None
@@ -50,7 +54,7 @@ def test_what_cannot_be_extrapolated_is_averaged_and_said(values, seconds):
 
 def budget_spot(**changes):
     base = {
-        "instrument": Instrument("infrared", -0.4, 1.5, 0.95),
+        "instrument": InstrumentProperties("infrared", -0.4, 1.5, 0.95),
         "value_c": np.array([182.0, 178.9]),
         "seconds": np.array([2.0, 6.0]),
         "ambient_c": 22.0,
@@ -58,7 +62,7 @@ def budget_spot(**changes):
         "surface_emissivity_uncertainty": 0.03,
         "repeatability_c": 0.5,
     }
-    return Spot(**{**base, **changes})
+    return SpotReadings(**{**base, **changes})
 
 
 def test_budget_agrees_with_monte_carlo():
@@ -79,7 +83,8 @@ def test_budget_agrees_with_monte_carlo():
 def test_more_instrument_uncertainty_never_narrows(a, b):
     assume(a < b)
     narrow, wide = (
-        true_reading(budget_spot(instrument=Instrument("infrared", 0, u, 0.95))) for u in (a, b)
+        true_reading(budget_spot(instrument=InstrumentProperties("infrared", 0, u, 0.95)))
+        for u in (a, b)
     )
     assert narrow.expanded_uncertainty_c <= wide.expanded_uncertainty_c
 

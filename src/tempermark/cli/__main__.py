@@ -43,8 +43,8 @@ def _arguments(arguments: list[str]) -> tuple[str, str, bool]:
     names = [a for a in arguments if a != "--batch"]
     if not names or names[0] not in COMMANDS:
         known = ", ".join(COMMANDS)
-        asked = f"“{names[0][:60]}” is no command" if names else "No command given"
-        raise InputError.single(None, f"{asked}. Known: {known}. {USAGE}", "unknown_command")
+        query = f"“{names[0][:60]}” is no command" if names else "No command given"
+        raise InputError.single(None, f"{query}. Known: {known}. {USAGE}", "unknown_command")
     if len(names) != 2:
         raise InputError.single(None, f"One file, or - for standard input: {USAGE}", "usage")
     return names[0], names[1], "--batch" in arguments

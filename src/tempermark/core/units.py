@@ -82,7 +82,7 @@ def read_entry(text: str, quantity: str, default_unit: str) -> Entry:
 
 
 @dataclass(frozen=True)
-class Bounds:
+class ReadingBounds:
     """What a strip says: at least `low` and below `high`, in °C; infinite where open."""
 
     low: float
@@ -101,7 +101,7 @@ _BOUNDS = re.compile(
 )
 
 
-def read_bounds(text: str, default_unit: str, fields_c: tuple[float, ...] = ()) -> Bounds:
+def read_bounds(text: str, default_unit: str, fields_c: tuple[float, ...] = ()) -> ReadingBounds:
     """What a strip's reading means: `190-200`, `at least 190`, `>=190`, `190+`, `below 200`.
 
     A plain figure is the last field that turned: at least that, and below the strip's next of
@@ -111,16 +111,18 @@ def read_bounds(text: str, default_unit: str, fields_c: tuple[float, ...] = ()) 
     if not match:
         raise InputError.single(None, "Type what the strip shows, like 190-200 or below 200.")
     if match["from"]:
-        bounds = Bounds(_celsius(match["from"], default_unit), _celsius(match["to"], default_unit))
+        bounds = ReadingBounds(
+            _celsius(match["from"], default_unit), _celsius(match["to"], default_unit)
+        )
         if bounds.low >= bounds.high:
             raise InputError.single(None, f"“{text.strip()[:40]}” runs down: the lower one first.")
         return bounds
     if match["high"]:
-        return Bounds(-math.inf, _celsius(match["high"], default_unit))
+        return ReadingBounds(-math.inf, _celsius(match["high"], default_unit))
     low = _celsius(match["low"] or match["plus"] or match["last"], default_unit)
     if not match["last"]:
-        return Bounds(low, math.inf)
-    return Bounds(low, next((f for f in fields_c if f > low + 0.25), math.inf))
+        return ReadingBounds(low, math.inf)
+    return ReadingBounds(low, next((f for f in fields_c if f > low + 0.25), math.inf))
 
 
 def _celsius(text: str, default_unit: str) -> float:

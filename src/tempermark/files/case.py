@@ -6,14 +6,14 @@ from typing import Any
 from tempermark.core.constants import DWELL_LIMIT_S, PLATEN_RANGE_MM
 from tempermark.core.diagnosis.case import (
     Actual,
-    Art,
-    Blank,
     Case,
+    CaseArt,
+    CaseBlank,
+    CasePress,
+    CaseWindow,
     CheckDone,
     MapAtPrint,
     Observation,
-    Press,
-    Window,
     WorkedBefore,
 )
 from tempermark.core.diagnosis.engine import Diagnosis, RankedCause, diagnose
@@ -112,8 +112,8 @@ def _observation(fields: Fields) -> Observation:
     )
 
 
-def _press(fields: Fields) -> Press:
-    return Press(
+def _press(fields: Fields) -> CasePress:
+    return CasePress(
         kind=fields.choice("kind", PRESS_KINDS, None),
         name=fields.text("name", None, limit=200),
         timer_max_s=fields.number("timer_max_s", 0, DWELL_LIMIT_S, None, unit=" s", above=True),
@@ -125,11 +125,11 @@ def _press(fields: Fields) -> Press:
     )
 
 
-def _blank(fields: Fields) -> Blank:
+def _blank(fields: Fields) -> CaseBlank:
     features = None
     if fields.has("features"):
         features = tuple(fields.codes("features", BLANK_FEATURES))
-    return Blank(
+    return CaseBlank(
         kind=fields.choice("kind", BLANK_KINDS, None),
         polyester=fields.number("polyester", 0, 1, None),
         colour=fields.choice("colour", BLANK_COLOURS, None),
@@ -142,8 +142,8 @@ def _blank(fields: Fields) -> Blank:
     )
 
 
-def _recipe(fields: Fields) -> Window:
-    return Window(
+def _recipe(fields: Fields) -> CaseWindow:
+    return CaseWindow(
         temperature_c=fields.window("temperature_c", -50, 600, " °C", None),
         time_s=fields.window("time_s", 0, DWELL_LIMIT_S, " s", None),
         pressure=fields.choice("pressure", PRESSURES, None),
@@ -187,8 +187,8 @@ def _map(fields: Fields) -> MapAtPrint:
     )
 
 
-def _art(fields: Fields) -> Art:
-    return Art(
+def _art(fields: Fields) -> CaseArt:
+    return CaseArt(
         _size(fields, "width_mm"),
         _size(fields, "height_mm"),
         fields.number("placement_mm", 0, PLATEN_RANGE_MM[1], None, unit=" mm"),

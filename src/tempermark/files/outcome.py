@@ -66,15 +66,15 @@ def _listed(sheet: Sheet) -> dict[str, Any]:
 
 
 def _document(result: RecipeOutcome) -> dict[str, Any]:
-    made = result.made
-    dye = made.is_dye
+    found = result.made
+    dye = found.is_dye
     document: dict[str, object] = {
-        "density": _rounded(made.density) if dye else None,
-        "density_of_possible": _rounded(made.filled) if dye else None,
-        "bond": None if dye else _rounded(made.bond),
-        "risks": {name: _rounded(float(v[0])) for name, v in made.outcome.risks.items()},
-        "water_left_g_m2": _rounded(made.water_g_m2),
-        "interface_c": round(float(made.reached.last_c[0]), 3),
+        "density": _rounded(found.density) if dye else None,
+        "density_of_possible": _rounded(found.filled) if dye else None,
+        "bond": None if dye else _rounded(found.bond),
+        "risks": {name: _rounded(float(v[0])) for name, v in found.outcome.risks.items()},
+        "water_left_g_m2": _rounded(found.water_g_m2),
+        "interface_c": round(float(found.reached.last_c[0]), 3),
         "verdict": result.verdict.code,
         "because": [metric(text) for text in (*result.verdict.because, *result.notes)],
     }

@@ -13,7 +13,7 @@ from tempermark.core.thermal.result import dye
 from tempermark.core.thermal.result.outcome import USUAL_SCORCH_C, Piece, outcome, reached
 from tempermark.core.thermal.solver import closing as pressing
 from tempermark.core.thermal.solver.closing import Closing
-from tempermark.core.thermal.solver.conduction import Course, Heater
+from tempermark.core.thermal.solver.conduction import HeatCourse, Heater
 from tempermark.core.thermal.solver.stack import Layer
 from tempermark.files.document import Fields, read_format
 
@@ -170,7 +170,7 @@ def _numbers(
 
 def to_document(
     closing: Closing,
-    course: Course,
+    course: HeatCourse,
     layers: int,
     samples: Sequence[float],
     levels: Sequence[float],
@@ -200,7 +200,7 @@ def to_document(
 
 
 def _interfaces(
-    course: Course, layers: int, samples: Sequence[float], levels: Sequence[float]
+    course: HeatCourse, layers: int, samples: Sequence[float], levels: Sequence[float]
 ) -> list[dict[str, Any]]:
     times = np.array(samples, float)
     below = pressing.at_times(course, times) if len(times) else np.zeros((0, 1, layers - 1))
@@ -266,16 +266,16 @@ def _adhesive(name: str) -> Any:
     return material.adhesive if material else None
 
 
-def _risks(closing: Closing, course: Course, piece: Piece | None) -> dict[str, Any]:
+def _risks(closing: Closing, course: HeatCourse, piece: Piece | None) -> dict[str, Any]:
     """Scorch, blowout of the dye and squeeze-out of a film, by the one outcome of every page."""
     if piece is None:
         nothing = {"value": 0.0, "because": "one layer has no interface"}
         return {"scorch": nothing, "blowout": nothing, "squeeze_out": nothing}
     kpa = np.ones(1) if closing.pressure_kpa is None else closing.pressure_kpa
-    made = reached(course, piece, kpa)
-    risks = outcome(made, piece, kpa).risks
+    reached_values = reached(course, piece, kpa)
+    risks = outcome(reached_values, piece, kpa).risks
     film = None if closing.pressure_kpa is None else piece.adhesive
-    scorched, hottest = float(made.scorch[0]), float(made.hottest_c[0])
+    scorched, hottest = float(reached_values.scorch[0]), float(reached_values.hottest_c[0])
     return {
         "scorch": _risk(
             float(risks["scorch"][0]),
@@ -284,13 +284,14 @@ def _risks(closing: Closing, course: Course, piece: Piece | None) -> dict[str, A
         ),
         "blowout": _risk(
             float(risks["blowout"][0]) if piece.is_dye else 0.0,
-            f"uptake {made.uptake[0]:.1f}; gas spreads from {piece.spreads_from:g}"
+            f"uptake {reached_values.uptake[0]:.1f}; gas spreads from {piece.spreads_from:g}"
             if piece.is_dye
             else "no dye",
         ),
         "squeeze_out": _risk(
             float(risks["rim"][0]) if film else 0.0,
-            f"{made.flow_kpa_s[0] / film.halved_kpa_s:.2f} of what halves the adhesive's thickness"
+            f"{reached_values.flow_kpa_s[0] / film.halved_kpa_s:.2f} of what halves the adhesive's "
+            "thickness"
             if film
             else "no film under a known pressure",
         ),
@@ -301,7 +302,7 @@ def _risk(value: float, because: str) -> dict[str, Any]:
     return {"value": round(value, 4), "because": because}
 
 
-def _notes(closing: Closing, course: Course, piece: Piece | None) -> list[str]:
+def _notes(closing: Closing, course: HeatCourse, piece: Piece | None) -> list[str]:
     notes = []
     if piece is not None and piece.is_dye and piece.law == dye.STARTING:
         notes.append("The receiving surface is not known: density is the clock's, 1 − e^(−dose).")

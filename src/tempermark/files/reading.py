@@ -5,7 +5,12 @@ from typing import Any, cast
 import numpy as np
 
 from tempermark.core.constants import EMISSIVITY_RANGE
-from tempermark.core.metrology.reading.reading import Instrument, Spot, TrueReading, true_reading
+from tempermark.core.metrology.reading.reading import (
+    InstrumentProperties,
+    SpotReadings,
+    TrueReading,
+    true_reading,
+)
 from tempermark.core.metrology.reading.surfaces import SURFACES
 from tempermark.core.phrases import metric
 from tempermark.files.document import REQUIRED, Fields, read_format
@@ -20,7 +25,7 @@ def answer(data: object) -> dict[str, Any]:
     return to_document(true_reading(from_document(data)))
 
 
-def from_document(data: object) -> Spot:
+def from_document(data: object) -> SpotReadings:
     """The checked spot; raises InputError."""
     fields = read_format(data, FORMAT)
     instrument = _instrument(fields.object("instrument"))
@@ -37,8 +42,8 @@ def from_document(data: object) -> Spot:
         for row in rows
     ]
     fields.done()
-    return Spot(
-        cast(Instrument, instrument),
+    return SpotReadings(
+        cast(InstrumentProperties, instrument),
         np.array(values),
         np.array(seconds),
         ambient,
@@ -58,7 +63,7 @@ def _surface(fields: Fields) -> tuple[float, float]:
     return emissivity, fields.number("surface_emissivity_uncertainty", 0, 1, default=own)
 
 
-def _instrument(fields: Fields | None) -> Instrument | None:
+def _instrument(fields: Fields | None) -> InstrumentProperties | None:
     if fields is None:
         return None
     kind = fields.choice("kind", ("infrared", "contact"))
@@ -67,7 +72,7 @@ def _instrument(fields: Fields | None) -> Instrument | None:
     setting = 1.0
     if kind == "infrared":
         setting = fields.number("emissivity_setting", *EMISSIVITY_RANGE)
-    return Instrument(kind, correction, expanded, setting) if kind else None
+    return InstrumentProperties(kind, correction, expanded, setting) if kind else None
 
 
 def to_document(result: TrueReading) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from typing import Any
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS, SLEEVE, code_of
-from tempermark.core.recipes.steps import KINDS, MAIN, School, Sheet, Step, to_dict
+from tempermark.core.recipes.steps import KINDS, MAIN, RecipeStep, School, Sheet, to_dict
 from tempermark.core.vocabulary.methods import METHODS
 from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
 from tempermark.core.vocabulary.things import BLANK_KINDS
@@ -63,9 +63,9 @@ def read_recipe(data: object, materials: Collection[str]) -> Sheet:
     return sheet
 
 
-def _step(row: Fields, materials: Collection[str]) -> Step:
+def _step(row: Fields, materials: Collection[str]) -> RecipeStep:
     kind = row.choice("kind", tuple(KINDS)) or "prepare"
-    step = Step(
+    step = RecipeStep(
         kind=kind,
         do=row.text("do", limit=300) or "",
         gap_mm=row.number("gap_mm", 1, 100, default=None, unit=" mm"),

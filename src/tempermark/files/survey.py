@@ -8,10 +8,10 @@ from tempermark.core.constants import DEFAULT_REPEATABILITY_C, PLATEN_RANGE_MM
 from tempermark.core.errors import InputError, Problem
 from tempermark.core.metrology.map.usable import Rectangle
 from tempermark.core.metrology.survey import (
-    Spot,
     SurveyResult,
     TemperatureSurvey,
     Usable,
+    ZoneExtreme,
     bounded_survey,
     temperature_survey,
 )
@@ -186,7 +186,7 @@ def to_document(result: SurveyResult) -> dict[str, Any]:
     }
 
 
-def _spot(spot: Spot) -> dict[str, Any]:
+def _spot(spot: ZoneExtreme) -> dict[str, Any]:
     return {
         "x_mm": round(spot.x_mm, 3),
         "y_mm": round(spot.y_mm, 3),

@@ -71,7 +71,7 @@ def parse(
 ) -> CsvSurvey:
     """Readings on a platen of this size; InputError lists every bad line."""
     lines = _content_lines(text)
-    said = comments(text)
+    sentence = comments(text)
     if not lines:
         raise InputError.single(
             "readings_csv", f"There are no readings. A header {COLUMNS} is needed.", "empty"
@@ -90,7 +90,7 @@ def parse(
         reader.problems += _duplicates([r for r in readings if r])
     if reader.problems:
         raise InputError(reader.problems[:MOST_PROBLEMS])
-    return CsvSurvey([reading for reading in readings if reading], said)
+    return CsvSurvey([reading for reading in readings if reading], sentence)
 
 
 def _content_lines(text: str) -> list[tuple[int, str]]:

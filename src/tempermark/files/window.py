@@ -4,7 +4,7 @@ from typing import Any
 
 from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
-from tempermark.core.recipes.windows import Shared, Window, closings, shared
+from tempermark.core.recipes.windows import SettingWindow, Shared, closings, shared
 from tempermark.core.thermal.result.dye import equal_dose_time_s
 from tempermark.files.document import Fields, read_format
 
@@ -41,11 +41,11 @@ def answer(data: object) -> dict[str, Any]:
     return document
 
 
-def _window(row: Fields) -> Window:
+def _window(row: Fields) -> SettingWindow:
     name = row.text("name", default="", limit=200)
     warm = row.window("temperature_c", *TEMPERATURE_RANGE_C, unit=" °C")
     long = row.window("time_s", 0, DWELL_LIMIT_S, unit=" s")
-    return Window(warm or (0.0, 0.0), long or (0.0, 0.0), name)
+    return SettingWindow(warm or (0.0, 0.0), long or (0.0, 0.0), name)
 
 
 def _equal_dose(fields: Fields) -> tuple[float, float, float] | None:
@@ -59,7 +59,7 @@ def _equal_dose(fields: Fields) -> tuple[float, float, float] | None:
     )
 
 
-def _overlap(windows: list[Window]) -> dict[str, Any]:
+def _overlap(windows: list[SettingWindow]) -> dict[str, Any]:
     found = shared(windows)
     setting = found.setting
     return {
@@ -73,7 +73,7 @@ def _overlap(windows: list[Window]) -> dict[str, Any]:
     }
 
 
-def _advice(windows: list[Window], found: Shared) -> str:
+def _advice(windows: list[SettingWindow], found: Shared) -> str:
     setting = found.setting
     if setting is not None:
         return f"One setting serves all: {setting[0]:g} °C true for {setting[1]:g} s."

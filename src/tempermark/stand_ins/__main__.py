@@ -16,21 +16,21 @@ KEY_VARIABLE = "TEMPERMARK_LOGGER_KEY"
 
 def main(arguments: list[str]) -> int:
     """Run until told to stop; the exit code says whether all was stored."""
-    asked = _parser().parse_args(arguments)
+    query = _parser().parse_args(arguments)
     key = os.environ.get(KEY_VARIABLE, "")
     if not key:
         print(f"Put the logger's key into {KEY_VARIABLE}.", file=sys.stderr)
         return 2
     story = Story(
-        first_loading_s=None if asked.no_loading else Story.first_loading_s,
-        stuck_channel=None if asked.no_faults else Story.stuck_channel,
-        dropout_chance_per_s=0.0 if asked.no_faults else Story.dropout_chance_per_s,
+        first_loading_s=None if query.no_loading else Story.first_loading_s,
+        stuck_channel=None if query.no_faults else Story.stuck_channel,
+        dropout_chance_per_s=0.0 if query.no_faults else Story.dropout_chance_per_s,
     )
-    start_c = AMBIENT_C if asked.cold else asked.set_c - 25.0
-    platen = HeatedPlaten(asked.set_c, start_c, np.random.default_rng(asked.seed), story)
-    logger = Logger(asked.address, key, uuid4(), clock_ahead_s=asked.clock_ahead_s)
-    _catch_up(platen, logger, asked.already_min)
-    return _run(platen, logger, asked.minutes)
+    start_c = AMBIENT_C if query.cold else query.set_c - 25.0
+    platen = HeatedPlaten(query.set_c, start_c, np.random.default_rng(query.seed), story)
+    logger = Logger(query.address, key, uuid4(), clock_ahead_s=query.clock_ahead_s)
+    _catch_up(platen, logger, query.already_min)
+    return _run(platen, logger, query.minutes)
 
 
 def _catch_up(platen: HeatedPlaten, logger: Logger, minutes: float) -> None:

@@ -118,9 +118,9 @@ class Logger:
         connection.send(_chunk(json.dumps(header).encode() + b"\n"))
         answer = connection.getresponse()
         if answer.status != 200:
-            told = answer.read(2000).decode(errors="replace")
+            summary = answer.read(2000).decode(errors="replace")
             kind = Refused if answer.status < 500 else OSError
-            raise kind(f"{answer.status} {told}")
+            raise kind(f"{answer.status} {summary}")
         self._confirmed(answer.readline())
         return answer
 
@@ -153,16 +153,16 @@ class Logger:
             self._news.notify_all()
 
     def _confirmed(self, line: bytes) -> None:
-        told = json.loads(line)
-        if "error" in told:
-            raise Refused(told["error"]["message"])
+        summary = json.loads(line)
+        if "error" in summary:
+            raise Refused(summary["error"]["message"])
         now = time.monotonic()
         with self._news:
-            for number in range(self.stored + 1, told["stored"] + 1):
+            for number in range(self.stored + 1, summary["stored"] + 1):
                 taken, _ = self._waiting.pop(number, (None, b""))
                 if taken is not None:
                     self.confirmed_after_s.append(now - taken)
-            self.stored = max(self.stored, told["stored"])
+            self.stored = max(self.stored, summary["stored"])
 
 
 def _chunk(data: bytes) -> bytes:

@@ -59,14 +59,14 @@ def main() -> None:
     parser.add_argument("--contact-factor", type=float, default=1.9)
     parser.add_argument("--sheet-factor", type=float, default=0.92)
     parser.add_argument("--seed", type=int, default=1)
-    asked = parser.parse_args()
+    query = parser.parse_args()
     times, shown = trace_under(
-        np.random.default_rng(asked.seed),
-        asked.true_c,
-        asked.dwell_s,
-        asked.contact_kpa,
-        asked.contact_factor,
-        asked.sheet_factor,
+        np.random.default_rng(query.seed),
+        query.true_c,
+        query.dwell_s,
+        query.contact_kpa,
+        query.contact_factor,
+        query.sheet_factor,
     )
     print("s, °C")
     for at, value in zip(times, shown, strict=True):

@@ -8,7 +8,7 @@ import pytest
 from tempermark.core.diagnosis.advice.remedies import remedy_for
 from tempermark.core.diagnosis.case import (
     Case,
-    Window,
+    CaseWindow,
 )
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.phrases import metric
@@ -41,7 +41,7 @@ def test_remedy_on_coloured_polyester_stays_low_in_the_window():
 
 
 def test_the_longer_way_is_the_recipe_s_own_school_where_it_has_one():
-    window = Window((198.0, 204.0), (60.0, 120.0), "medium")
+    window = CaseWindow((198.0, 204.0), (60.0, 120.0), "medium")
     case = Case(method="dye_sublimation", observations=(), recipe=window)
     cause = next(c for c in shipped().causes.values() if "long_and_lower" in c.settings)
     by_clock = remedy_for(cause, case).settings

@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 from tempermark.core.constants import expansion_per_k
 from tempermark.core.diagnosis.case import (
     Actual,
-    Blank,
     Case,
+    CaseBlank,
+    CasePress,
+    CaseWindow,
     MapAtPrint,
-    Press,
-    Window,
     WorkedBefore,
 )
 from tempermark.core.diagnosis.knowledge.loading import shipped
@@ -49,7 +49,7 @@ def test_growth_is_computed_for_the_library_s_materials():
         case = Case(
             method="dye_sublimation",
             observations=(),
-            blank=Blank(kind="panel", material=material, width_mm=1500.0, height_mm=500.0),
+            blank=CaseBlank(kind="panel", material=material, width_mm=1500.0, height_mm=500.0),
             actual=Actual(measured_c=195.0),
             ambient_c=22.0,
         )
@@ -90,9 +90,9 @@ def test_nothing_speaks_for_two_causes_that_exclude_each_other(
     case = Case(
         "heat_transfer_film",
         (),
-        press=Press(thickness_when_set_mm=was_mm),
-        blank=Blank(thickness_mm=2.0),
-        recipe=Window((195.0, 205.0), (45.0, 60.0), "medium", "warm"),
+        press=CasePress(thickness_when_set_mm=was_mm),
+        blank=CaseBlank(thickness_mm=2.0),
+        recipe=CaseWindow((195.0, 205.0), (45.0, 60.0), "medium", "warm"),
         actual=Actual(set_c, measured_c, 0.5, time_s, closures, pressure, peel),
         worked_before=WorkedBefore(temperature_c=worked_c),
         map_at_print=MapAtPrint(at_mark_c=at_mark_c, at_mark_uncertainty_c=0.5),

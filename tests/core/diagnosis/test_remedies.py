@@ -5,7 +5,15 @@ from dataclasses import replace
 import pytest
 
 from tempermark.core.diagnosis.advice.remedies import remedy_for
-from tempermark.core.diagnosis.case import Actual, Art, Blank, Case, Observation, Press, Window
+from tempermark.core.diagnosis.case import (
+    Actual,
+    Case,
+    CaseArt,
+    CaseBlank,
+    CasePress,
+    CaseWindow,
+    Observation,
+)
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.phrases import metric
 from tempermark.core.thermal.result.dye import equal_dose_time_s
@@ -14,8 +22,8 @@ SEEN = (Observation("weak_black", "all", "on_opening", 2),)
 CASE = Case(
     method="dye_sublimation",
     observations=SEEN,
-    press=Press(kind="swing_away"),
-    recipe=Window((195.0, 205.0), (40.0, 60.0), "medium"),
+    press=CasePress(kind="swing_away"),
+    recipe=CaseWindow((195.0, 205.0), (40.0, 60.0), "medium"),
 )
 
 
@@ -26,22 +34,22 @@ def made(code, **parts):
 
 
 def test_turns_are_the_change_in_thickness_over_the_lift():
-    press = Press(kind="clamshell", lift_mm_per_turn=1.5, thickness_when_set_mm=1.0)
-    text, settings, _ = made("pressure_not_reset", press=press, blank=Blank(thickness_mm=3.4))
+    press = CasePress(kind="clamshell", lift_mm_per_turn=1.5, thickness_when_set_mm=1.0)
+    text, settings, _ = made("pressure_not_reset", press=press, blank=CaseBlank(thickness_mm=3.4))
     assert (settings["turns"], settings["action"]) == (1.6, "loosen")
     assert "loosen by 1.6 turns" in text
     _, back, _ = made(
         "pressure_not_reset",
         press=replace(press, thickness_when_set_mm=3.4),
-        blank=Blank(thickness_mm=1.0),
+        blank=CaseBlank(thickness_mm=1.0),
     )
     assert (back["turns"], back["action"]) == (1.6, "tighten")
 
 
 def test_a_timer_s_ceiling_splits_the_dwell():
-    window = Window((180.0, 186.0), (200.0, 200.0), "medium")
+    window = CaseWindow((180.0, 186.0), (200.0, 200.0), "medium")
     text, settings, _ = made(
-        "dwell_interrupted", press=Press(kind="wrap", timer_max_s=90.0), recipe=window
+        "dwell_interrupted", press=CasePress(kind="wrap", timer_max_s=90.0), recipe=window
     )
     assert settings["closings_s"] == [90.0, 90.0, 20.0]
     assert "90 + 90 + 20 s" in text
@@ -51,9 +59,9 @@ def test_bleed_is_growth_and_placing_on_both_sides():
     """1500 mm of aluminium from 22 to 195 °C grow 3.00 mm per side (handbook 3, "Size")."""
     text, settings, _ = made(
         "expansion",
-        blank=Blank(kind="panel", material="aluminium", width_mm=1500.0, height_mm=500.0),
+        blank=CaseBlank(kind="panel", material="aluminium", width_mm=1500.0, height_mm=500.0),
         actual=Actual(measured_c=195.0),
-        art=Art(placement_mm=0.5),
+        art=CaseArt(placement_mm=0.5),
         ambient_c=22.0,
     )
     assert settings["art_mm"]["width"] == pytest.approx(1500 + 2 * 3.5, abs=0.1)
@@ -70,7 +78,7 @@ def test_long_and_lower_keeps_the_dose():
 
 
 def test_the_dial_follows_what_was_measured_and_the_gain():
-    press = Press(kind="swing_away", gain=1.25, resolution_c=1.0)
+    press = CasePress(kind="swing_away", gain=1.25, resolution_c=1.0)
     _, settings, _ = made(
         "display_reads_high", press=press, actual=Actual(set_c=200.0, measured_c=190.0)
     )
@@ -86,13 +94,13 @@ def test_an_unmeasured_press_is_said_to_be_so():
 @pytest.mark.parametrize("code", sorted(shipped().causes))
 def test_every_remedy_can_be_said_with_nothing_and_with_everything_known(code):
     full = {
-        "press": Press(
+        "press": CasePress(
             kind="clamshell",
             timer_max_s=30.0,
             lift_mm_per_turn=1.5,
             thickness_when_set_mm=1.0,
         ),
-        "blank": Blank(
+        "blank": CaseBlank(
             kind="panel",
             polyester=0.5,
             colour="dark",
@@ -102,7 +110,7 @@ def test_every_remedy_can_be_said_with_nothing_and_with_everything_known(code):
             thickness_mm=2.0,
         ),
         "actual": Actual(set_c=200.0, measured_c=190.0, time_s=30.0, pressure="firm"),
-        "art": Art(600.0, 400.0, 0.5),
+        "art": CaseArt(600.0, 400.0, 0.5),
     }
     for parts in ({}, full):
         text, _, _ = made(code, **parts)

@@ -5,7 +5,7 @@ import re
 import numpy as np
 import pytest
 
-from tempermark.core.recipes.windows import Window, shared
+from tempermark.core.recipes.windows import SettingWindow, shared
 from tempermark.web.heat.windows.words import shared_sentence, split_sentence
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import RecipeVersion
@@ -88,7 +88,7 @@ def test_windows_are_shared_or_miss_each_other(ask):
 
 
 def test_sentences_of_windows_and_timers():
-    windows = [Window((165, 175), (10, 15), "A"), Window((170, 185), (12, 25), "B")]
+    windows = [SettingWindow((165, 175), (10, 15), "A"), SettingWindow((170, 185), (12, 25), "B")]
     assert shared_sentence(windows, shared(windows), "c").startswith("One setting serves A and B")
     assert "90 + 90 + 20" in split_sentence(200, 90)
     assert "when 70\u00a0s remain" in split_sentence(200, 90)

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 
 @dataclass(frozen=True)
-class Blank:
+class CaseBlank:
     """The blank; sizes in mm, polyester as a share 0–1."""
 
     kind: str | None = None
@@ -19,7 +19,7 @@ class Blank:
 
 
 @dataclass(frozen=True)
-class Window:
+class CaseWindow:
     """What the recipe asks: true temperature in °C, dwell in s, pressure class, peel; and the same
     of its long-and-lower school, where it has one that comes out alike.
     """
@@ -74,7 +74,7 @@ class MapAtPrint:
 
 
 @dataclass(frozen=True)
-class Press:
+class CasePress:
     """The press, its calibration line and its pressure screw where learned."""
 
     kind: str | None = None
@@ -88,7 +88,7 @@ class Press:
 
 
 @dataclass(frozen=True)
-class Art:
+class CaseArt:
     """Size of the art and placing tolerance, in mm."""
 
     width_mm: float | None = None
@@ -121,13 +121,13 @@ class Case:
 
     method: str
     observations: tuple[Observation, ...]
-    press: Press = field(default_factory=Press)
-    blank: Blank = field(default_factory=Blank)
-    recipe: Window = field(default_factory=Window)
+    press: CasePress = field(default_factory=CasePress)
+    blank: CaseBlank = field(default_factory=CaseBlank)
+    recipe: CaseWindow = field(default_factory=CaseWindow)
     actual: Actual = field(default_factory=Actual)
     worked_before: WorkedBefore = field(default_factory=WorkedBefore)
     map_at_print: MapAtPrint = field(default_factory=MapAtPrint)
-    art: Art = field(default_factory=Art)
+    art: CaseArt = field(default_factory=CaseArt)
     ambient_c: float | None = None
     relative_humidity: float | None = None
     facts: frozenset[str] = frozenset()

@@ -102,7 +102,7 @@ class _Weighed:
 
 def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
     """Ranked causes, next checks, questions and notes for a case."""
-    told = case.facts | case.not_facts
+    reported = case.facts | case.not_facts
     case, notes = completed(case, base)
     seen = findings(case, base, notes)
     real = [o for o in seen if not is_normal(base.symptoms[o.symptom], case)]
@@ -126,7 +126,7 @@ def diagnose(case: Case, base: KnowledgeBase) -> Diagnosis:
         spoken_against=tuple(against),
         normal_appearance=bool(not real and ranked and ranked[0].cause.normal),
         next_checks=tuple(checks),
-        questions=tuple(questions(chances, case, base, explained, told)),
+        questions=tuple(questions(chances, case, base, explained, reported)),
         notes=tuple(notes),
         separate=tuple(tuple(o.symptom for o in group) for group in apart),
     )

@@ -69,7 +69,7 @@ class Tilt:
 
 
 @dataclass(frozen=True)
-class Spot:
+class ZoneExtreme:
     """The extreme of one zone out of tolerance."""
 
     x_mm: float
@@ -85,8 +85,8 @@ class Usable:
     rectangle: Rectangle | None
     sure_rectangle: Rectangle | None
     sure_probability: float | None
-    cold_spots: tuple[Spot, ...]
-    hot_spots: tuple[Spot, ...]
+    cold_spots: tuple[ZoneExtreme, ...]
+    hot_spots: tuple[ZoneExtreme, ...]
 
 
 @dataclass(frozen=True)
@@ -233,7 +233,7 @@ def _spots(excess: np.ndarray, survey: TemperatureSurvey, grid: Grid, sign: int)
     for zone in zones(excess > survey.tolerance_c):
         row, column = zone[np.argmax(excess[zone[:, 0], zone[:, 1]])]
         value = survey.target_c + sign * excess[row, column]
-        found.append(Spot(float(grid.x_mm[column]), float(grid.y_mm[row]), float(value)))
+        found.append(ZoneExtreme(float(grid.x_mm[column]), float(grid.y_mm[row]), float(value)))
     return tuple(sorted(found, key=lambda spot: sign * spot.value_c, reverse=True))
 
 

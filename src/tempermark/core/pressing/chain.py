@@ -9,18 +9,18 @@ from typing import Any
 
 import numpy as np
 
-from tempermark.core.pressing.closing import Pressed, closing_of, result_of
+from tempermark.core.pressing.closing import PressResult, closing_of, result_of
 from tempermark.core.pressing.layout import PADS, StackLayout, build_layout
 from tempermark.core.pressing.request import RESTING_KPA, ROOM_C, PressRequest
 from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.recipes.stack_rules import TRANSFERS
-from tempermark.core.recipes.steps import MAIN, Sheet, Step
+from tempermark.core.recipes.steps import MAIN, RecipeStep, Sheet
 from tempermark.core.recipes.windows import closings
 from tempermark.core.thermal.library.materials import Library, Material, materials
 from tempermark.core.thermal.result.outcome import Reached, outcome
 from tempermark.core.thermal.solver import closing as press
-from tempermark.core.thermal.solver.conduction import Course, State
+from tempermark.core.thermal.solver.conduction import HeatCourse, HeatState
 from tempermark.core.thermal.solver.in_a_row import Phase, opened, run_with_pasts, state_after
 
 # A step by hand without a time of its own, and an opening between two closings, s. Starting values.
@@ -64,8 +64,8 @@ class Chain:
     """
 
     stretches: list[Stretch]
-    main: Pressed | None
-    whole: Pressed | None
+    main: PressResult | None
+    whole: PressResult | None
     imbalance: float
 
     @property
@@ -138,7 +138,7 @@ def press_chain(
 
 def state_before(
     sheet: Sheet, school: str, request: PressRequest, library: Mapping[str, Material] | None = None
-) -> State | None:
+) -> HeatState | None:
     """How the main press's cells begin after the heated steps before it; None without any."""
     library = library or materials()
     planned = _plan(sheet, school, request, library, None, True)
@@ -184,7 +184,9 @@ def _plan(
     return planned
 
 
-def _request_for(step: Step, sheet: Sheet, school: str, request: PressRequest) -> PressRequest:
+def _request_for(
+    step: RecipeStep, sheet: Sheet, school: str, request: PressRequest
+) -> PressRequest:
     """What one step is pressed with: the main press as it stands, others by their windows."""
     if step == sheet.main:
         return replace(request, step=sheet.main_by(school))
@@ -259,8 +261,8 @@ def _prints(planned: _Planned) -> bool:
 
 
 def _result(
-    parts: list[tuple[_Planned, Course]], library: Library | dict[str, Material]
-) -> Pressed | None:
+    parts: list[tuple[_Planned, HeatCourse]], library: Library | dict[str, Material]
+) -> PressResult | None:
     """Closings of one print as one result: what adds up is added, the rest is as the last leaves
     it, the course that of the first.
     """
@@ -273,10 +275,13 @@ def _result(
     first = results[0]
     if len(results) == 1:
         return first
-    made = _added([r.reached for r in results])
+    reached_values = _added([r.reached for r in results])
     kpa = np.array([first.request.kpa])
     return replace(
-        first, reached=made, outcome=outcome(made, first.piece, kpa), course=first.course
+        first,
+        reached=reached_values,
+        outcome=outcome(reached_values, first.piece, kpa),
+        course=first.course,
     )
 
 
@@ -287,7 +292,7 @@ def _added(parts: list[Reached]) -> Reached:
     return replace(last, hottest_c=hottest, **sums)
 
 
-def _stretch(planned: _Planned, course: Course, clock: float) -> Stretch:
+def _stretch(planned: _Planned, course: HeatCourse, clock: float) -> Stretch:
     closing = planned.phase.closing
     at = planned.interface if planned.interface is not None else 0
     water = float(course.water_left.sum() * 1e3)

@@ -21,15 +21,15 @@ from tempermark.core.thermal.library.receivers import (
 from tempermark.core.thermal.result.outcome import (
     USUAL_SCORCH_C,
     Adhesive,
-    Outcome,
     Piece,
+    PressOutcome,
     Reached,
     outcome,
     reached,
 )
 from tempermark.core.thermal.solver import closing as press
 from tempermark.core.thermal.solver.closing import Closing
-from tempermark.core.thermal.solver.conduction import Course, Heater, State
+from tempermark.core.thermal.solver.conduction import HeatCourse, Heater, HeatState
 from tempermark.core.thermal.solver.in_a_row import hover_contact_m2k_w
 from tempermark.core.thermal.solver.stack import CONTACT_LEAST_KPA
 from tempermark.core.vocabulary.methods import DYE_METHODS, FILM_METHODS
@@ -50,7 +50,7 @@ PRINT_DEPTH_MM = 0.1
 
 
 @dataclass(frozen=True, eq=False)
-class Pressed:
+class PressResult:
     """A closing and what it means for the piece, at its first place.
 
     `receiver` is the surface that takes the dye, None for a film or a step that prints nothing.
@@ -59,10 +59,10 @@ class Pressed:
     request: PressRequest
     layout: StackLayout
     closing: Closing
-    course: Course
+    course: HeatCourse
     piece: Piece
     reached: Reached
-    outcome: Outcome
+    outcome: PressOutcome
     receiver: Receiver | None
 
     @property
@@ -120,8 +120,8 @@ class Pressed:
 def press_once(
     request: PressRequest,
     library: Mapping[str, Material] | None = None,
-    begins: State | None = None,
-) -> Pressed | None:
+    begins: HeatState | None = None,
+) -> PressResult | None:
     """What the heat does; None where nothing in the stack receives it. `begins` is how its cells
     begin after earlier steps.
     """
@@ -137,16 +137,23 @@ def result_of(
     request: PressRequest,
     layout: StackLayout,
     closing: Closing,
-    course: Course,
+    course: HeatCourse,
     library: Mapping[str, Material],
-) -> Pressed:
+) -> PressResult:
     """What a course means for the piece."""
     piece = piece_of(request, layout, library)
     kpa = np.array([request.kpa])
-    made = reached(course, piece, kpa)
+    reached_values = reached(course, piece, kpa)
     receiver = receiver_of(request) if piece.is_dye else None
-    return Pressed(
-        request, layout, closing, course, piece, made, outcome(made, piece, kpa), receiver
+    return PressResult(
+        request,
+        layout,
+        closing,
+        course,
+        piece,
+        reached_values,
+        outcome(reached_values, piece, kpa),
+        receiver,
     )
 
 
@@ -264,16 +271,16 @@ def _heater(request: PressRequest) -> Heater:
     return Heater(PLATEN_W_M2 / share, PLATEN_J_M2K / share)
 
 
-def profile(made: Pressed, at_s: float) -> tuple[np.ndarray, np.ndarray]:
+def profile(pressed: PressResult, at_s: float) -> tuple[np.ndarray, np.ndarray]:
     """Depth (n,) in mm from the platen and temperature (n,) in °C at a moment of the run."""
-    moment = replace(made.closing, time_s=max(min(at_s, made.closing.time_s), 0.01))
+    moment = replace(pressed.closing, time_s=max(min(at_s, pressed.closing.time_s), 0.01))
     cells = press.cells_of(moment)
     course = press.press(moment)
     depth = (np.cumsum(cells.dx_m) - cells.dx_m / 2) * 1e3
     total = float(cells.dx_m.sum() * 1e3)
     top = course.upper_c[-1] if moment.upper_contact == 0 else course.final_c[0, :1]
-    held = made.closing.lower_c is not None and made.closing.lower_contact == 0
-    bottom = made.closing.lower_c if held else course.final_c[0, -1:]
+    held = pressed.closing.lower_c is not None and pressed.closing.lower_contact == 0
+    bottom = pressed.closing.lower_c if held else course.final_c[0, -1:]
     return (
         np.concatenate([[0.0], depth, [total]]),
         np.concatenate([top, course.final_c[0], bottom]),

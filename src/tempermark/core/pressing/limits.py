@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.phrases import Text, phrase, temperature
-from tempermark.core.pressing.request import Blank
+from tempermark.core.pressing.request import BlankProperties
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.thermal.library.materials import Material, materials
 
@@ -27,13 +27,17 @@ class Refusal:
     instead: str
 
 
-def softens_c(blank: Blank, library: Mapping[str, Material] | None = None) -> float | None:
+def softens_c(
+    blank: BlankProperties, library: Mapping[str, Material] | None = None
+) -> float | None:
     """From where a blank gives way under load, °C; None where it never does here."""
     material = (library or materials()).get(blank.material)
     return blank.softens_c or (material.softens_c if material else None)
 
 
-def refusal(blank: Blank, library: Mapping[str, Material] | None = None) -> Refusal | None:
+def refusal(
+    blank: BlankProperties, library: Mapping[str, Material] | None = None
+) -> Refusal | None:
     """Why a blank may not be pressed at all; None where it may. A limit of the blank's own does not
     excuse a material that gives way: a plastic that stands more is a material of its own.
     """
@@ -66,13 +70,13 @@ def refused_layers(
     ]
 
 
-def is_overloaded(blank: Blank, contact_kpa: float) -> bool:
+def is_overloaded(blank: BlankProperties, contact_kpa: float) -> bool:
     """Whether a contact pressure is over what the blank stands."""
     return blank.limit_kpa is not None and contact_kpa > blank.limit_kpa
 
 
 def beyond_heat(
-    blank: Blank, true_c: float, library: Mapping[str, Material] | None = None
+    blank: BlankProperties, true_c: float, library: Mapping[str, Material] | None = None
 ) -> float | None:
     """The blank's heat limit in °C where a platen is beyond it at once; None where it is not."""
     material = (library or materials()).get(blank.material)

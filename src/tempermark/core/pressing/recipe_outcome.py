@@ -8,15 +8,15 @@ import numpy as np
 
 from tempermark.core.phrases import Text, phrase, pressure, temperature
 from tempermark.core.pressing.chain import press_chain
-from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.closing import PressResult
 from tempermark.core.pressing.limits import beyond_heat, is_overloaded
 from tempermark.core.pressing.request import (
     USUAL_HUMIDITY,
-    Blank,
+    BlankProperties,
     main_request,
     shipped_blank,
 )
-from tempermark.core.pressing.verdict import Verdict, verdict_of
+from tempermark.core.pressing.verdict import PieceVerdict, verdict_of
 from tempermark.core.recipes.steps import Sheet
 from tempermark.core.thermal.result.dye import UNTAUGHT
 from tempermark.core.thermal.result.sampled import Sampled, sample
@@ -26,8 +26,8 @@ from tempermark.core.thermal.result.sampled import Sampled, sample
 class RecipeOutcome:
     """The piece, its verdict, draws over what is known of it (None without), and notes."""
 
-    made: Pressed
-    verdict: Verdict
+    made: PressResult
+    verdict: PieceVerdict
     drawn: Sampled | None
     notes: tuple[Text, ...]
 
@@ -58,29 +58,29 @@ def recipe_outcome(
     changes: dict[str, Any] = {"true_c": true_c, "dwell_s": time_s, "humidity": humidity}
     if kpa is not None:
         changes["kpa"] = kpa
-    made = press_chain(sheet, school, main_request(sheet, blank, school, **changes)).main
-    if made is None:
+    pressed = press_chain(sheet, school, main_request(sheet, blank, school, **changes)).main
+    if pressed is None:
         raise ValueError(f"Nothing in the stack of {sheet.name} receives heat.")
     drawn = None
     if draws:
-        known = made.receiver.known if made.receiver else UNTAUGHT
-        drawn = sample(made.closing, made.piece, 0.0, known)
-    return RecipeOutcome(made, verdict_of(made), drawn, tuple(_notes(blank, made)))
+        known = pressed.receiver.known if pressed.receiver else UNTAUGHT
+        drawn = sample(pressed.closing, pressed.piece, 0.0, known)
+    return RecipeOutcome(pressed, verdict_of(pressed), drawn, tuple(_notes(blank, pressed)))
 
 
-def _notes(blank: Blank, made: Pressed) -> Iterator[Text]:
-    limit = beyond_heat(blank, made.request.true_c)
+def _notes(blank: BlankProperties, pressed: PressResult) -> Iterator[Text]:
+    limit = beyond_heat(blank, pressed.request.true_c)
     if limit is not None:
         yield phrase(
             "{true} is far beyond the {limit} at which a minute marks {blank}",
-            true=temperature(made.request.true_c, 0),
+            true=temperature(pressed.request.true_c, 0),
             limit=temperature(limit, 0),
             blank=blank.name,
         )
-    if is_overloaded(blank, made.request.kpa):
+    if is_overloaded(blank, pressed.request.kpa):
         yield phrase(
             "{given} is over the {limit} {blank} stands",
-            given=pressure(made.request.kpa),
+            given=pressure(pressed.request.kpa),
             limit=pressure(blank.limit_kpa or 0.0),
             blank=blank.name,
         )

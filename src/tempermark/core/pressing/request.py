@@ -5,7 +5,7 @@ from typing import Any
 
 from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.core.recipes.blank_types import BlankType, blank_types
-from tempermark.core.recipes.steps import Sheet, Step
+from tempermark.core.recipes.steps import RecipeStep, Sheet
 from tempermark.core.thermal.result.dye import Law, LawKnown
 
 ROOM_C = 22.0
@@ -21,7 +21,7 @@ WHOLE_PLATEN = ("garment", "bag", "cap", "mug", "tumbler")
 
 
 @dataclass(frozen=True)
-class Blank:
+class BlankProperties:
     """What is printed. Thickness and size in mm, limits in °C and kPa; None is unknown.
 
     `material` is a code of the library of materials.
@@ -50,13 +50,15 @@ class Blank:
         return self.width_mm * self.height_mm * 1e-6
 
 
-def blank_of(kind: BlankType) -> Blank:
+def blank_of(kind: BlankType) -> BlankProperties:
     """A blank as a shipped kind describes it."""
-    shared = {name: getattr(kind, name) for name in Blank.__dataclass_fields__ if name != "name"}
-    return Blank(name=kind.label, **shared)
+    shared = {
+        name: getattr(kind, name) for name in BlankProperties.__dataclass_fields__ if name != "name"
+    }
+    return BlankProperties(name=kind.label, **shared)
 
 
-def shipped_blank(code: str) -> Blank:
+def shipped_blank(code: str) -> BlankProperties:
     """The blank a shipped recipe is written for. Raises KeyError for an unknown code."""
     return blank_of(blank_types()[code])
 
@@ -70,10 +72,10 @@ class PressRequest:
     None for the law leaves the surface's own starting law.
     """
 
-    step: Step
+    step: RecipeStep
     method: str
     stack: tuple[str, ...]
-    blank: Blank
+    blank: BlankProperties
     true_c: float
     dwell_s: float
     kpa: float
@@ -87,21 +89,23 @@ class PressRequest:
     sheet_factor: float = 1.0
 
 
-def main_request(sheet: Sheet, blank: Blank, school: str = "", **changes: Any) -> PressRequest:
+def main_request(
+    sheet: Sheet, blank: BlankProperties, school: str = "", **changes: Any
+) -> PressRequest:
     """A recipe's main press as a school does it, at the middle of its window unless changed."""
     main = sheet.main_by(school)
     if main.temperature_c is None or main.time_s is None:
         raise ValueError(f"{sheet.name} has no window for its main press.")
-    asked = {
+    query = {
         "true_c": sum(main.temperature_c) / 2,
         "dwell_s": sum(main.time_s) / 2,
         "kpa": middle_kpa(main.pressure),
         "loaded_share": loaded_share(blank),
     }
-    return PressRequest(main, sheet.method, main.stack, blank, **(asked | changes))
+    return PressRequest(main, sheet.method, main.stack, blank, **(query | changes))
 
 
-def loaded_share(blank: Blank, platen_mm: tuple[float, float] = USUAL_PLATEN_MM) -> float:
+def loaded_share(blank: BlankProperties, platen_mm: tuple[float, float] = USUAL_PLATEN_MM) -> float:
     """Share 0–1 of a platen that a blank takes heat from: cloth lies under all of it, a vessel
     fills its sleeve, a rigid blank loads its own face.
     """

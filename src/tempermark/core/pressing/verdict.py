@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.phrases import Text, duration, phrase, pressure, temperature
-from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.closing import PressResult
 
 # Of the density that the blank can take, or of a full bond (formats/commands.md, "outcome"): from
 # here good, from here slightly pale or weak, below it plainly.
@@ -21,7 +21,7 @@ GOOD, PALE, WEAK_BOND, OVERDONE, DAMP = "good", "pale", "weak_bond", "overdone",
 
 
 @dataclass(frozen=True)
-class Verdict:
+class PieceVerdict:
     """One of good, pale, weak_bond, overdone and damp, and what speaks for it."""
 
     code: str
@@ -33,53 +33,53 @@ def is_good(filled: np.ndarray, worst_risk: np.ndarray) -> np.ndarray:
     return (np.asarray(filled) >= GOOD_FROM) & (np.asarray(worst_risk) <= RISK_LIMIT)
 
 
-def verdict_of(made: Pressed) -> Verdict:
+def verdict_of(pressed: PressResult) -> PieceVerdict:
     """The verdict of one piece; what is short comes before what is overdone or damp."""
-    short = made.transfers and made.filled < GOOD_FROM
-    risks = {name: float(values[0]) for name, values in made.outcome.risks.items()}
+    short = pressed.transfers and pressed.filled < GOOD_FROM
+    risks = {name: float(values[0]) for name, values in pressed.outcome.risks.items()}
     over = [name for name, value in risks.items() if value > RISK_LIMIT]
     code = GOOD
     if short:
-        code = PALE if made.is_dye else WEAK_BOND
+        code = PALE if pressed.is_dye else WEAK_BOND
     elif over:
         code = OVERDONE
-    elif made.water_g_m2 >= DAMP_FROM_G_M2:
+    elif pressed.water_g_m2 >= DAMP_FROM_G_M2:
         code = DAMP
     if short and over and max(risks.values()) >= OVERDONE_FROM:
         code = OVERDONE
-    return Verdict(code, tuple(_because(made, over)))
+    return PieceVerdict(code, tuple(_because(pressed, over)))
 
 
-def _because(made: Pressed, over: list[str]) -> Iterator[Text]:
-    face = float(made.reached.last_c[0])
-    if made.is_dye and made.piece.share == 0:
+def _because(pressed: PressResult, over: list[str]) -> Iterator[Text]:
+    face = float(pressed.reached.last_c[0])
+    if pressed.is_dye and pressed.piece.share == 0:
         yield "a bare face takes no dye"
         return
-    if made.is_dye and made.receiver is not None:
+    if pressed.is_dye and pressed.receiver is not None:
         yield phrase(
             "{surface} takes {share} of the dye it can hold; {face} under the transfer at the end",
-            surface=made.receiver.label,
-            share=_percent(made.filled),
+            surface=pressed.receiver.label,
+            share=_percent(pressed.filled),
             face=temperature(face, 0),
         )
-        if made.piece.share < WEAK_SHARE:
-            yield f"{_percent(made.piece.share)} polyester: weak even when full"
-    elif made.has_film:
+        if pressed.piece.share < WEAK_SHARE:
+            yield f"{_percent(pressed.piece.share)} polyester: weak even when full"
+    elif pressed.has_film:
         yield phrase(
             "the adhesive flows for {flows} and reaches {share} of a full bond; {face} under the "
             "film at the end",
-            flows=duration(float(made.reached.flows_s[0]), 0),
-            share=_percent(made.bond),
+            flows=duration(float(pressed.reached.flows_s[0]), 0),
+            share=_percent(pressed.bond),
             face=temperature(face, 0),
         )
     for name in over:
-        yield _too_much(made, name)
-    if made.water_g_m2 >= DAMP_FROM_G_M2:
-        yield f"{made.water_g_m2:.1f} g/m² of water is left where it reaches the print"
+        yield _too_much(pressed, name)
+    if pressed.water_g_m2 >= DAMP_FROM_G_M2:
+        yield f"{pressed.water_g_m2:.1f} g/m² of water is left where it reaches the print"
 
 
-def _too_much(made: Pressed, name: str) -> Text:
-    r, p, kpa = made.reached, made.piece, made.request.kpa
+def _too_much(pressed: PressResult, name: str) -> Text:
+    r, p, kpa = pressed.reached, pressed.piece, pressed.request.kpa
     hottest = float(r.hottest_c[0])
     words: dict[str, Text] = {
         "scorch": phrase(
@@ -88,7 +88,7 @@ def _too_much(made: Pressed, name: str) -> Text:
             limit=temperature(p.scorch_c, 0),
         ),
         "blowout": "more dye arrives than the surface takes up: "
-        f"{made.uptake / p.spreads_from:.1f} times the uptake from which gas spreads",
+        f"{pressed.uptake / p.spreads_from:.1f} times the uptake from which gas spreads",
         "rim": "too much adhesive is pressed out",
         "migration": phrase(
             "the dye of the cloth moves into the film from {limit}",

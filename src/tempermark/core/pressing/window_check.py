@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tempermark.core.pressure.press.contact import CLASS_KPA
-from tempermark.core.recipes.steps import Step
+from tempermark.core.recipes.steps import RecipeStep
 
 # A degree or a second past a range is nothing (handbook 2, rule 1); so is a little pressure.
 GRACE_C, GRACE_S, GRACE_TIME_SHARE, GRACE_KPA_SHARE = 1.0, 1.0, 0.03, 0.05
@@ -22,7 +22,7 @@ class Outside:
 
 
 def outside_window(
-    step: Step,
+    step: RecipeStep,
     true_c: float | None = None,
     dwell_s: float | None = None,
     kpa: float | None = None,

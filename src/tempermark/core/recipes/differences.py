@@ -4,7 +4,7 @@ from dataclasses import dataclass, fields
 from itertools import zip_longest
 from typing import Any
 
-from tempermark.core.recipes.steps import School, Sheet, Step
+from tempermark.core.recipes.steps import RecipeStep, School, Sheet
 
 # Whole parts of a sheet, compared on their own below.
 PARTS = ("steps", "schools")
@@ -44,7 +44,7 @@ def _part(where: str, name: str, old: Any, new: Any) -> list[Difference]:
     return _fields(where, old, new)
 
 
-def _fields(where: str, old: Sheet | Step | School, new: Any) -> list[Difference]:
+def _fields(where: str, old: Sheet | RecipeStep | School, new: Any) -> list[Difference]:
     return [
         Difference(where, f.name, getattr(old, f.name), getattr(new, f.name))
         for f in fields(old)

@@ -34,7 +34,7 @@ WITHOUT_CONTACT = ("hover",)
 
 
 @dataclass(frozen=True)
-class Step:
+class RecipeStep:
     """One step: what is done, and where the press does it the window, pressure and stack.
 
     `temperature_c` true, from and to, `lower_c` of a heated lower platen; `time_s` from and to;
@@ -86,7 +86,7 @@ class School:
     polyester: tuple[float, float] | None = None
     upper_only: bool = False
 
-    def applied(self, main: Step) -> Step:
+    def applied(self, main: RecipeStep) -> RecipeStep:
         """The main press as this school does it."""
         warm = self.temperature_c or main.temperature_c
         time_s = self.time_s or main.time_s
@@ -123,7 +123,7 @@ class Sheet:
     name: str
     method: str
     blank_kind: str
-    steps: tuple[Step, ...]
+    steps: tuple[RecipeStep, ...]
     schools: tuple[School, ...] = ()
     cautions: tuple[str, ...] = ()
     normal: tuple[str, ...] = ()
@@ -134,19 +134,19 @@ class Sheet:
     blank: str = ""
 
     @property
-    def main(self) -> Step:
+    def main(self) -> RecipeStep:
         """The step the recipe is named for: its first press."""
         return next(step for step in self.steps if step.kind == MAIN)
 
-    def main_by(self, school: str) -> Step:
+    def main_by(self, school: str) -> RecipeStep:
         """The main press as a school does it; as written for a name it does not have."""
         found = next((s for s in self.schools if s.name == school), None)
         return found.applied(self.main) if found else self.main
 
 
-def step_from_dict(row: dict[str, Any]) -> Step:
+def step_from_dict(row: dict[str, Any]) -> RecipeStep:
     """A step as stored; what is left out is empty. Raises TypeError on a key it does not have."""
-    return Step(**{key: _held(value) for key, value in row.items()})
+    return RecipeStep(**{key: _held(value) for key, value in row.items()})
 
 
 def school_from_dict(row: dict[str, Any]) -> School:
@@ -154,7 +154,7 @@ def school_from_dict(row: dict[str, Any]) -> School:
     return School(**{key: _held(value) for key, value in row.items()})
 
 
-def to_dict(part: Step | School) -> dict[str, Any]:
+def to_dict(part: RecipeStep | School) -> dict[str, Any]:
     """As stored: only what is given."""
     return {key: value for key, value in asdict(part).items() if value not in (None, "", (), False)}
 

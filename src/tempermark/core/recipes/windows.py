@@ -10,7 +10,7 @@ LEAST_CLOSING_S = 1e-6
 
 
 @dataclass(frozen=True)
-class Window:
+class SettingWindow:
     """A window of a recipe: true temperature in °C and dwell in s, each from and to."""
 
     temperature_c: tuple[float, float]
@@ -35,7 +35,7 @@ class Shared:
         return float(np.mean(self.temperature_c)), float(np.mean(self.time_s))
 
 
-def shared(windows: list[Window]) -> Shared:
+def shared(windows: list[SettingWindow]) -> Shared:
     """The common part of windows; touching ones share one value."""
     warm, warm_gap = _common([w.temperature_c for w in windows])
     long, long_gap = _common([w.time_s for w in windows])
@@ -47,7 +47,9 @@ def _common(spans: list[tuple[float, float]]) -> tuple[tuple[float, float] | Non
     return ((low, high), 0.0) if low <= high else (None, low - high)
 
 
-def chance_inside(window: Window, at_c: float, sd_c: float, at_s: float, sd_s: float) -> float:
+def chance_inside(
+    window: SettingWindow, at_c: float, sd_c: float, at_s: float, sd_s: float
+) -> float:
     """Chance 0–1 that a press set to (at_c, at_s), known to its standards, lands in a window."""
 
     def between(span: tuple[float, float], mean: float, sd: float) -> float:

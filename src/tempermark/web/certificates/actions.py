@@ -48,7 +48,7 @@ def sign(user: User, survey: Survey) -> Certificate:
     if same is not None:
         return same
     last = known.first()
-    made = Certificate.objects.create(
+    row = Certificate.objects.create(
         survey=survey,
         number=last.number if last else _next_number(),
         version=last.version + 1 if last else 1,
@@ -57,8 +57,8 @@ def sign(user: User, survey: Survey) -> Certificate:
         signed_at=timezone.now(),
         signed_by=user,
     )
-    record(user, "signed certificate", made, number=made.title, sha256=digest)
-    return made
+    record(user, "signed certificate", row, number=row.title, sha256=digest)
+    return row
 
 
 def _next_number() -> int:
@@ -88,25 +88,25 @@ def build(computed: Measured) -> dict[str, Any]:
     if result is None or result.map is None:
         raise InputError.single(None, "A certificate needs a map: four stations, not on one line.")
     line = queries.calibration(survey.element, survey)
-    told = verdict(computed, line.gain if line else 1.0, "c")
-    chart = platen_chart(computed, told.rectangle, "c", shift_c=told.shift_c)
+    verdict_words = verdict(computed, line.gain if line else 1.0, "c")
+    chart = platen_chart(computed, verdict_words.rectangle, "c", shift_c=verdict_words.shift_c)
     content = {
         "survey": json.loads(export.to_json(computed)),
         "element": str(survey.element),
         "verdict": result.verdict,
         "probability_within": result.map.probability_within,
         "decision_rule": DECISION_RULE,
-        "sentence": f"{told.headline} {told.rest}".strip(),
-        "how_sure": told.how_sure,
+        "sentence": f"{verdict_words.headline} {verdict_words.rest}".strip(),
+        "how_sure": verdict_words.how_sure,
         "cautions": cautions(computed, "c"),
         "mean_c": result.mean_c,
         "mean_uncertainty_c": computed.mean_uncertainty_c,
         "offset_c": result.offset_c,
         "spread_c": result.spread_c,
-        "corrected_set_c": told.set_c,
+        "corrected_set_c": verdict_words.set_c,
         "common_standard_uncertainty_c": computed.common_standard_uncertainty_c,
         "noise_c": result.map.field.noise_c,
-        "caption": told.caption,
+        "caption": verdict_words.caption,
         "chart": _drawing(chart),
         "pressure": _pressure(survey),
     }

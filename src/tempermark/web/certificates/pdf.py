@@ -202,17 +202,17 @@ def facts(certificate: Certificate) -> list[tuple[str, str]]:
 
 def _pressure_row(content: dict[str, Any]) -> list[tuple[str, str]]:
     """The pressure map in one row; certificates from before there were any have none."""
-    told = content.get("pressure")
-    if told is None:
+    summary = content.get("pressure")
+    if summary is None:
         return []
-    right, back = (minus(f"{told[name]:+.2f}") for name in ("right_mm", "back_mm"))
+    right, back = (minus(f"{summary[name]:+.2f}") for name in ("right_mm", "back_mm"))
     parts = [
-        told["words"],
-        f"right − left {right} ± {2 * told['right_sd_mm']:.2f} mm",
-        f"back − front {back} ± {2 * told['back_sd_mm']:.2f} mm",
-        f"hollow {told['hollow_mm']:.2f} mm" if told["hollow_mm"] else "no hollow",
-        f"mean {told['mean_kpa']:.0f} kPa with {told['stack_mm']:.1f} mm in",
-        f"{told['by']}, {told['taken_at'][:10]}",
+        summary["words"],
+        f"right − left {right} ± {2 * summary['right_sd_mm']:.2f} mm",
+        f"back − front {back} ± {2 * summary['back_sd_mm']:.2f} mm",
+        f"hollow {summary['hollow_mm']:.2f} mm" if summary["hollow_mm"] else "no hollow",
+        f"mean {summary['mean_kpa']:.0f} kPa with {summary['stack_mm']:.1f} mm in",
+        f"{summary['by']}, {summary['taken_at'][:10]}",
     ]
     return [("Pressure", ", ".join(parts))]
 

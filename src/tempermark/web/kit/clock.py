@@ -12,8 +12,8 @@ def clock_fault() -> str:
     now = timezone.now()
     if newest is None or newest <= now + CLOCK_SKEW:
         return ""
-    stands, entered = (f"{timezone.localtime(m):%Y-%m-%d %H:%M}" for m in (now, newest))
+    position, entered = (f"{timezone.localtime(m):%Y-%m-%d %H:%M}" for m in (now, newest))
     return (
-        f"The clock stands at {stands}, and the newest entry is of {entered}. Set the clock of "
+        f"The clock stands at {position}, and the newest entry is of {entered}. Set the clock of "
         "this computer: what is entered until then gets a wrong time."
     )

@@ -132,8 +132,8 @@ def import_table(request: Request) -> HttpResponse:
     if form.is_valid():
         chosen = form.cleaned_data["table"]
         try:
-            told = TABLES[chosen].take_in(request.user, form.cleaned_data["file"])
-            return _page(request, told=told)
+            summary = TABLES[chosen].take_in(request.user, form.cleaned_data["file"])
+            return _page(request, summary=summary)
         except InputError as error:
             return _page(request, status=422, table_form=form, problems=error.problems)
     return _page(request, status=422, table_form=form)

@@ -31,7 +31,7 @@ from tempermark.web.overview import queries, words
 from tempermark.web.overview.calendar import feed, new_feed, person_of
 from tempermark.web.overview.charts import drift_chart
 from tempermark.web.presses import actions
-from tempermark.web.presses.forms import PlaceForm
+from tempermark.web.presses.forms import PlatenPlaceForm
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.photos import shown
 from tempermark.web.presses.queries import element_in_use, fitted_first
@@ -73,8 +73,8 @@ def press(request: Request, slug: str) -> HttpResponse:
     unit = request.user.temperature_unit
     today = timezone.localdate()
     fitted = list(fitted_first().filter(press=record))
-    asked = next((e for e in fitted if str(e.pk) == request.GET.get("element")), None)
-    states = queries.floor(today, {record.pk: asked} if asked else None)
+    query = next((e for e in fitted if str(e.pk) == request.GET.get("element")), None)
+    states = queries.floor(today, {record.pk: query} if query else None)
     entry = next(e for e in states if e.press.pk == record.pk)
     context: dict[str, Any] = {
         "press": record,
@@ -92,7 +92,7 @@ def press(request: Request, slug: str) -> HttpResponse:
         "register": register_rows(record, fitted, unit, today),
         "fitted": fitted,
         **_pressure(record, entry.element),
-        "leading": asked is None or asked == fitted[0],
+        "leading": query is None or query == fitted[0],
         "cases": cases.of_press(record)[:6],
     }
     latest = surveys.latest_survey(entry.element) if entry.element else None
@@ -120,17 +120,19 @@ def _map(survey: Survey, unit: str) -> dict[str, Any]:
     line = surveys.calibration(survey.element, survey)
     moved = SurveyHistory(survey.element).level_since(line, survey, None)
     shift = moved.shift_c if moved else 0.0
-    told = verdict(computed, line.gain if line else 1.0, unit, shift)
+    verdict_words = verdict(computed, line.gain if line else 1.0, unit, shift)
     return {
         "moved": words.moved_words(moved, unit),
         "jump": jump_text(survey, surveys.before(survey), unit),
         "survey": survey,
         "computed": computed,
-        "verdict": told,
+        "verdict": verdict_words,
         "line": line,
         "cautions": cautions(computed, unit),
         "budgets": bars(computed),
-        "chart": platen_chart(computed, told.rectangle, unit, shift_c=told.shift_c),
+        "chart": platen_chart(
+            computed, verdict_words.rectangle, unit, shift_c=verdict_words.shift_c
+        ),
     }
 
 
@@ -138,14 +140,14 @@ def _map(survey: Survey, unit: str) -> dict[str, Any]:
 def place_sentence(request: Request, slug: str) -> HttpResponse:
     """What to set for a print at one place of the platen."""
     element = element_in_use(slug, request.GET.get("element", ""))
-    form = PlaceForm(request.GET)
+    form = PlatenPlaceForm(request.GET)
     if not form.is_valid():
         return HttpResponse(
             escape(" ".join(str(e) for found in form.errors.values() for e in found))
         )
     place = np.array([[form.cleaned_data["x_mm"], form.cleaned_data["y_mm"]]])
-    told = words.place_words_for(element, place, timezone.now(), request.user.temperature_unit)
-    return HttpResponse(escape(told))
+    summary = words.place_words_for(element, place, timezone.now(), request.user.temperature_unit)
+    return HttpResponse(escape(summary))
 
 
 @require_GET

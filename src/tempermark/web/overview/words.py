@@ -52,8 +52,8 @@ def needs_attention(entry: PressState) -> bool:
     """Whether the strip should point at this press."""
     state = entry.state
     unusual = unusual_words(state)
-    told = (state.overdue_days, state.drifting, unusual, entry.open_cases, entry.weak_words)
-    return any(told)
+    summary = (state.overdue_days, state.drifting, unusual, entry.open_cases, entry.weak_words)
+    return any(summary)
 
 
 def floor_sentence(entries: list[PressState]) -> str:
@@ -63,7 +63,7 @@ def floor_sentence(entries: list[PressState]) -> str:
     parts = []
     unknown = [e for e in entries if e.state.reads_high_c is None]
     never = [e.press.name for e in unknown if not e.measured_before]
-    anew = [e.press.name for e in unknown if e.measured_before]
+    again = [e.press.name for e in unknown if e.measured_before]
     overdue = [e.press.name for e in entries if e.state.overdue_days]
     drifting = [e.press.name for e in entries if e.state.drifting]
     faults = [e.press.name for e in entries if e.open_cases]
@@ -77,8 +77,8 @@ def floor_sentence(entries: list[PressState]) -> str:
     parts += [f"{e.press.name} {e.weak_words}." for e in entries if e.weak_words]
     if overdue:
         parts.append(f"{_names(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
-    if anew:
-        parts.append(f"{_names(anew)} {_has(anew, 'needs', 'need')} a new survey.")
+    if again:
+        parts.append(f"{_names(again)} {_has(again, 'needs', 'need')} a new survey.")
     if never:
         parts.append(f"{_names(never)} {_has(never, 'has', 'have')} never been measured.")
     return " ".join(parts) or "Every press is measured and none is due."

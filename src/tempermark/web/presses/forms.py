@@ -103,7 +103,7 @@ class PressForm(EditForm):
         return data
 
 
-class PlaceForm(forms.Form):
+class PlatenPlaceForm(forms.Form):
     """A place on a platen."""
 
     x_mm = LengthField(label="To the right", low=0, high=PLATEN_RANGE_MM[1])

@@ -45,7 +45,7 @@ class TimerStart(models.TextChoices):
     ALARM = "alarm", "reaching temperature"
 
 
-class Pad(models.TextChoices):
+class PadMaterial(models.TextChoices):
     """What the pad is of."""
 
     SILICONE = "silicone", "silicone sponge"
@@ -99,7 +99,7 @@ class Press(models.Model):
     cylinders = models.PositiveSmallIntegerField(null=True, blank=True)
     max_line_kpa = models.FloatField(null=True, blank=True, help_text="the press's rating")
     plate_kg = models.FloatField(null=True, blank=True, help_text="of a hand plate, by itself")
-    pad = models.CharField(max_length=8, choices=Pad.choices, blank=True)
+    pad = models.CharField(max_length=8, choices=PadMaterial.choices, blank=True)
     pad_mm = models.FloatField(null=True, blank=True)
     pad_condition = models.CharField(max_length=8, choices=Condition.choices, blank=True)
     pad_since = models.DateField(null=True, blank=True)

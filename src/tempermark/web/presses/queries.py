@@ -14,11 +14,11 @@ def fitted_first() -> QuerySet[Element]:
     return Element.objects.filter(taken_out_on=None).order_by(upper_first, "pk")
 
 
-def element_in_use(slug: str, asked: str = "") -> Element:
+def element_in_use(slug: str, query: str = "") -> Element:
     """The heated element in a press now, or the one asked for; Http404 when there is none."""
     press = get_object_or_404(Press, slug=slug)
     fitted = fitted_first().filter(press=press).select_related("press")
-    if (number := whole(asked)) is not None:
+    if (number := whole(query)) is not None:
         fitted = fitted.filter(pk=number)
     element = fitted.first()
     if element is None:

@@ -33,8 +33,8 @@ def add_press(user: User, fields: dict[str, Any], element: dict[str, Any]) -> Pr
     """A new press with the element in it."""
     must_lead(user)
     press = Press.objects.create(slug=free_slug(fields["name"]), **fields)
-    made = Element.objects.create(press=press, fitted_on=timezone.localdate(), **element)
-    record(user, "added press", press, element=made.pk)
+    row = Element.objects.create(press=press, fitted_on=timezone.localdate(), **element)
+    record(user, "added press", press, element=row.pk)
     return press
 
 

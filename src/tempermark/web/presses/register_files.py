@@ -68,7 +68,7 @@ def take_in(user: User, raw: bytes) -> str:
     return f"{len(added)} presses added, {len(changed)} known ones brought up to date."
 
 
-def _element(row: tables.Row) -> dict[str, Any] | Problem | None:
+def _element(row: tables.TableRow) -> dict[str, Any] | Problem | None:
     """An element's clean values; None where the row has none."""
     cells = {name: row.cells.get(f"{PREFIX}{name}", "") for name in ELEMENT}
     if not any(cells.values()):

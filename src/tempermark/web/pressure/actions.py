@@ -17,7 +17,7 @@ from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author, must_lead, must_work
 from tempermark.web.kit.records.audit import record
 from tempermark.web.kit.records.withdrawals import correct
-from tempermark.web.measure.surveys.grids import Place
+from tempermark.web.measure.surveys.grids import GridPlace
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.pressure import mapping, queries
 from tempermark.web.pressure.mapping import Mapped
@@ -148,7 +148,7 @@ def set_pressure(user: User, advice: Advice, key: UUID) -> PressureState:
     if not advice.may_be_noted:
         raise InputError.single(None, advice.refused or "There is nothing to note yet.")
     load = advice.load
-    state, made = PressureState.objects.get_or_create(
+    state, row = PressureState.objects.get_or_create(
         entry_key=uuid5(key, f"{advice.press.pk}"),
         defaults={
             "press": advice.press,
@@ -163,7 +163,7 @@ def set_pressure(user: User, advice: Advice, key: UUID) -> PressureState:
             "figure": advice.figure,
         },
     )
-    if made:
+    if row:
         record(user, "set pressure", advice.press, state=state.pk, stack_mm=load.stack_mm)
     return state
 
@@ -182,7 +182,7 @@ def take_back_state(user: User, press: Press) -> PressureState | None:
 
 @transaction.atomic
 def start_pulls(
-    user: User, element: Element, grid: str, places: list[Place], fields: dict[str, Any]
+    user: User, element: Element, grid: str, places: list[GridPlace], fields: dict[str, Any]
 ) -> PressureSurvey:
     """A new survey by strips with its stations."""
     must_work(user)
@@ -218,11 +218,11 @@ def enter_pull(user: User, station: PullStation, typed: str, key: UUID) -> Pull:
             f"“{typed.strip()[:20]}” tells no strip: 0 or f slides free, 1 or d drags, 2 or h "
             "holds, 3 or t tears.",
         )
-    made, _ = Pull.objects.get_or_create(
+    row, _ = Pull.objects.get_or_create(
         entry_key=uuid5(key, f"{station.pk}:{pull}"),
         defaults={"station": station, "pull": pull, "by": user},
     )
-    return made
+    return row
 
 
 @transaction.atomic

@@ -9,7 +9,7 @@ from tempermark.core.pressure.pieces.stack import is_pillow, sheets_mm
 from tempermark.core.pressure.press.contact import CLASS_KPA
 from tempermark.web.kit.forms.fields import LengthField, NumberField, PressureField, rows_field
 from tempermark.web.pressure import mapping
-from tempermark.web.pressure.models import Means, Part, Raised
+from tempermark.web.pressure.models import Means, RaisedKind, WearingPart
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
 SHEETS_MM = 0.3
@@ -79,8 +79,8 @@ class ShimForm(PlainForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         row = int(self.prefix.rpartition("-")[2]) + 1 if self.prefix[-1:].isdecimal() else ""
-        for name, said in (("shim_mm", "thickness, mm"), ("turns", "turns clockwise")):
-            self.fields[name].widget.attrs["aria-label"] = f"Shim {row}: {said}"
+        for name, sentence in (("shim_mm", "thickness, mm"), ("turns", "turns clockwise")):
+            self.fields[name].widget.attrs["aria-label"] = f"Shim {row}: {sentence}"
 
     def clean_turns(self) -> float:
         """A finite figure; the browser's own text stays on an error."""
@@ -168,7 +168,7 @@ class PrintForm(PlainForm):
 class WearForm(PlainForm):
     """A note on pad or cover."""
 
-    part = forms.ChoiceField(label="Of the", choices=Part.choices)
+    part = forms.ChoiceField(label="Of the", choices=WearingPart.choices)
     hardness = NumberField(
         label="Hardness", required=False, min_value=0, max_value=100, suffix="Shore 00"
     )
@@ -195,7 +195,7 @@ class WearForm(PlainForm):
 class RaisedForm(PlainForm):
     """Something raised on a piece."""
 
-    kind = forms.ChoiceField(label="What", choices=Raised.choices)
+    kind = forms.ChoiceField(label="What", choices=RaisedKind.choices)
     x_mm = LengthField(label="From the left", low=0, high=5000)
     y_mm = LengthField(label="From the front", low=0, high=5000)
     width_mm = LengthField(label="Across", low=0.5, high=5000)

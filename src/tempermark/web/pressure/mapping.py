@@ -6,8 +6,8 @@ from datetime import datetime
 import numpy as np
 
 from tempermark.core.metrology.map.usable import Grid
-from tempermark.core.pressure.map.carbon import FilmCurve, Pressed, Print, pressed
-from tempermark.core.pressure.map.field import PressureMap, Resolved, map_strips
+from tempermark.core.pressure.map.carbon import FilmCurve, Print, ScannedPrint, pressed
+from tempermark.core.pressure.map.field import PressureMap, ResolvedPulls, map_strips
 from tempermark.core.pressure.map.level import Hollow, Level, fit_level
 from tempermark.core.pressure.map.pulls import PULL_STEPS, PullResult, pull_survey
 from tempermark.core.pressure.pieces.stack import (
@@ -20,7 +20,7 @@ from tempermark.core.pressure.press.contact import Range, around, class_of
 from tempermark.core.pressure.press.hand import pulled_class
 from tempermark.core.pressure.press.knob import Knob
 from tempermark.core.pressure.press.scale import READING_SHARE, ScaleCurve, learn_scale
-from tempermark.core.pressure.press.spring import Pad, learned_pad, usual_pad
+from tempermark.core.pressure.press.spring import SpringPad, learned_pad, usual_pad
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import queries
 from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation
@@ -33,7 +33,7 @@ TOLD_LIFT_SHARE, BY_FEEL_MM = 0.05, 0.35
 HOLLOW_FROM_MM = 0.25
 
 
-def pad_of(press: Press) -> Pad:
+def pad_of(press: Press) -> SpringPad:
     """The pad of a press, its stiffness as contact readings with a known knob taught it."""
     pad = usual_pad(press.pad or "silicone", press.pad_mm)
     knob = knob_of(press)
@@ -121,7 +121,7 @@ class Mapped:
     contact: Range
     pull: PullResult | None = None
     strips: int = 0
-    pressed: Pressed | None = None
+    pressed: ScannedPrint | None = None
 
     @property
     def name(self) -> str:
@@ -138,8 +138,8 @@ def compute(survey: PressureSurvey) -> Mapped | None:
     return _of_strips(survey, read) if read else None
 
 
-def _pad(survey: PressureSurvey) -> Pad:
-    return Pad(survey.pad_mm, survey.quarter_kpa)
+def _pad(survey: PressureSurvey) -> SpringPad:
+    return SpringPad(survey.pad_mm, survey.quarter_kpa)
 
 
 def _of_strips(survey: PressureSurvey, read: list[tuple[PullStation, Pull]]) -> Mapped:
@@ -147,14 +147,14 @@ def _of_strips(survey: PressureSurvey, read: list[tuple[PullStation, Pull]]) -> 
     size = (element.width_mm, element.height_mm)
     place = np.array([[s.x_mm, s.y_mm] for s, _ in read], float)
     pulls = [held.pull for _, held in read]
-    told = pull_survey(*size, place, np.array([PULL_STEPS[p] for p in pulls]))
+    summary = pull_survey(*size, place, np.array([PULL_STEPS[p] for p in pulls]))
     found = map_strips(place, pulls, _pad(survey), size)
-    enough = len(read) >= 4 and told.tilt is not None
+    enough = len(read) >= 4 and summary.tilt is not None
     hollow = None
-    if told.hollow:
+    if summary.hollow:
         depth = max(found.hollow_mm, HOLLOW_FROM_MM)
         hollow = Hollow(size[0] / 2, size[1] / 2, depth, size[0] / 4, size[1] / 4)
-    side = told.weak_side if told.weak_side != "none" else None
+    side = summary.weak_side if summary.weak_side != "none" else None
     return Mapped(
         survey,
         found.map if enough else None,
@@ -163,15 +163,15 @@ def _of_strips(survey: PressureSurvey, read: list[tuple[PullStation, Pull]]) -> 
         found.back_mm,
         found.back_sd_mm,
         hollow,
-        told.verdict,
+        summary.verdict,
         side,
         _mean_of(found) if enough else pulled_class(pulls).contact_kpa,
-        pull=told,
+        pull=summary,
         strips=len(read),
     )
 
 
-def _mean_of(found: Resolved) -> Range:
+def _mean_of(found: ResolvedPulls) -> Range:
     """Mean contact over the map, with the level's own uncertainty."""
     moved = np.array([0.0, -2.0, 2.0]) * found.mean_sd_mm
     means = [
@@ -192,33 +192,33 @@ def _of_print(survey: PressureSurvey) -> Mapped:
         tuple(scan.unseen),
     )
     curve = FilmCurve(scan.film_most, scan.film_scale_kpa, scan.film_share)
-    told = pressed(found, curve, pad)
-    level = fit_level(found.places_mm, told.low_mm, told.high_mm, told.sd_mm, size)
+    summary = pressed(found, curve, pad)
+    level = fit_level(found.places_mm, summary.low_mm, summary.high_mm, summary.sd_mm, size)
     return Mapped(
         survey,
-        print_map(found, told, pad),
+        print_map(found, summary, pad),
         level.right_mm,
         level.right_sd_mm,
         level.back_mm,
         level.back_sd_mm,
         level.hollow,
-        _print_verdict(level, told),
+        _print_verdict(level, summary),
         level.weak_side,
-        around(told.mean_kpa, curve.share),
-        pressed=told,
+        around(summary.mean_kpa, curve.share),
+        pressed=summary,
     )
 
 
-def _print_verdict(level: Level, told: Pressed) -> str:
+def _print_verdict(level: Level, summary: ScannedPrint) -> str:
     """fail with a side or a hollow that is weak or a place without contact, else pass."""
-    weak = level.weak_side is not None or told.blank_share > 0.01
+    weak = level.weak_side is not None or summary.blank_share > 0.01
     deep = level.hollow is not None and level.hollow.depth_mm >= HOLLOW_FROM_MM
     return "fail" if weak or deep else "pass"
 
 
-def print_map(found: Print, told: Pressed, pad: Pad) -> PressureMap:
+def print_map(found: Print, summary: ScannedPrint, pad: SpringPad) -> PressureMap:
     """The print's own cells as a map; where the film was full, its least."""
     rows, columns = found.darkness.shape
     grid = Grid(found.width_mm, found.height_mm, columns, rows)
-    compression = np.where(np.isfinite(told.low_mm), told.low_mm, 0.0)
-    return PressureMap(grid, pad, grid.shaped(compression), grid.shaped(told.sd_mm))
+    compression = np.where(np.isfinite(summary.low_mm), summary.low_mm, 0.0)
+    return PressureMap(grid, pad, grid.shaped(compression), grid.shaped(summary.sd_mm))

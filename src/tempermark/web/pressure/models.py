@@ -242,7 +242,7 @@ class CarbonPrint(models.Model):
         return f"Print of {self.survey}"
 
 
-class Part(models.TextChoices):
+class WearingPart(models.TextChoices):
     """What wears."""
 
     PAD = "pad", "pad"
@@ -253,7 +253,7 @@ class WearNote(models.Model):
     """A hardness, closings counted elsewhere, or a word on a pad or cover."""
 
     press = models.ForeignKey(Press, on_delete=models.PROTECT, related_name="wear_notes")
-    part = models.CharField(max_length=6, choices=Part.choices)
+    part = models.CharField(max_length=6, choices=WearingPart.choices)
     at = models.DateTimeField(default=timezone.now)
     by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
     hardness = models.FloatField(null=True, blank=True, help_text="Shore 00")
@@ -267,7 +267,7 @@ class WearNote(models.Model):
         return f"{self.press.name}, {self.part}"
 
 
-class Raised(models.TextChoices):
+class RaisedKind(models.TextChoices):
     """What stands up on a piece."""
 
     SEAM = "seam", "seam"
@@ -281,7 +281,7 @@ class RaisedPart(models.Model):
     """A seam, button, zip or hem of a blank, drawn on the piece as it lies, front at the bottom."""
 
     blank = models.ForeignKey(Blank, on_delete=models.CASCADE, related_name="raised_parts")
-    kind = models.CharField(max_length=6, choices=Raised.choices)
+    kind = models.CharField(max_length=6, choices=RaisedKind.choices)
     x_mm = models.FloatField()
     y_mm = models.FloatField()
     width_mm = models.FloatField()

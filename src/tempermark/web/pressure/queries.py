@@ -14,10 +14,10 @@ from tempermark.web.pressure.models import (
     ContactReading,
     KnobLesson,
     LeanReading,
-    Part,
     PressureState,
     PressureSurvey,
     Pull,
+    WearingPart,
     WearNote,
 )
 from tempermark.web.run.models import TestPress
@@ -166,7 +166,7 @@ def worn() -> list[tuple[Press, str, date, str]]:
     lives = (
         (press, part.value, wear(press, part.value))
         for press in Press.objects.all()
-        for part in Part
+        for part in WearingPart
     )
     return [
         (press, part, life.due_on, life.by)

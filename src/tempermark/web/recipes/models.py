@@ -9,7 +9,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.functional import cached_property
 
-from tempermark.core.recipes.steps import Sheet, Step, school_from_dict, step_from_dict
+from tempermark.core.recipes.steps import RecipeStep, Sheet, school_from_dict, step_from_dict
 from tempermark.core.thermal.library.materials import GROUPS
 from tempermark.core.vocabulary.methods import METHOD_WORDS
 from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
@@ -53,7 +53,7 @@ class PressedStep:
     """
 
     number: int | None
-    step: Step
+    step: RecipeStep
     version: "RecipeVersion"
 
     @property

@@ -28,7 +28,7 @@ SCORES = (
 )
 
 
-class Outcome(models.TextChoices):
+class PieceOutcome(models.TextChoices):
     """How the piece came out."""
 
     OPEN = "open", "not scored yet"
@@ -69,7 +69,9 @@ class TestPress(Withdrawable):
     art_height_mm = models.FloatField()
     room_c = models.FloatField(null=True, blank=True)
     relative_humidity = models.FloatField(null=True, blank=True)
-    outcome = models.CharField(max_length=8, choices=Outcome.choices, default=Outcome.OPEN)
+    outcome = models.CharField(
+        max_length=8, choices=PieceOutcome.choices, default=PieceOutcome.OPEN
+    )
     scores = models.JSONField(default=dict)
     density = models.FloatField(null=True, blank=True, help_text="of black; 1 is the proof's")
     note = models.CharField(max_length=1000, blank=True)

@@ -123,24 +123,24 @@ def questions(
     case: Case,
     base: KnowledgeBase,
     seen: list[Observation],
-    told: frozenset[str] = frozenset(),
+    reported: frozenset[str] = frozenset(),
 ) -> list[Question]:
     """Facts, figures and symptoms that nobody told of and that would matter, most telling first;
-    `seen` is what was. Facts that were `told`, also those set aside as told both ways, and what
+    `seen` is what was. Facts that were `reported`, also those set aside as told both ways, and what
     follows from them, are not asked again.
     """
     names, weights = hypotheses(probabilities)
-    known = case.facts | case.not_facts | told
-    known |= {fact.opposite for fact in map(base.facts.__getitem__, told) if fact.opposite}
-    asked = [
+    known = case.facts | case.not_facts | reported
+    known |= {fact.opposite for fact in map(base.facts.__getitem__, reported) if fact.opposite}
+    query = [
         fact
         for fact in base.facts.values()
         if fact.code not in known and fact.is_asked_for(case.method)
     ]
     found = []
-    if asked:
-        yes = np.array([_yes_chances(fact, names, base) for fact in asked])
-        weighed = zip(asked, bits_of_answers(weights, yes), strict=True)
+    if query:
+        yes = np.array([_yes_chances(fact, names, base) for fact in query])
+        weighed = zip(query, bits_of_answers(weights, yes), strict=True)
         found = [Question(fact.code, fact.ask, float(bits)) for fact, bits in weighed]
     found += _missing_figures(names, weights, case, base)
     found += _other_symptoms(names, weights, case, base, seen)

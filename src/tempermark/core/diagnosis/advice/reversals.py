@@ -21,26 +21,26 @@ class Reversal:
     probability: float
 
 
-def reversals(case: Case, told: Diagnosis, base: KnowledgeBase) -> list[Reversal]:
+def reversals(case: Case, diagnosis: Diagnosis, base: KnowledgeBase) -> list[Reversal]:
     """Everything looked at that puts another cause first, the surest new leader leading."""
-    if not told.causes:
+    if not diagnosis.causes:
         return []
-    first, found = told.causes[0].cause.code, []
-    for item in told.next_checks[:MOST_CHECKS]:
+    first, found = diagnosis.causes[0].cause.code, []
+    for item in diagnosis.next_checks[:MOST_CHECKS]:
         labels = [o.label for o in item.check.outcomes] + [""]
         for label in labels:
             then = leader(with_outcome(case, item.check, label), base)
             if then is not None and then[0].code != first:
                 found.append(Reversal(item.check.code, label, "", then[0].code, then[1]))
-    for question in told.questions[:MOST_ANSWERS]:
+    for question in diagnosis.questions[:MOST_ANSWERS]:
         if question.about not in base.facts:
             continue
         for field in ("facts", "not_facts"):
             more = getattr(case, field) | {question.about}
             then = leader(replace(case, **{field: more}), base)
             if then is not None and then[0].code != first:
-                said = "yes" if field == "facts" else "no"
-                found.append(Reversal("", said, question.text, then[0].code, then[1]))
+                sentence = "yes" if field == "facts" else "no"
+                found.append(Reversal("", sentence, question.text, then[0].code, then[1]))
     return sorted(found, key=lambda r: (-r.probability, r.check, r.outcome, r.question))
 
 

@@ -53,7 +53,7 @@ class Cause:
 
 
 @dataclass(frozen=True)
-class Outcome:
+class CheckOutcome:
     """One way a check can come out, and how often it does when a cause is at work."""
 
     label: str
@@ -69,7 +69,7 @@ class Check:
     minutes: float
     blanks: int
     how: str
-    outcomes: tuple[Outcome, ...]
+    outcomes: tuple[CheckOutcome, ...]
     caution: str = ""
 
     def sensitivity(self, cause: str) -> float | None:

@@ -8,11 +8,11 @@ from typing import Any
 from tempermark.core.diagnosis.knowledge.base import (
     Cause,
     Check,
+    CheckOutcome,
     Curve,
     Fact,
     KnowledgeBase,
     KnowledgeError,
-    Outcome,
     Shows,
     Symptom,
 )
@@ -121,5 +121,5 @@ def _shows(key: str, strength: str) -> Shows:
 
 
 def _check(code: str, row: dict[str, Any]) -> Check:
-    outcomes = tuple(Outcome(o["label"], o["causes"]) for o in row["outcomes"])
+    outcomes = tuple(CheckOutcome(o["label"], o["causes"]) for o in row["outcomes"])
     return Check(code, **{**row, "outcomes": outcomes})

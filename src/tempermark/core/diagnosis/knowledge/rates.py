@@ -101,9 +101,9 @@ def learned(base: KnowledgeBase, closed: list[ClosedCase]) -> tuple[KnowledgeBas
         signs, sign_shifts = _signs(cause, own, [c for c in closed if code not in c.causes])
         shifts += row_shifts + sign_shifts
         causes[code] = replace(cause, prior=prior, shows=rows, signs=signs)
-    told = [s for s in shifts if abs(s.after - s.before) >= TOLD_FROM]
-    told.sort(key=lambda s: (-abs(s.after - s.before), s.cause, s.part, s.key))
-    return replace(base, causes=causes), told
+    shown = [s for s in shifts if abs(s.after - s.before) >= TOLD_FROM]
+    shown.sort(key=lambda s: (-abs(s.after - s.before), s.cause, s.part, s.key))
+    return replace(base, causes=causes), shown
 
 
 def _beta(rate: float, weight: float, so: int, looked: int) -> float:

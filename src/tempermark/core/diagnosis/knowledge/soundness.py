@@ -22,8 +22,8 @@ def problems(base: KnowledgeBase) -> list[str]:
         found += [f"{symptom.code}: unknown look-alike {code}" for code in unknown]
     for cause in base.causes.values():
         found += [f"{cause.code}: {text}" for text in _cause_problems(cause, base)]
-    asked: list[Fact | Symptom] = [*base.facts.values(), *base.symptoms.values()]
-    for item in asked:
+    query: list[Fact | Symptom] = [*base.facts.values(), *base.symptoms.values()]
+    for item in query:
         unknown = set(item.methods) - set(METHODS)
         found += [f"{item.code}: unknown method {name}" for name in unknown]
     for check in base.checks.values():

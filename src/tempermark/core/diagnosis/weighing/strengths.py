@@ -24,7 +24,7 @@ OFTEN_WORDS = ((0.7, "nearly always"), (0.35, "often"), (0.1, "sometimes"), (0.0
 
 def often(chance: float) -> str:
     """A chance in a word."""
-    return next(word for least, word in OFTEN_WORDS if chance >= least)
+    return next(label for least, label in OFTEN_WORDS if chance >= least)
 
 
 TEXTURE = "texture"
@@ -85,9 +85,11 @@ def unreported(
     """Symptoms that this cause would show by now and nobody told of either way, each with its
     chance.
     """
-    told = {o.symptom for o in seen} | case.not_seen
+    reported = {o.symptom for o in seen} | case.not_seen
     return {
-        s: chance for s, chance in shown_by_now(cause, case, seen, base).items() if s not in told
+        s: chance
+        for s, chance in shown_by_now(cause, case, seen, base).items()
+        if s not in reported
     }
 
 

@@ -22,7 +22,7 @@ VAGUEST_K = 1e3
 
 
 @dataclass(frozen=True)
-class Resolved:
+class ResolvedReadings:
     """What bounded readings come to.
 
     `seen_c` (n,) and `seen_sd_c` (n,): the normal observations for the map. `value_c`, `value_sd_c`
@@ -42,7 +42,7 @@ def resolve(
     target_c: float,
     repeatability_c: float,
     size_mm: tuple[float, float],
-) -> Resolved:
+) -> ResolvedReadings:
     """Readings at (n, 2) mm that bound the temperature to [low, high) (n,) in °C.
 
     −inf and inf leave a side open; equal bounds are an exact reading. `repeatability_c` is the
@@ -52,7 +52,7 @@ def resolve(
     noise = max(repeatability_c, prior.NOISE_FLOOR_C)
     mean, covariance = believed(place_mm, np.array(size_mm, float))
     found = bounded_normal(mean, covariance, low_c - target_c, high_c - target_c, noise)
-    return Resolved(
+    return ResolvedReadings(
         seen_c=target_c + found.seen,
         seen_sd_c=1 / np.sqrt(found.precision),
         value_c=target_c + found.mean,

@@ -277,16 +277,16 @@ def fit_field(
     size = np.array(size_mm, float)
     repeatability = max(repeatability_c, prior.NOISE_FLOOR_C)
     faults = prior.local_faults(*size_mm)
-    made = _condition_all(seen, repeatability, faults, size)
-    log_evidence = np.array([evidence.max() for _, evidence in made])
+    result = _condition_all(seen, repeatability, faults, size)
+    log_evidence = np.array([evidence.max() for _, evidence in result])
     scale = log_evidence.max()
-    totals = np.array([np.exp(evidence - scale).sum() for _, evidence in made])
+    totals = np.array([np.exp(evidence - scale).sum() for _, evidence in result])
     least = max(LEAST_SHARE * totals.max(), np.sort(totals)[-MOST_MEMBERS])
     kept = totals >= least
     whole = totals[kept].sum()
     members = tuple(
         _member(parts, np.exp(evidence - scale) / whole)
-        for (parts, evidence), keep in zip(made, kept, strict=True)
+        for (parts, evidence), keep in zip(result, kept, strict=True)
         if keep
     )
     return Field(seen, size, repeatability, faults, members)
@@ -299,12 +299,12 @@ def _condition_all(
     rests, course = prior.smooth_rests(), faults.shape(seen.place_mm)
     smooth = {a: prior.matern(seen.place_mm, seen.place_mm, a) for a in prior.LENGTHS_MM}
     shapes = {r: prior.basis(seen.place_mm, size, r) for r in prior.MARGIN_REACH_MM}
-    together = max(1, MOST_TOGETHER // len(seen.count) ** 2)
-    made = []
-    for first in range(0, len(rests), together):
-        some = rests[first : first + together]
-        made += _condition(seen, repeatability_c, some, faults, course, smooth, shapes)
-    return made
+    joint = max(1, MOST_TOGETHER // len(seen.count) ** 2)
+    result = []
+    for first in range(0, len(rests), joint):
+        some = rests[first : first + joint]
+        result += _condition(seen, repeatability_c, some, faults, course, smooth, shapes)
+    return result
 
 
 def _condition(
@@ -336,12 +336,12 @@ def _condition(
     strength = variance * (weights @ course)
     log_faults = 0.5 * strength**2 * precision + 0.5 * np.log(variance / prior.FAULT_SPREAD_C**2)
     log_chance = np.log(np.append(1 - faults.chance.sum(), faults.chance))
-    made = []
+    result = []
     for i, rest in enumerate(rests):
         evidence = np.append(0.0, log_faults[i]) + log_no_fault[i] + np.log(rest.chance)
         parts = (rest, strength[i], variance[i], inverse[i], weights[i], fault_weights[i])
-        made.append((parts, evidence + log_chance))
-    return made
+        result.append((parts, evidence + log_chance))
+    return result
 
 
 def _member(

@@ -45,7 +45,7 @@ class Comparison:
 
 
 @dataclass(frozen=True)
-class Learned:
+class LearnedGun:
     """What to add to the gun on this pad, the pad's emissivity, and their covariance (2, 2).
 
     `before_c` and `after_c`: the common standard uncertainty at the pairs' mean temperature.
@@ -67,7 +67,7 @@ class Learned:
         return self.probability < UNLIKELY
 
 
-def compare(pairs: Comparison) -> Learned:
+def compare(pairs: Comparison) -> LearnedGun:
     """Learn from at least three pairs; InputError names what is wrong.
 
     Three pairs 4 K apart with a gun of ± 1.5 K, ε 0.92 ± 0.02 and a probe of ± 0.8 K shrink the
@@ -94,7 +94,7 @@ def compare(pairs: Comparison) -> Learned:
     expected = noise + at_first @ np.diag(prior_sd**2) @ at_first.T
     own = pairs.repeatability_c**2 + PROBE_REPEATABILITY_C**2
     middle, middle_first = slope.mean(axis=0), at_first.mean(axis=0)
-    return Learned(
+    return LearnedGun(
         correction_c=float(state[0]),
         surface_emissivity=float(state[1]),
         covariance=covariance,

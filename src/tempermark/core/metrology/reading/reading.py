@@ -23,7 +23,7 @@ COMMON = ("instrument", "emissivity", "comparison")
 
 
 @dataclass(frozen=True)
-class Instrument:
+class InstrumentProperties:
     """What was held in the hand; correction and expanded uncertainty in °C (k = 2)."""
 
     kind: str
@@ -33,7 +33,7 @@ class Instrument:
 
 
 @dataclass(frozen=True)
-class Spot:
+class SpotReadings:
     """Readings of one place: values as shown (n,) in °C and seconds after opening.
 
     Emissivities count for an infrared instrument only. `common_covariance` (2, 2) of the
@@ -41,7 +41,7 @@ class Spot:
     it replaces their separate uncertainties.
     """
 
-    instrument: Instrument
+    instrument: InstrumentProperties
     value_c: np.ndarray
     seconds: np.ndarray
     ambient_c: float
@@ -71,7 +71,7 @@ class TrueReading:
         return float(np.sqrt(sum(self.components.get(name, 0.0) ** 2 for name in COMMON)))
 
 
-def true_reading(spot: Spot) -> TrueReading:
+def true_reading(spot: SpotReadings) -> TrueReading:
     """The spot's true temperature at opening.
 
     Example: 168 °C shown at setting 0.95, correction −0.4, ε 0.85 ± 0.03 (standard),
@@ -88,7 +88,7 @@ def true_reading(spot: Spot) -> TrueReading:
     )
 
 
-def surface_temperatures(spot: Spot) -> np.ndarray:
+def surface_temperatures(spot: SpotReadings) -> np.ndarray:
     """Each reading corrected for instrument and emissivity, in °C, not yet for delay."""
     corrected = spot.value_c + spot.instrument.correction_c
     if spot.instrument.kind == "contact":
@@ -98,22 +98,22 @@ def surface_temperatures(spot: Spot) -> np.ndarray:
     )
 
 
-def _opening(spot: Spot) -> Opening:
+def _opening(spot: SpotReadings) -> Opening:
     return at_opening(surface_temperatures(spot), spot.seconds, spot.ambient_c)
 
 
-def _sensitivity(plus: Spot, minus: Spot, width: float) -> float:
+def _sensitivity(plus: SpotReadings, minus: SpotReadings, width: float) -> float:
     """Central difference of the result, per unit of the input moved."""
     return (_opening(plus).temperature_c - _opening(minus).temperature_c) / width
 
 
-def _common_parts(spot: Spot) -> dict[str, float]:
+def _common_parts(spot: SpotReadings) -> dict[str, float]:
     """What every reading with this instrument and surface shares."""
     by_instrument, by_emissivity = _instrument_slope(spot), _emissivity_slope(spot)
     if spot.common_covariance is not None:
         slope = np.array([by_instrument, by_emissivity])
-        together = float(np.sqrt(max(0.0, slope @ spot.common_covariance @ slope)))
-        return {"instrument": 0.0, "emissivity": 0.0, "comparison": together}
+        joint = float(np.sqrt(max(0.0, slope @ spot.common_covariance @ slope)))
+        return {"instrument": 0.0, "emissivity": 0.0, "comparison": joint}
     instrument_c = spot.instrument.expanded_uncertainty_c / COVERAGE_FACTOR
     return {
         "instrument": abs(by_instrument) * instrument_c,
@@ -121,13 +121,13 @@ def _common_parts(spot: Spot) -> dict[str, float]:
     }
 
 
-def _instrument_slope(spot: Spot) -> float:
+def _instrument_slope(spot: SpotReadings) -> float:
     step = 0.01
     up, down = (replace(spot, value_c=spot.value_c + d) for d in (step, -step))
     return _sensitivity(up, down, 2 * step)
 
 
-def _emissivity_slope(spot: Spot) -> float:
+def _emissivity_slope(spot: SpotReadings) -> float:
     learned = spot.common_covariance is not None
     if spot.instrument.kind == "contact" or not (learned or spot.surface_emissivity_uncertainty):
         return 0.0
@@ -137,7 +137,7 @@ def _emissivity_slope(spot: Spot) -> float:
     return _sensitivity(up, down, 2 * step)
 
 
-def _repeatability_part(spot: Spot) -> float:
+def _repeatability_part(spot: SpotReadings) -> float:
     if not spot.repeatability_c:
         return 0.0
     step, total = 0.01, 0.0
@@ -150,7 +150,7 @@ def _repeatability_part(spot: Spot) -> float:
     return float(np.sqrt(total))
 
 
-def _notes(spot: Spot, opening: Opening) -> tuple[Text, ...]:
+def _notes(spot: SpotReadings, opening: Opening) -> tuple[Text, ...]:
     notes: list[Text] = []
     if opening.time_constant_s is None:
         notes.append(_why_not_extrapolated(spot))
@@ -167,7 +167,7 @@ def _notes(spot: Spot, opening: Opening) -> tuple[Text, ...]:
     return tuple(notes)
 
 
-def _why_not_extrapolated(spot: Spot) -> Text:
+def _why_not_extrapolated(spot: SpotReadings) -> Text:
     if len(spot.value_c) == 1:
         delay = float(spot.seconds[0])
         if delay > 0:

@@ -14,7 +14,7 @@ from scipy.optimize import brentq
 
 from tempermark.core.errors import InputError
 from tempermark.core.phrases import length, phrase, pressure
-from tempermark.core.pressure.press.spring import Pad
+from tempermark.core.pressure.press.spring import SpringPad
 
 # A picture is reduced to this many pixels on its longer side: finer only shows the paper's grain.
 WORKING_PIXELS = 1600
@@ -286,7 +286,7 @@ def _cells(
 
 
 @dataclass(frozen=True)
-class Pressed:
+class ScannedPrint:
     """A print as pressure: mean contact in kPa; compressions with bounds, (n,) mm each."""
 
     mean_kpa: float
@@ -298,7 +298,7 @@ class Pressed:
     blank_share: float
 
 
-def pressed(found: Print, curve: FilmCurve, pad: Pad) -> Pressed:
+def pressed(found: Print, curve: FilmCurve, pad: SpringPad) -> ScannedPrint:
     """What a print says of the pad: figures where the film shows them, bounds where it cannot."""
     darkness = found.darkness.ravel()
     contact = curve.contact_kpa(darkness)
@@ -308,7 +308,7 @@ def pressed(found: Print, curve: FilmCurve, pad: Pad) -> Pressed:
     low = np.where(blank, -np.inf, compression)
     high = np.where(full, np.inf, compression)
     sd = np.maximum(beside - compression, 0.01)
-    return Pressed(
+    return ScannedPrint(
         float(contact.mean()), contact, low, high, np.where(full | blank, 0.05, sd),
         float(full.mean()), float(blank.mean()),
     )  # fmt: skip

@@ -14,7 +14,7 @@ from tempermark.core.metrology.map.field_prior import matern
 from tempermark.core.metrology.map.usable import Grid
 from tempermark.core.pressure.press.contact import CLASS_KPA
 from tempermark.core.pressure.press.hand import STRIP_KPA
-from tempermark.core.pressure.press.spring import Pad
+from tempermark.core.pressure.press.spring import SpringPad
 
 # What is believed of a closed press before any strip, mm of compression: its level, the tilt over
 # the whole platen each way, a hollow in the middle, and the pad's own unevenness. Starting values.
@@ -34,7 +34,7 @@ class PressureMap:
     """Compression over the platen: mean and standard deviation (rows, columns) in mm."""
 
     grid: Grid
-    pad: Pad
+    pad: SpringPad
     compression_mm: np.ndarray
     sd_mm: np.ndarray
 
@@ -67,7 +67,7 @@ class PressureMap:
         )
 
 
-def strip_bounds_mm(pad: Pad, pulls: list[str]) -> tuple[np.ndarray, np.ndarray]:
+def strip_bounds_mm(pad: SpringPad, pulls: list[str]) -> tuple[np.ndarray, np.ndarray]:
     """Compressions (n,) between which strips that behaved so lie; ±inf leaves a side open."""
     low = np.array([pad.compression_mm(STRIP_KPA[p][0]) if p != "free" else -np.inf for p in pulls])
     high = np.array(
@@ -77,7 +77,7 @@ def strip_bounds_mm(pad: Pad, pulls: list[str]) -> tuple[np.ndarray, np.ndarray]
 
 
 @dataclass(frozen=True)
-class Resolved:
+class ResolvedPulls:
     """The map, and the plane through it: mm more at the right than left, back than front."""
 
     map: PressureMap
@@ -94,9 +94,9 @@ class Resolved:
 def map_strips(
     place_mm: np.ndarray,
     pulls: list[str],
-    pad: Pad,
+    pad: SpringPad,
     size_mm: tuple[float, float],
-) -> Resolved:
+) -> ResolvedPulls:
     """The pressure map from strips at (n, 2) mm that pulled `free`, `drags`, `holds` or `tears`."""
     low, high = strip_bounds_mm(pad, pulls)
     grid = Grid(*size_mm, *GRID_CELLS)
@@ -115,7 +115,7 @@ def map_strips(
     gain = np.linalg.solve(inner, coefficient_cross.T).T
     coefficient = gain @ (found.seen - mean)
     sd = np.sqrt(np.maximum(SPREAD_MM**2 - (gain * coefficient_cross).sum(axis=1), 0.0))
-    return Resolved(
+    return ResolvedPulls(
         PressureMap(grid, pad, grid.shaped(moved), grid.shaped(np.sqrt(variance))),
         mean_mm=float(moved.mean()),
         mean_sd_mm=float(sd[0]),

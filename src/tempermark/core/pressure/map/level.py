@@ -156,8 +156,8 @@ def _stands_out(fitted: Any, plain: Any, count: int) -> bool:
 
 def _covariance(fit: Any, count: int) -> np.ndarray:
     jacobian = fit.jac
-    freedom = max(count - jacobian.shape[1], 1)
-    scale = max(2 * fit.cost / freedom, 1.0)
+    degrees_of_freedom = max(count - jacobian.shape[1], 1)
+    scale = max(2 * fit.cost / degrees_of_freedom, 1.0)
     return np.asarray(scale * np.linalg.pinv(jacobian.T @ jacobian))
 
 

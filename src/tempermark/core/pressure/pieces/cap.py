@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tempermark.core.pressure.pieces.shadow import Shadow, shadow
-from tempermark.core.pressure.press.spring import Pad
+from tempermark.core.pressure.press.spring import SpringPad
 
 # A felled seam of cap cloth: two folds over a backing tape; starting values, mm.
 SEAM_HEIGHT_MM, SEAM_WIDTH_MM = 1.2, 6.0
@@ -40,7 +40,7 @@ def crossing(
     front: CapFront,
     art_width_mm: float,
     art_off_middle_mm: float,
-    pad: Pad,
+    pad: SpringPad,
     contact_kpa: float,
     seam_height_mm: float = SEAM_HEIGHT_MM,
     seam_width_mm: float = SEAM_WIDTH_MM,

@@ -11,7 +11,7 @@ TOUCH_MM = 1e-6
 
 
 @dataclass(frozen=True)
-class Step:
+class RaisedOutline:
     """Something raised on a piece: its outline in mm on the piece, and its height in mm."""
 
     outline: Rectangle

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.pressure.press.contact import Range
-from tempermark.core.pressure.press.spring import Pad
+from tempermark.core.pressure.press.spring import SpringPad
 
 # An open sponge hardly widens when it is pressed.
 POISSON = 0.1
@@ -32,12 +32,12 @@ class Shadow:
     on_step_kpa: float
 
 
-def reach_length_mm(pad: Pad) -> float:
+def reach_length_mm(pad: SpringPad) -> float:
     """λ in mm: how fast the pad's surface recovers beside a step. 8 mm sponge: 3.11 mm."""
     return pad.thickness_mm / float(np.sqrt(6.0 * (1.0 + POISSON)))
 
 
-def shadow(step_mm: float, pad: Pad, contact_kpa: float) -> Shadow:
+def shadow(step_mm: float, pad: SpringPad, contact_kpa: float) -> Shadow:
     """The shadow of a step of a height in mm on a pad pressed at a mean contact pressure.
 
     Without any pressure there is no contact to lose: then the reach is without end.
@@ -55,7 +55,7 @@ def shadow(step_mm: float, pad: Pad, contact_kpa: float) -> Shadow:
 
 
 @dataclass(frozen=True)
-class Raised:
+class ClearedStep:
     """A pillow under the print: its thickness pressed, and what is left of the step, in mm."""
 
     pressed_mm: float
@@ -68,14 +68,16 @@ class Raised:
         return self.left_mm <= 0
 
 
-def with_pillow(step_mm: float, pillow: Pad, pad: Pad, contact_kpa: float) -> Raised:
+def with_pillow(
+    step_mm: float, pillow: SpringPad, pad: SpringPad, contact_kpa: float
+) -> ClearedStep:
     """A step outside a pillow that lifts the print area: pressed thickness against its height."""
     pressed = pillow.thickness_mm - float(pillow.compression_mm(contact_kpa))
     left = step_mm - pressed
-    return Raised(pressed, left, shadow(max(left, 0.0), pad, contact_kpa))
+    return ClearedStep(pressed, left, shadow(max(left, 0.0), pad, contact_kpa))
 
 
-def thinnest_pillow_mm(step_mm: float, pillow: Pad, contact_kpa: float) -> float:
+def thinnest_pillow_mm(step_mm: float, pillow: SpringPad, contact_kpa: float) -> float:
     """Free thickness in mm of the thinnest pillow of a kind that clears a step."""
     pressed_share = 1.0 - float(pillow.compression_mm(contact_kpa)) / pillow.thickness_mm
     return step_mm / pressed_share

@@ -7,7 +7,7 @@ import numpy as np
 from tempermark.core.errors import InputError, Problem
 from tempermark.core.phrases import Text, length, phrase
 from tempermark.core.pressure.press.contact import Range
-from tempermark.core.pressure.press.spring import Pad
+from tempermark.core.pressure.press.spring import SpringPad
 
 CLOCKWISE, COUNTERCLOCKWISE = "clockwise", "counterclockwise"
 OPPOSITE = {CLOCKWISE: COUNTERCLOCKWISE, COUNTERCLOCKWISE: CLOCKWISE}
@@ -72,8 +72,8 @@ def learn_knob(shim_mm: np.ndarray, clockwise_turns: np.ndarray) -> Knob:
     fitted = clockwise_turns.mean() + slope * away
     residual = clockwise_turns - fitted
     expected = np.hypot(TURN_SD, TOUCH_SD_MM / lift)
-    freedom = len(shim_mm) - 2
-    seen = float(np.sqrt(residual @ residual / freedom)) if freedom else 0.0
+    degrees_of_freedom = len(shim_mm) - 2
+    seen = float(np.sqrt(residual @ residual / degrees_of_freedom)) if degrees_of_freedom else 0.0
     if seen > STRANGE * expected:
         worst = int(np.abs(residual).argmax())
         raise InputError.single(
@@ -142,7 +142,7 @@ def turns_for_change(lift_mm_per_turn: float, from_mm: float, to_mm: float) -> f
     return (from_mm - to_mm) / lift_mm_per_turn
 
 
-def position_for(knob: Knob, pad: Pad, stack_mm: float, contact_kpa: float) -> float:
+def position_for(knob: Knob, pad: SpringPad, stack_mm: float, contact_kpa: float) -> float:
     """Where a knob stands, to an eighth of a turn, for a stack and a mean contact pressure.
 
     Rounded as a place, not as a move: going to another stack and back ends where it began.
@@ -153,7 +153,7 @@ def position_for(knob: Knob, pad: Pad, stack_mm: float, contact_kpa: float) -> f
 
 
 def contact_at(
-    knob: Knob, pad: Pad, position_turns: float, stack_mm: float, stack_sd_mm: float = 0.1
+    knob: Knob, pad: SpringPad, position_turns: float, stack_mm: float, stack_sd_mm: float = 0.1
 ) -> Range:
     """Mean contact pressure in kPa with the knob at a position and a stack between the platens.
 

@@ -20,7 +20,7 @@ USUAL_MM = {"silicone": 8.0, "felt": 6.0, "pillow": 10.0}
 
 
 @dataclass(frozen=True)
-class Pad:
+class SpringPad:
     """A pad: free thickness in mm, kPa at a quarter of compression, and how well that is known."""
 
     thickness_mm: float
@@ -47,15 +47,15 @@ class Pad:
         return compression_mm <= VALID_COMPRESSION * self.thickness_mm
 
 
-def usual_pad(kind: str, thickness_mm: float | None = None) -> Pad:
+def usual_pad(kind: str, thickness_mm: float | None = None) -> SpringPad:
     """The starting pad of a kind: silicone, felt or pillow."""
     quarter, share = QUARTER_KPA[kind]
-    return Pad(thickness_mm or USUAL_MM[kind], quarter, share)
+    return SpringPad(thickness_mm or USUAL_MM[kind], quarter, share)
 
 
 def learned_pad(
-    pad: Pad, compression_mm: np.ndarray, pressure_kpa: np.ndarray, share: float
-) -> Pad:
+    pad: SpringPad, compression_mm: np.ndarray, pressure_kpa: np.ndarray, share: float
+) -> SpringPad:
     """The pad once pressures (n,) in kPa were measured at compressions (n,) in mm.
 
     Each measurement is known to `share` (relative, standard). Log-normal conjugate update of the
@@ -65,4 +65,4 @@ def learned_pad(
     before, each = pad.quarter_sd_share**-2, share**-2
     precision = before + each * len(ratio)
     moved = float(np.exp(each * ratio.sum() / precision))
-    return Pad(pad.thickness_mm, pad.quarter_kpa * moved, precision**-0.5)
+    return SpringPad(pad.thickness_mm, pad.quarter_kpa * moved, precision**-0.5)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tempermark.core.thermal.result.outcome import Outcome, Piece, outcome
+from tempermark.core.thermal.result.outcome import Piece, PressOutcome, outcome
 from tempermark.core.thermal.solver.places import Spread
 
 # How far a dial is looked at, K, and in which steps.
@@ -36,7 +36,7 @@ def best_setting(
     piece: Piece,
     upper_c: np.ndarray,
     pressure_kpa: np.ndarray,
-    filled: Callable[[Outcome], np.ndarray],
+    filled: Callable[[PressOutcome], np.ndarray],
     wanted: float,
     enough: float,
     risk_limit: float,
@@ -55,10 +55,10 @@ def best_setting(
     # All shifts of all places in one go, (shifts, places).
     shape = (len(shifts), len(warm))
     every_kpa = np.tile(kpa, len(shifts))
-    made = spread.at((shifts[:, None] + warm).ravel(), every_kpa)
-    told = outcome(made, piece, every_kpa)
-    least = filled(told).reshape(shape).min(axis=1)
-    each = {name: values.reshape(shape).max(axis=1) for name, values in told.risks.items()}
+    result = spread.at((shifts[:, None] + warm).ravel(), every_kpa)
+    summary = outcome(result, piece, every_kpa)
+    least = filled(summary).reshape(shape).min(axis=1)
+    each = {name: values.reshape(shape).max(axis=1) for name, values in summary.risks.items()}
     kinds = list(each)
     table = np.array([each[name] for name in kinds])
     risks, names = table.max(axis=0), [kinds[n] for n in table.argmax(axis=0)]

@@ -9,15 +9,15 @@ from scipy.special import ndtr
 
 from tempermark.core.thermal.result.outcome import (
     DENTS_KPA_S,
-    Outcome,
     Piece,
+    PressOutcome,
     Reached,
     fluidity,
     outcome,
     rates,
 )
 from tempermark.core.thermal.solver.closing import STEP_WEIGHTS, Closing, Rate, press
-from tempermark.core.thermal.solver.conduction import Course
+from tempermark.core.thermal.solver.conduction import HeatCourse
 from tempermark.core.thermal.solver.places import carried, solve
 
 # A dwell is looked for up to here, s.
@@ -28,7 +28,7 @@ WARM_CELLS, TIME_CELLS, WARM_POINTS = 49, 61, 11
 TIMER_SD_S = 1.0
 
 
-def cumulated(course: Course, rate: Rate, interface: int) -> np.ndarray:
+def cumulated(course: HeatCourse, rate: Rate, interface: int) -> np.ndarray:
     """∫ rate(T) dt (t, p) of the receiving face from the start to each of the course's times."""
     at = rate(course.below_c[:, :, interface])
     inner = rate(course.middle_below_c[:, :, interface])
@@ -62,16 +62,16 @@ class Area:
     warm_c: np.ndarray
     time_s: np.ndarray
     reached: Reached
-    outcome: Outcome
+    outcome: PressOutcome
 
-    def with_rate(self, factor: float, piece: Piece, kpa: float) -> Outcome:
+    def with_rate(self, factor: float, piece: Piece, kpa: float) -> PressOutcome:
         """The outcome where the dye were taken up (or the adhesive flowed) so much faster."""
-        made = replace(
+        reached_values = replace(
             self.reached,
             uptake=factor * self.reached.uptake,
             flow_kpa_s=factor * self.reached.flow_kpa_s,
         )
-        return outcome(made, piece, np.full(made.uptake.shape, kpa))
+        return outcome(reached_values, piece, np.full(reached_values.uptake.shape, kpa))
 
     def chance(
         self, good: np.ndarray, at_c: float, sd_c: float, at_s: float, sd_s: float = TIMER_SD_S
@@ -110,13 +110,13 @@ def area(
     lattice = solve(one, warm_c, WARM_POINTS)
     warm = np.linspace(*warm_c, WARM_CELLS)
     times = np.linspace(*time_s, TIME_CELLS)
-    made = _over_dwells(lattice.course, piece, kpa, times)
+    result = _over_dwells(lattice.course, piece, kpa, times)
     weights = lattice.nodes.weights(warm, np.full(len(warm), kpa))
-    made = made.carried(lambda values: carried(weights, values))
-    return Area(warm, times, made, outcome(made, piece, np.full(made.uptake.shape, kpa)))
+    result = result.carried(lambda values: carried(weights, values))
+    return Area(warm, times, result, outcome(result, piece, np.full(result.uptake.shape, kpa)))
 
 
-def _over_dwells(course: Course, piece: Piece, kpa: float, times: np.ndarray) -> Reached:
+def _over_dwells(course: HeatCourse, piece: Piece, kpa: float, times: np.ndarray) -> Reached:
     """What is reached at each place after each dwell, arrays (p, times). Water is not told."""
     at, nothing = piece.interface, np.zeros((course.below_c.shape[1], len(times)))
 

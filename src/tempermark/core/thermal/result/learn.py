@@ -13,7 +13,7 @@ from tempermark.core.thermal.result import dye
 from tempermark.core.thermal.result.dye import UNTAUGHT, LawKnown
 from tempermark.core.thermal.result.sampled import CONTACT_SHARE, PROPERTY_SHARE
 from tempermark.core.thermal.solver.closing import STEP_WEIGHTS, over_time
-from tempermark.core.thermal.solver.conduction import Course
+from tempermark.core.thermal.solver.conduction import HeatCourse
 
 # A black scored 1 to 5 by eye, against the best this cloth can take: shares of that at which one
 # step becomes the next, and how far an eye errs, standard. Starting values; a densitometer's
@@ -38,7 +38,7 @@ class Trial:
     temperature was read with, known to `sd_c` (standard, K) in common.
     """
 
-    course: Course
+    course: HeatCourse
     interface: int
     share: float
     score: int | None
@@ -146,16 +146,16 @@ def _of_group(
     """Log likelihood (rate, activation) of pieces whose temperatures err together."""
     nodes, weights = np.polynomial.hermite_e.hermegauss(SHARED_NODES)
     rates = prior.rate_per_s * np.exp(log_rate)
-    told = []
+    found = []
     for node in nodes:
         total = np.zeros((len(rates), unit.shape[1]))
         for trial, each in zip(trials, unit, strict=True):
             shift = np.exp(node * trial.sd_c * _per_kelvin(trial, prior))
             doses = rates[:, None] * each[None, :] * shift
             total += np.log(_chance(trial, dye.density(doses, trial.share)))
-        told.append(total)
+        found.append(total)
     logs = np.log(weights / weights.sum())
-    return np.asarray(logsumexp(np.array(told) + logs[:, None, None], axis=0))
+    return np.asarray(logsumexp(np.array(found) + logs[:, None, None], axis=0))
 
 
 def _per_kelvin(trial: Trial, prior: dye.Law) -> float:
@@ -209,7 +209,7 @@ def _taught(trials: list[Trial], grid: _Grid, prior: dye.Law) -> Taught:
 
 
 @dataclass(frozen=True)
-class Trace:
+class ThermocoupleTrace:
     """A thermocouple's trace (t,) under a stack, and the course computed where it lay:
     `face_c(contact_factor, sheet_factor, times)` in °C.
     """
@@ -218,11 +218,13 @@ class Trace:
     time_s: np.ndarray
     seen_c: np.ndarray
 
-    def thinned(self) -> "Trace":
+    def thinned(self) -> "ThermocoupleTrace":
         """So many samples as count."""
         count = len(self.time_s)
         keep = np.unique(np.linspace(0, count - 1, TRACE_POINTS).round().astype(int))
-        return Trace(self.face_c, np.asarray(self.time_s)[keep], np.asarray(self.seen_c)[keep])
+        return ThermocoupleTrace(
+            self.face_c, np.asarray(self.time_s)[keep], np.asarray(self.seen_c)[keep]
+        )
 
 
 @dataclass(frozen=True)
@@ -235,7 +237,7 @@ class HeatTaught:
     contact_share: float
     sheet_factor: float
     sheet_share: float
-    traces: list[Trace]
+    traces: list[ThermocoupleTrace]
     before_c: list[np.ndarray]
     after_c: list[np.ndarray]
 
@@ -243,11 +245,13 @@ class HeatTaught:
     def missed_k(self) -> tuple[float, float]:
         """Root mean square before and after, K."""
         seen = np.concatenate([trace.seen_c for trace in self.traces])
-        before, after = (np.concatenate(told) - seen for told in (self.before_c, self.after_c))
+        before, after = (
+            np.concatenate(summary) - seen for summary in (self.before_c, self.after_c)
+        )
         return float(np.sqrt(np.mean(before**2))), float(np.sqrt(np.mean(after**2)))
 
 
-def teach_heat(traces: list[Trace]) -> HeatTaught:
+def teach_heat(traces: list[ThermocoupleTrace]) -> HeatTaught:
     """Factors that traces teach: the most probable ones, and their spread by curvature.
 
     ValueError without traces.
@@ -263,7 +267,7 @@ def teach_heat(traces: list[Trace]) -> HeatTaught:
     def residuals(z: np.ndarray) -> np.ndarray:
         contact, sheet = np.exp(shares * z)
         pairs = zip(computed(float(contact), float(sheet)), traces, strict=True)
-        return np.concatenate([*((told - t.seen_c) / TRACE_SD_K for told, t in pairs), z])
+        return np.concatenate([*((summary - t.seen_c) / TRACE_SD_K for summary, t in pairs), z])
 
     found = least_squares(residuals, np.zeros(2), diff_step=1e-3)
     spread = np.sqrt(np.diag(np.linalg.inv(found.jac.T @ found.jac)))

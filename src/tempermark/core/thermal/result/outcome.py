@@ -22,7 +22,7 @@ from tempermark.core.thermal.solver.closing import (
     risk,
     seconds_above,
 )
-from tempermark.core.thermal.solver.conduction import Course
+from tempermark.core.thermal.solver.conduction import HeatCourse
 
 # Adhesive: fluidity 1 at this much above the temperature from which it flows, e-fold per 12 K
 # (handbook 3, "Hot-melt film"); below, it is solid within a few K.
@@ -107,7 +107,7 @@ class Reached:
 
 
 @dataclass(frozen=True)
-class Outcome:
+class PressOutcome:
     """How a piece comes out at (p,) places: density and bond 0–1, and risks 0–1 by name."""
 
     density: np.ndarray
@@ -136,7 +136,7 @@ def rates(piece: Piece) -> dict[str, Rate]:
     return found
 
 
-def reached(course: Course, piece: Piece, pressure_kpa: np.ndarray) -> Reached:
+def reached(course: HeatCourse, piece: Piece, pressure_kpa: np.ndarray) -> Reached:
     """What the course reaches at its places, under (p,) pressures."""
     at = piece.interface
     below = course.below_c[:, :, at]
@@ -161,21 +161,21 @@ def reached(course: Course, piece: Piece, pressure_kpa: np.ndarray) -> Reached:
     )
 
 
-def outcome(made: Reached, piece: Piece, pressure_kpa: np.ndarray) -> Outcome:
+def outcome(reached_values: Reached, piece: Piece, pressure_kpa: np.ndarray) -> PressOutcome:
     """Density, bond and risks of what is reached."""
-    spreads = made.uptake / piece.spreads_from
+    spreads = reached_values.uptake / piece.spreads_from
     if piece.is_soft:
         spreads = spreads * (1 + np.maximum(pressure_kpa - SPREADS_FROM_KPA, 0) / SPREADS_OVER_KPA)
     adhesive = piece.adhesive or Adhesive(USUAL_SCORCH_C)
-    return Outcome(
-        dye.density(made.uptake, piece.share),
-        bond(made.flow_kpa_s, adhesive),
+    return PressOutcome(
+        dye.density(reached_values.uptake, piece.share),
+        bond(reached_values.flow_kpa_s, adhesive),
         {
-            "scorch": risk(made.scorch),
+            "scorch": risk(reached_values.scorch),
             "blowout": risk(spreads),
-            "rim": risk(made.flow_kpa_s / adhesive.halved_kpa_s),
-            "migration": risk(made.migration),
-            "dents": risk(made.dents),
+            "rim": risk(reached_values.flow_kpa_s / adhesive.halved_kpa_s),
+            "migration": risk(reached_values.migration),
+            "dents": risk(reached_values.dents),
         },
     )
 

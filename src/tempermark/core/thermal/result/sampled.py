@@ -6,8 +6,8 @@ import numpy as np
 
 from tempermark.core.thermal.result.dye import UNTAUGHT, LawKnown
 from tempermark.core.thermal.result.outcome import (
-    Outcome,
     Piece,
+    PressOutcome,
     Reached,
     outcome,
     reached,
@@ -29,7 +29,7 @@ class Sampled:
     """Draws (n,) of what is reached and of the outcome, at one place."""
 
     reached: Reached
-    outcome: Outcome
+    outcome: PressOutcome
 
     def interval(self, values: np.ndarray) -> tuple[float, float]:
         """The middle 90 % of draws."""
@@ -50,15 +50,15 @@ def sample(
     """
     rng = np.random.default_rng(seed)
     pressure = np.full(1, np.nan) if closing.pressure_kpa is None else closing.pressure_kpa[:1]
-    made = []
+    result = []
     for _ in range(draws):
         course = press(_drawn(closing, upper_sd_c, rng))
         drawn = shifted(piece, known.drawn(piece.law, rng), LIMIT_K * rng.standard_normal())
         one = reached(course, drawn, pressure)
         flows = one.flow_kpa_s * np.exp(FLOW_SHARE * rng.standard_normal())
-        made.append(replace(one, flow_kpa_s=flows))
+        result.append(replace(one, flow_kpa_s=flows))
     joined = Reached(
-        **{name: np.concatenate([getattr(m, name) for m in made]) for name in vars(made[0])}
+        **{name: np.concatenate([getattr(m, name) for m in result]) for name in vars(result[0])}
     )
     return Sampled(joined, outcome(joined, piece, np.full(draws, pressure[0])))
 

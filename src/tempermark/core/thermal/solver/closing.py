@@ -8,7 +8,13 @@ import numpy as np
 
 from tempermark.core.constants import GAS_CONSTANT_J_MOL_K, ZERO_CELSIUS_K
 from tempermark.core.thermal.result import dye
-from tempermark.core.thermal.solver.conduction import Bounds, Course, Heater, State, run
+from tempermark.core.thermal.solver.conduction import (
+    HeatCourse,
+    Heater,
+    HeatState,
+    PlatenBounds,
+    run,
+)
 from tempermark.core.thermal.solver.stack import Cells, Layer, contact_m2k_w, cut
 
 # Scorch: a minute at 210 °C begins to yellow cotton; activated, steeper than dye (handbook 3).
@@ -41,11 +47,11 @@ class Closing:
     upper_contact: float = 0.0
     lower_contact: float = 0.0
     heater: Heater | None = None
-    begins: State | None = None
+    begins: HeatState | None = None
     contact_factor: float = 1.0
 
 
-def press(closing: Closing, stops_s: tuple[float, ...] = (), fineness: float = 1.0) -> Course:
+def press(closing: Closing, stops_s: tuple[float, ...] = (), fineness: float = 1.0) -> HeatCourse:
     """The course of a closing at its places."""
     return run(
         cells_of(closing, fineness),
@@ -58,7 +64,7 @@ def press(closing: Closing, stops_s: tuple[float, ...] = (), fineness: float = 1
     )
 
 
-def _state(closing: Closing) -> State | None:
+def _state(closing: Closing) -> HeatState | None:
     """The past of the cells at every place; one place's past is that of all."""
     if closing.begins is None:
         return None
@@ -67,7 +73,7 @@ def _state(closing: Closing) -> State | None:
         np.broadcast_to(part, (places, part.shape[1]))
         for part in (closing.begins.now_c, closing.begins.highest_c)
     )
-    return State(now, highest)
+    return HeatState(now, highest)
 
 
 def cells_of(closing: Closing, fineness: float = 1.0) -> Cells:
@@ -75,9 +81,9 @@ def cells_of(closing: Closing, fineness: float = 1.0) -> Cells:
     return cut(closing.layers, closing.initial_c, fineness)
 
 
-def _bounds(closing: Closing) -> Bounds:
+def _bounds(closing: Closing) -> PlatenBounds:
     places = len(closing.upper_c)
-    return Bounds(
+    return PlatenBounds(
         closing.upper_c,
         closing.lower_c,
         np.full(places, closing.upper_contact),
@@ -90,11 +96,11 @@ def _contacts(closing: Closing) -> np.ndarray:
     shape = (len(closing.upper_c), len(closing.layers) - 1)
     if closing.contacts is not None:
         return np.broadcast_to(closing.contacts, shape).astype(float)
-    told = closing.contact_factor * contact_m2k_w(closing.pressure_kpa)
-    return np.broadcast_to(told[:, None], shape)
+    summary = closing.contact_factor * contact_m2k_w(closing.pressure_kpa)
+    return np.broadcast_to(summary[:, None], shape)
 
 
-def at_times(course: Course, times_s: np.ndarray, values: str = "below_c") -> np.ndarray:
+def at_times(course: HeatCourse, times_s: np.ndarray, values: str = "below_c") -> np.ndarray:
     """Face temperatures (n, p, interfaces) at times (n,) within the run.
 
     Between steps by the parabola through each step's start, inner stage and end.
@@ -120,7 +126,7 @@ _G = 2.0 - np.sqrt(2.0)
 STEP_WEIGHTS = (0.5 - 1 / (6 * _G), 1 / (6 * _G * (1 - _G)), (2 - 3 * _G) / (6 * (1 - _G)))
 
 
-def over_time(course: Course, rate: Callable[..., Any], interface: int) -> np.ndarray:
+def over_time(course: HeatCourse, rate: Callable[..., Any], interface: int) -> np.ndarray:
     """∫ rate(T) dt (p,) of the receiving face of an interface."""
     below, middle = course.below_c[:, :, interface], course.middle_below_c[:, :, interface]
     steps = np.diff(course.time_s)[:, None]
@@ -129,7 +135,7 @@ def over_time(course: Course, rate: Callable[..., Any], interface: int) -> np.nd
     return np.asarray((steps * each).sum(axis=0))
 
 
-def seconds_above(course: Course, level_c: float, interface: int) -> np.ndarray:
+def seconds_above(course: HeatCourse, level_c: float, interface: int) -> np.ndarray:
     """Seconds (p,) that a receiving face spends above a temperature."""
     lattice = np.sort(np.concatenate([course.time_s, course.middle_time_s]))
     fine = np.unique(np.concatenate([lattice, (lattice[1:] + lattice[:-1]) / 2]))
@@ -143,7 +149,7 @@ def seconds_above(course: Course, level_c: float, interface: int) -> np.ndarray:
     return np.asarray((steps * part).sum(axis=0))
 
 
-def dose(course: Course, interface: int) -> np.ndarray:
+def dose(course: HeatCourse, interface: int) -> np.ndarray:
     """Dye dose (p,) at an interface."""
     return over_time(course, dye.rate_per_s, interface)
 

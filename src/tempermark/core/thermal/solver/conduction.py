@@ -26,7 +26,16 @@ from tempermark.core.thermal.solver.kernel import (
 )
 from tempermark.core.thermal.solver.stack import Cells
 
-__all__ = ["GAMMA", "LATENT_J_KG", "WATER_J_KGK", "Bounds", "Course", "Heater", "State", "run"]
+__all__ = [
+    "GAMMA",
+    "LATENT_J_KG",
+    "WATER_J_KGK",
+    "HeatCourse",
+    "HeatState",
+    "Heater",
+    "PlatenBounds",
+    "run",
+]
 
 # A step is this share of the time passed, at least the first and at most the longest, s.
 STEP_SHARE, FIRST_STEP_S, LONGEST_STEP_S = 0.06, 2e-3, 1.5
@@ -46,7 +55,7 @@ class Heater:
 
 
 @dataclass(frozen=True)
-class Bounds:
+class PlatenBounds:
     """What lies above and below, for (p,) places: upper temperature in °C (the start with a
     heater), contact resistance of each in m²K/W, lower temperature, or None where insulated.
     """
@@ -59,7 +68,7 @@ class Bounds:
 
 
 @dataclass(frozen=True)
-class State:
+class HeatState:
     """Cells with a past (p, cells): what they are now and were at most, in °C."""
 
     now_c: np.ndarray
@@ -67,7 +76,7 @@ class State:
 
 
 @dataclass(eq=False)
-class Course:
+class HeatCourse:
     """A run: times (t,) in s and, at each, faces of every interface and what went in and out.
 
     `above_c`, `below_c` (t, p, interfaces): lower face of the upper layer, upper face of the
@@ -103,12 +112,12 @@ class Course:
 def run(
     cells: Cells,
     contacts: np.ndarray,
-    bounds: Bounds,
+    bounds: PlatenBounds,
     time_s: float,
     stops_s: tuple[float, ...] = (),
     fineness: float = 1.0,
-    begins: State | None = None,
-) -> Course:
+    begins: HeatState | None = None,
+) -> HeatCourse:
     """The course of a stack over `time_s`, at (p,) places.
 
     `contacts` (p, layers − 1) in m²K/W; steps end on `stops_s`; `fineness` 2 halves them; `begins`
@@ -148,7 +157,7 @@ def water_share(highest_c: np.ndarray) -> np.ndarray:
 
 
 def _parts(
-    cells: Cells, contacts: np.ndarray, bounds: Bounds, begins: State | None
+    cells: Cells, contacts: np.ndarray, bounds: PlatenBounds, begins: HeatState | None
 ) -> dict[str, Any]:
     """Arrays of the march, in its order, and `highest`; with a heater its lump is one more cell on
     top.
@@ -212,8 +221,8 @@ def _course(
     energy: np.ndarray,
     final: np.ndarray,
     highest: np.ndarray,
-    bounds: Bounds,
-) -> Course:
+    bounds: PlatenBounds,
+) -> HeatCourse:
     skip = int(bounds.heater is not None)
     dry, water, start = parts["dry"][skip:], parts["water"][skip:], parts["start"][:, skip:]
     top, now = highest[:, skip:], final[:, skip:]
@@ -223,7 +232,7 @@ def _course(
     gained -= kernel.enthalpies(start, hot[:, skip:], dry, water)
     above, below, middle_above, middle_below = faces
     begun = np.concatenate([[0.0], steps[:-1]])
-    return Course(
+    return HeatCourse(
         time_s=np.concatenate([[0.0], steps]),
         above_c=above,
         below_c=below,

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tempermark.core.thermal.solver.closing import Closing, cells_of, press
-from tempermark.core.thermal.solver.conduction import Course, State
+from tempermark.core.thermal.solver.conduction import HeatCourse, HeatState
 from tempermark.core.thermal.solver.stack import CONTACT_LEAST_KPA, Layer, contact_m2k_w
 
 # From a hot face up into still air, W/m²K (handbook 3, "Cooling and touch": 15–20 at 190 °C).
@@ -59,36 +59,36 @@ def opened(closing: Closing, room_c: float, time_s: float, first: int = 0) -> Cl
     )
 
 
-def run_phases(phases: list[Phase]) -> list[Course]:
+def run_phases(phases: list[Phase]) -> list[HeatCourse]:
     """The course of each phase, the same places throughout; each layer keeps its heat and water."""
     return [course for _, course in run_with_pasts(phases)]
 
 
-def run_with_pasts(phases: list[Phase]) -> list[tuple[Closing, Course]]:
+def run_with_pasts(phases: list[Phase]) -> list[tuple[Closing, HeatCourse]]:
     """Each phase's closing, with the state its cells begin in, and its course."""
     return _run(phases)[0]
 
 
-def state_after(phases: list[Phase], closing: Closing, keys: tuple[str, ...]) -> State:
+def state_after(phases: list[Phase], closing: Closing, keys: tuple[str, ...]) -> HeatState:
     """How a closing's cells begin after some phases: layers known by their keys as those left them,
     others from the room.
     """
     return _begins(closing, keys, _run(phases)[1])
 
 
-def _run(phases: list[Phase]) -> tuple[list[tuple[Closing, Course]], dict[str, State]]:
-    held: dict[str, State] = {}
+def _run(phases: list[Phase]) -> tuple[list[tuple[Closing, HeatCourse]], dict[str, HeatState]]:
+    held: dict[str, HeatState] = {}
     courses = []
     for phase in phases:
         closing = replace(phase.closing, begins=_begins(phase.closing, phase.keys, held))
         course = press(closing)
         for key, span in zip(phase.keys, _spans(phase.closing), strict=True):
-            held[key] = State(course.final_c[:, span], course.highest_c[:, span])
+            held[key] = HeatState(course.final_c[:, span], course.highest_c[:, span])
         courses.append((closing, course))
     return courses, held
 
 
-def _begins(closing: Closing, keys: tuple[str, ...], held: dict[str, State]) -> State:
+def _begins(closing: Closing, keys: tuple[str, ...], held: dict[str, HeatState]) -> HeatState:
     now = np.tile(cells_of(closing).initial_c, (len(closing.upper_c), 1))
     highest = now.copy()
     for key, span in zip(keys, _spans(closing), strict=True):
@@ -96,7 +96,7 @@ def _begins(closing: Closing, keys: tuple[str, ...], held: dict[str, State]) -> 
         # A layer of another thickness is another thing.
         if past is not None and past.now_c.shape[1] == span.stop - span.start:
             now[:, span], highest[:, span] = past.now_c, past.highest_c
-    return State(now, highest)
+    return HeatState(now, highest)
 
 
 def _spans(closing: Closing) -> list[slice]:

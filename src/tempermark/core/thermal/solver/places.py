@@ -14,7 +14,7 @@ import numpy as np
 
 from tempermark.core.thermal.result.outcome import Piece, Reached, reached
 from tempermark.core.thermal.solver.closing import Closing, press
-from tempermark.core.thermal.solver.conduction import Course, State
+from tempermark.core.thermal.solver.conduction import HeatCourse, HeatState
 
 # A generous lattice is rounded out to so many K, has so many points over temperature, and the last
 # few are kept (some 50 kB each).
@@ -52,7 +52,7 @@ class Nodes:
 class Lattice:
     """A closing solved at the nodes of a lattice."""
 
-    course: Course
+    course: HeatCourse
     nodes: Nodes
 
 
@@ -70,7 +70,7 @@ class Platen:
     lattice: Lattice
     weights: np.ndarray
 
-    def over(self, result: Callable[[Course], np.ndarray]) -> np.ndarray:
+    def over(self, result: Callable[[HeatCourse], np.ndarray]) -> np.ndarray:
         """A result (lattice, …) of the course at every place (places, …)."""
         return carried(self.weights, np.asarray(result(self.lattice.course)))
 
@@ -151,19 +151,19 @@ def _content(closing: Closing) -> tuple[Any, ...]:
 def _comparable(value: Any) -> Any:
     if isinstance(value, np.ndarray):
         return value.tobytes()
-    if isinstance(value, State):
+    if isinstance(value, HeatState):
         return value.now_c.tobytes(), value.highest_c.tobytes()
     return tuple(value) if isinstance(value, list) else value
 
 
 @lru_cache(maxsize=KEPT)
-def _kept(asked: _Asked) -> Spread:
-    lattice = solve(asked.closing, asked.warm_c, SPREAD_POINTS)
+def _kept(requested: _Asked) -> Spread:
+    lattice = solve(requested.closing, requested.warm_c, SPREAD_POINTS)
     kpa = lattice.nodes.pressure_kpa
     if kpa is None:
-        kpa = np.full(len(lattice.nodes.warm_c), asked.kpa)
+        kpa = np.full(len(lattice.nodes.warm_c), requested.kpa)
     # The course itself is large and has told what it had to.
-    return Spread(lattice.nodes, reached(lattice.course, asked.piece, kpa))
+    return Spread(lattice.nodes, reached(lattice.course, requested.piece, kpa))
 
 
 def _repeated(lower_c: np.ndarray | None, count: int) -> np.ndarray | None:

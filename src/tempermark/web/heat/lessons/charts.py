@@ -9,7 +9,7 @@ import numpy as np
 from tempermark.core.thermal.result.learn import HeatTaught, Taught
 from tempermark.core.thermal.result.sampled import CONTACT_SHARE, PROPERTY_SHARE
 from tempermark.core.units import fahrenheit_from_celsius
-from tempermark.web.heat.lessons.learning import HeatLearned, Learned, law_of
+from tempermark.web.heat.lessons.learning import HeatLearned, LearnedSurface, law_of
 
 SIDE, EDGE = 330.0, 44.0
 WIDTH, HEIGHT = 560.0, 240.0
@@ -48,7 +48,7 @@ def seen_chart(taught: Taught) -> SeenChart:
     return SeenChart(points, ticks, SIDE, summary)
 
 
-def law_rows(learned: Learned) -> list[dict[str, Any]]:
+def law_rows(learned: LearnedSurface) -> list[dict[str, Any]]:
     """Rate and activation: what the surface starts with, what holds, what would hold."""
     start, known = learned.receiver.law, learned.receiver.known
     held_law, held = law_of(learned.receiver, learned.lesson)
@@ -101,15 +101,15 @@ def _with(value: float, spread: float) -> str:
     return f"{value:.3g} ± {2 * spread:.2g}"
 
 
-def headline(surfaces: list[Learned], heat: HeatLearned) -> str:
-    """What there is to accept, in one sentence."""
-    said = [one.receiver.label for one in surfaces if one.is_news]
+def headline(surfaces: list[LearnedSurface], heat: HeatLearned) -> str:
+    """What there is to accept, in one sentences."""
+    sentences = [one.receiver.label for one in surfaces if one.is_news]
     if heat.is_news:
-        said.append("contacts and sheets")
-    if not said:
+        sentences.append("contacts and sheets")
+    if not sentences:
         return "Nothing new to learn."
-    last = said.pop()
-    return f"New to learn about {', '.join(said)}{' and ' if said else ''}{last}."
+    last = sentences.pop()
+    return f"New to learn about {', '.join(sentences)}{' and ' if sentences else ''}{last}."
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from tempermark.core.pressing.closing import Pressed, closing_of, receiver_of
+from tempermark.core.pressing.closing import PressResult, closing_of, receiver_of
 from tempermark.core.pressing.layout import build_layout
 from tempermark.core.pressing.request import (
     ROOM_C,
@@ -22,7 +22,7 @@ from tempermark.core.thermal.result.dye import LawKnown
 from tempermark.core.thermal.result.learn import (
     HeatTaught,
     Taught,
-    Trace,
+    ThermocoupleTrace,
     Trial,
     teach_heat,
     teach_law,
@@ -95,7 +95,7 @@ def _with_heat(request: PressRequest) -> PressRequest:
 
 
 @dataclass(frozen=True)
-class Learned:
+class LearnedSurface:
     """What a surface's pieces would teach; `taught` is None without a piece that can."""
 
     receiver: Receiver
@@ -118,9 +118,9 @@ class Learned:
         """The newest piece of each recipe, with its density before and after."""
         if self.taught is None:
             return []
-        told = zip(self.pieces, self.taught.before, self.taught.after, strict=True)
+        summary = zip(self.pieces, self.taught.before, self.taught.after, strict=True)
         newest: dict[int, tuple[TestPress, float, float]] = {}
-        for piece, before, after in told:
+        for piece, before, after in summary:
             newest.setdefault(piece.recipe.recipe_id, (piece, float(before), float(after)))
         return list(newest.values())
 
@@ -153,20 +153,20 @@ def law_values(taught: Taught) -> dict[str, float]:
     }
 
 
-def learned(surface: str, until: datetime | None = None) -> Learned:
+def learned(surface: str, until: datetime | None = None) -> LearnedSurface:
     """What the scored pieces of a surface teach, all of them against its starting law; only those
     pressed `until` a moment where one is given.
     """
     return learned_of(surface, trials_by_surface(until).get(surface, []))
 
 
-def learned_of(surface: str, pairs: list[tuple[TestPress, Trial]]) -> Learned:
+def learned_of(surface: str, pairs: list[tuple[TestPress, Trial]]) -> LearnedSurface:
     """What some pieces of a surface teach."""
     receiver = receivers()[surface]
     taught = None
     if pairs:
         taught = _taught(tuple(trial for _, trial in pairs), receiver.law, receiver.known)
-    return Learned(receiver, taught, [piece for piece, _ in pairs], holding(surface))
+    return LearnedSurface(receiver, taught, [piece for piece, _ in pairs], holding(surface))
 
 
 @lru_cache(maxsize=KEPT_LESSONS)
@@ -216,13 +216,13 @@ def _trial(piece: TestPress, library: ShopLibrary, histories: Histories) -> Tria
     under = under_art(piece, histories.of(piece.element))
     if under is None:
         return None
-    made = pressed_piece(piece, round(under.mean_c, 1), library)
-    if made is None or not made.is_dye or made.piece.share == 0:
+    pressed = pressed_piece(piece, round(under.mean_c, 1), library)
+    if pressed is None or not pressed.is_dye or pressed.piece.share == 0:
         return None
     return Trial(
-        made.course,
-        made.interface,
-        made.piece.share,
+        pressed.course,
+        pressed.interface,
+        pressed.piece.share,
         score,
         piece.density,
         f"survey {under.survey.pk}",
@@ -236,7 +236,7 @@ def pressed_piece(
     library: ShopLibrary,
     stack: tuple[str, ...] = (),
     lessons: bool = False,
-) -> Pressed:
+) -> PressResult:
     """What the heat did to a logged piece at a true temperature, by the surface's starting law or
     with the shop's `lessons`; None where nothing receives it.
 
@@ -285,7 +285,7 @@ def trace_request(trace: StackTrace, library: ShopLibrary) -> PressRequest:
     return replace(request, step=replace(sheet.main, kind=MAIN))
 
 
-def _core_trace(trace: StackTrace, library: ShopLibrary) -> Trace | None:
+def _core_trace(trace: StackTrace, library: ShopLibrary) -> ThermocoupleTrace | None:
     request = trace_request(trace, library)
     layout = build_layout(request, library)
     at = layout.interface
@@ -302,7 +302,7 @@ def _core_trace(trace: StackTrace, library: ShopLibrary) -> Trace | None:
         course = press.press(closing_of(changed, build_layout(changed, library)))
         return press.at_times(course, times)[:, 0, at]
 
-    return Trace(face_c, np.array(trace.time_s), np.array(trace.seen_c))
+    return ThermocoupleTrace(face_c, np.array(trace.time_s), np.array(trace.seen_c))
 
 
 @dataclass(frozen=True)

@@ -25,10 +25,10 @@ def accept_lesson(user: User, subject: str) -> Lesson | None:
         values, count = learning.heat_values(heat.taught), len(heat.traces)
         seen = f"{count} trace{'s' if count > 1 else ''}"
     else:
-        told = learning.learned(subject)
-        if told.taught is None:
+        summary = learning.learned(subject)
+        if summary.taught is None:
             return None
-        values, count = learning.law_values(told.taught), told.taught.pieces
+        values, count = learning.law_values(summary.taught), summary.taught.pieces
         seen = f"{count} scored piece{'s' if count > 1 else ''}"
     lesson = Lesson.objects.create(
         subject=subject, values=values, before=before, pieces=count, seen=seen, by=user
@@ -44,13 +44,13 @@ def compute_lesson_again(user: User, lesson: Lesson, why: str) -> Lesson | None:
     corrected or withdrawn; None where none is left to teach it. The one before stays on record.
     """
     must_work(user)
-    told = learning.learned(lesson.subject, lesson.at)
+    summary = learning.learned(lesson.subject, lesson.at)
     lesson.withdrawn_at = timezone.now()
     lesson.save(update_fields=["withdrawn_at"])
-    if told.taught is None:
+    if summary.taught is None:
         record(user, "took lesson back", lesson, of=lesson.subject, why=why)
         return None
-    values, count = learning.law_values(told.taught), told.taught.pieces
+    values, count = learning.law_values(summary.taught), summary.taught.pieces
     again = Lesson.objects.create(
         subject=lesson.subject,
         values=values,
@@ -71,9 +71,9 @@ def request_lesson(user: User, subject: str, note: str = "") -> LessonRequest:
     open_one = LessonRequest.objects.filter(subject=subject, answered_at=None).first()
     if open_one is not None:
         return open_one
-    asked = LessonRequest.objects.create(subject=subject, note=note[:200], by=user)
-    record(user, "requested lesson", asked, of=subject)
-    return asked
+    query = LessonRequest.objects.create(subject=subject, note=note[:200], by=user)
+    record(user, "requested lesson", query, of=subject)
+    return query
 
 
 @transaction.atomic

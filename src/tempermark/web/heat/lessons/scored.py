@@ -2,14 +2,14 @@
 
 from dataclasses import dataclass
 
-from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.closing import PressResult
 from tempermark.core.pressing.verdict import GOOD, PALE, WEAK_BOND, verdict_of
 from tempermark.core.pressure.press.contact import class_of
 from tempermark.web.heat.models import LessonRequest
 from tempermark.web.heat.simulate.words import outcome_word
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.models import Blank, RecipeVersion
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import PieceOutcome, TestPress
 
 # Pieces pressed within these of a setting speak about it; so many of the newest, at least some.
 NEAR_K, NEAR_TIME_SHARE, MOST_PIECES, FEWEST = 6.0, 0.25, 20, 2
@@ -35,33 +35,33 @@ class Spoken:
 
 
 def disagreement(
-    version: RecipeVersion, element: Element, blank: Blank, set_c: float, made: Pressed
+    version: RecipeVersion, element: Element, blank: Blank, set_c: float, pressed: PressResult
 ) -> Spoken | None:
     """What scored pieces near a setting say against the computed outcome; None where they agree or
     there are too few.
     """
-    request = made.request
+    request = pressed.request
     pieces = near_pieces(version, element, blank, set_c, request.dwell_s, request.kpa)
     if len(pieces) < FEWEST:
         return None
-    code = verdict_of(made).code
+    code = verdict_of(pressed).code
     if code == GOOD:
-        against = [p for p in pieces if _came_out_short(p, made.is_dye)]
-        word = "came out pale" if made.is_dye else "did not hold"
+        against = [p for p in pieces if _came_out_short(p, pressed.is_dye)]
+        label = "came out pale" if pressed.is_dye else "did not hold"
     elif code in (PALE, WEAK_BOND):
-        against = [p for p in pieces if p.outcome == Outcome.GOOD]
-        word = "were good"
+        against = [p for p in pieces if p.outcome == PieceOutcome.GOOD]
+        label = "were good"
     else:
-        against = [p for p in pieces if p.outcome == Outcome.GOOD]
-        word = "were good"
+        against = [p for p in pieces if p.outcome == PieceOutcome.GOOD]
+        label = "were good"
     if len(against) < MOST_SAY * len(pieces):
         return None
-    subject = made.receiver.code if made.receiver else ""
-    computed = outcome_word(made).lower()
+    subject = pressed.receiver.code if pressed.receiver else ""
+    computed = outcome_word(pressed).lower()
     if code not in (GOOD, PALE, WEAK_BOND):
         computed = code
     return Spoken(
-        f"Computed {computed}, but {len(against)} of your {len(pieces)} pieces {word}.",
+        f"Computed {computed}, but {len(against)} of your {len(pieces)} pieces {label}.",
         len(against),
         len(pieces),
         subject,
@@ -82,7 +82,7 @@ def near_pieces(
     """
     pieces = (
         TestPress.objects.filter(element=element, recipe__recipe=version.recipe, step_number=None)
-        .exclude(outcome=Outcome.OPEN)
+        .exclude(outcome=PieceOutcome.OPEN)
         .filter(set_c__range=(set_c - NEAR_K, set_c + NEAR_K))
         .filter(pressure__in=("unknown", class_of(kpa)))
         .filter(dwell_s__range=((1 - NEAR_TIME_SHARE) * dwell_s, (1 + NEAR_TIME_SHARE) * dwell_s))
@@ -97,7 +97,7 @@ def near_pieces(
 
 def _came_out_short(piece: TestPress, is_dye: bool) -> bool:
     """Whether a piece that was not good was pale (or did not bond), by its marks or its scores."""
-    if piece.outcome == Outcome.GOOD:
+    if piece.outcome == PieceOutcome.GOOD:
         return False
     symptoms = {mark.symptom for mark in piece.marks.all()}
     score = piece.scores.get("black" if is_dye else "bond")

@@ -159,8 +159,8 @@ def _must_be_subject(subject: str) -> None:
 def ask(request: Request, subject: str) -> HttpResponse:
     """Ask a lead to look at what pieces teach."""
     _must_be_subject(subject)
-    asked = lessons.request_lesson(request.user, subject, request.POST.get("note", ""))
-    messages.success(request, f"A lead sees your request on the floor page: {asked.label}.")
+    query = lessons.request_lesson(request.user, subject, request.POST.get("note", ""))
+    messages.success(request, f"A lead sees your request on the floor page: {query.label}.")
     return redirect(f"{reverse('heat:learn')}#{subject}")
 
 

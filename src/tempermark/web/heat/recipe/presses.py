@@ -25,7 +25,7 @@ def open_requests() -> QuerySet[LessonRequest]:
 
 
 @dataclass(frozen=True)
-class OnPress:
+class RecipeOnPress:
     """A recipe on an element: the dial for the middle of its window, and for what is proven."""
 
     element: Element
@@ -58,7 +58,7 @@ def elements_for(version: RecipeVersion) -> list[Element]:
     return sorted(found, key=lambda e: (-e.good_pieces, e.press.kind != made_for))
 
 
-def settings_on_presses(version: RecipeVersion) -> list[OnPress]:
+def settings_on_presses(version: RecipeVersion) -> list[RecipeOnPress]:
     """Every element in use that takes the blank, with what to set on it for a recipe by its own
     calibration; a lower platen only where the recipe heats it.
     """
@@ -74,5 +74,5 @@ def settings_on_presses(version: RecipeVersion) -> list[OnPress]:
         known, here = proven.get(element.pk), press_temperature(element, now)
         usual = here.advice(aim_c) if here else None
         best = here.advice(known.true_c) if here and known else None
-        rows.append(OnPress(element, aim_c, usual, known, best))
+        rows.append(RecipeOnPress(element, aim_c, usual, known, best))
     return rows

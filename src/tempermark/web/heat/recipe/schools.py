@@ -23,14 +23,14 @@ def computed(
         return ""
     request = main_request(version.sheet, core_blank(blank, library), school.name)
     request = learning.with_lessons(request)
-    made = pressing.chain_of(version.sheet, school.name, request, library).main
-    if made is None or not made.transfers:
+    pressed = pressing.chain_of(version.sheet, school.name, request, library).main
+    if pressed is None or not pressed.transfers:
         return ""
-    what = "full density" if made.is_dye else "a full bond"
-    said = [f"{share_text(made.filled)} of {what}"]
-    said += [
-        f"{label} {share_text(made.risk(name))} likely"
+    what = "full density" if pressed.is_dye else "a full bond"
+    sentences = [f"{share_text(pressed.filled)} of {what}"]
+    sentences += [
+        f"{label} {share_text(pressed.risk(name))} likely"
         for name, label in RISK_NAMES.items()
-        if made.risk(name) > RISK_LIMIT
+        if pressed.risk(name) > RISK_LIMIT
     ]
-    return f"Computed on {blank.name}: {', '.join(said)}."
+    return f"Computed on {blank.name}: {', '.join(sentences)}."

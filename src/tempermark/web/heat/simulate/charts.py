@@ -8,7 +8,7 @@ import numpy as np
 from django.utils.text import Truncator
 
 from tempermark.core.pressing.chain import Chain
-from tempermark.core.pressing.closing import Pressed, profile
+from tempermark.core.pressing.closing import PressResult, profile
 from tempermark.core.pressing.layout import PADS
 from tempermark.core.pressing.verdict import GOOD_FROM
 from tempermark.core.recipes.layers import THICKNESS, code_of
@@ -64,18 +64,18 @@ class StackSection:
 
 
 def stack_section(
-    made: Pressed, at_s: float, unit: str, library: Mapping[str, Material]
+    pressed: PressResult, at_s: float, unit: str, library: Mapping[str, Material]
 ) -> StackSection:
     """The section at a moment of the run. A band's number is its place in the stack as written."""
-    layers = made.closing.layers
-    requested = list(enumerate(made.request.stack))
+    layers = pressed.closing.layers
+    requested = list(enumerate(pressed.request.stack))
     numbers = [n for n, entry in requested if code_of(entry) in library]
     heights = [_drawn(layer.thickness_mm, layer.name in PADS) for layer in layers]
     scale = SECTION_HEIGHT / sum(heights)
     tops = np.concatenate([[0.0], np.cumsum(heights)]) * scale + 24
-    depth, temperature = profile(made, at_s)
+    depth, temperature = profile(pressed, at_s)
     faces = np.concatenate([[0.0], np.cumsum([layer.thickness_mm for layer in layers])])
-    low, high = 20.0, float(max(made.closing.upper_c[0] + 5, 100))
+    low, high = 20.0, float(max(pressed.closing.upper_c[0] + 5, 100))
     y = np.interp(depth, faces, tops)
     x = 20 + (temperature - low) / (high - low) * (SECTION_WIDTH - LABELS - 40)
     path = "M" + " L".join(f"{a:.1f} {b:.1f}" for a, b in zip(x, y, strict=True))
@@ -83,10 +83,10 @@ def stack_section(
         LayerBand(
             round(float(tops[i]), 1),
             round(float(tops[i + 1] - tops[i]), 1),
-            _name(made, i, library),
-            _thickness(made, i, library),
+            _name(pressed, i, library),
+            _thickness(pressed, i, library),
             HATCHES.get(library[layer.name].group, "solid"),
-            i == made.interface + 1,
+            i == pressed.interface + 1,
             numbers[i],
         )
         for i, layer in enumerate(layers)
@@ -95,27 +95,27 @@ def stack_section(
         {"x": round(20 + (c - low) / (high - low) * (SECTION_WIDTH - LABELS - 40), 1), "text": t}
         for c, t in _temperature_ticks(low, high, unit)
     ]
-    face = float(np.interp(faces[made.interface + 1], depth, temperature))
+    face = float(np.interp(faces[pressed.interface + 1], depth, temperature))
     summary = f"Stack of {len(layers)} layers; {face:.0f} °C under the transfer after {at_s:.0f} s"
     return StackSection(bands, path, ticks, SECTION_WIDTH, SECTION_HEIGHT + 60, at_s, summary)
 
 
-def _name(made: Pressed, at: int, library: Mapping[str, Material]) -> str:
+def _name(pressed: PressResult, at: int, library: Mapping[str, Material]) -> str:
     """The layer's name with the words behind it, as long as there is room for; a blank's own name
     where it is the blank.
     """
-    label = library[made.closing.layers[at].name].label
-    if at == made.layout.blank_at:
-        label = made.request.blank.name
-    words = made.layout.entries[at].partition(" ")[2]
+    label = library[pressed.closing.layers[at].name].label
+    if at == pressed.layout.blank_at:
+        label = pressed.request.blank.name
+    words = pressed.layout.entries[at].partition(" ")[2]
     words = THICKNESS.sub("", words).strip()
     return Truncator(f"{label}, {words}" if words else label).chars(NAME_CHARS)
 
 
-def _thickness(made: Pressed, at: int, library: Mapping[str, Material]) -> str:
+def _thickness(pressed: PressResult, at: int, library: Mapping[str, Material]) -> str:
     """A layer's thickness; of a blank, which bears its own name, what it is made of too."""
-    layer = made.closing.layers[at]
-    of = f" {library[layer.name].label}" if at == made.layout.blank_at else ""
+    layer = pressed.closing.layers[at]
+    of = f" {library[layer.name].label}" if at == pressed.layout.blank_at else ""
     return f"{layer.thickness_mm:g} mm{of}"
 
 
@@ -156,12 +156,12 @@ class CourseChart:
     now_x: float
 
 
-def course_chart(made: Pressed, at_s: float, unit: str) -> CourseChart:
+def course_chart(pressed: PressResult, at_s: float, unit: str) -> CourseChart:
     """The temperature under the transfer over the dwell."""
-    end = made.closing.time_s
+    end = pressed.closing.time_s
     times = np.linspace(0, end, MOMENTS)
-    face = press.at_times(made.course, times)[:, 0, made.interface]
-    high = float(made.closing.upper_c[0]) + 8
+    face = press.at_times(pressed.course, times)[:, 0, pressed.interface]
+    high = float(pressed.closing.upper_c[0]) + 8
 
     def x(t: float | np.ndarray) -> Any:
         return LEFT + np.asarray(t) / end * (COURSE_WIDTH - LEFT - 12)
@@ -176,7 +176,7 @@ def course_chart(made: Pressed, at_s: float, unit: str) -> CourseChart:
     path = "M" + " L".join(f"{a:.1f} {b:.1f}" for a, b in zip(x(times), y(face), strict=True))
     moments = [
         Moment(float(x(t)), float(y(np.interp(t, times, face))), t, text)
-        for t, text in _moments(made, times, face)
+        for t, text in _moments(pressed, times, face)
     ]
     step = next(s for s in (1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200) if end / s <= 8)
     ticks = [{"x": float(x(t)), "text": f"{t:g}"} for t in np.arange(0, end + 0.1, step)]
@@ -186,19 +186,19 @@ def course_chart(made: Pressed, at_s: float, unit: str) -> CourseChart:
     )
 
 
-def _moments(made: Pressed, times: np.ndarray, face: np.ndarray) -> Iterator[Any]:
+def _moments(pressed: PressResult, times: np.ndarray, face: np.ndarray) -> Iterator[Any]:
     """When each thing that adds up over the dwell, or the face's own heat, passes its mark."""
-    for values, mark, text in _marks(made, times, face):
+    for values, mark, text in _marks(pressed, times, face):
         passed = np.flatnonzero(values >= mark)
         if len(passed):
             yield float(times[passed[0]]), text
 
 
 def _marks(
-    made: Pressed, times: np.ndarray, face: np.ndarray
+    pressed: PressResult, times: np.ndarray, face: np.ndarray
 ) -> list[tuple[np.ndarray, float, str]]:
     """Courses (t,) with the mark each may pass, and what that is called."""
-    piece = made.piece
+    piece = pressed.piece
     sums = {name: _summed(times, rate(face)) for name, rate in rates(piece).items()}
     marks = [(face, BOILS_TO_C, "dry"), (sums["scorch"], 1.0, "scorch begins")]
     if "uptake" in sums:
@@ -206,7 +206,7 @@ def _marks(
         marks.append((sums["uptake"], piece.spreads_from, "dye spreads"))
     if piece.adhesive is not None:
         marks.append((face, piece.adhesive.flows_c, "adhesive flows"))
-        flow = made.request.kpa * sums["flow_kpa_s"]
+        flow = pressed.request.kpa * sums["flow_kpa_s"]
         marks.append((flow, piece.adhesive.bonded_kpa_s, "bonded"))
     if "migration" in sums:
         marks.append((sums["migration"], 1.0, "cloth tints"))

@@ -20,7 +20,7 @@ from tempermark.core.pressing.schools import dwell_for_blank
 from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS
-from tempermark.core.recipes.steps import MAIN, Step
+from tempermark.core.recipes.steps import MAIN, RecipeStep
 from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.heat.recipe.presses import elements_for
 from tempermark.web.heat.simulate.stack_building import changed
@@ -100,7 +100,7 @@ class Chosen:
     """Which step of a recipe is looked at, as which school does it, with which stack."""
 
     number: int
-    step: Step
+    step: RecipeStep
     school: str
     stack: tuple[str, ...]
     before: tuple[str, ...]
@@ -125,16 +125,16 @@ def chosen(data: QueryDict, version: RecipeVersion, library: ShopLibrary) -> Cho
     school = data.get("school", "") if data.get("school", "") in names else ""
     if at == main_at:
         step = sheet.main_by(school)
-    asked = tuple(e[:LONGEST_ENTRY] for e in data.getlist("layer") if e.strip())[:MOST_LAYERS]
-    stack = asked or step.stack
+    query = tuple(e[:LONGEST_ENTRY] for e in data.getlist("layer") if e.strip())[:MOST_LAYERS]
+    stack = query or step.stack
     before = tuple(e[:LONGEST_ENTRY] for e in data.getlist("was"))[:MOST_LAYERS]
     doing = data.get("op", "")
     if doing == "recipe":
         return Chosen(at, step, school, step.stack, stack)
     if doing == "back" and before:
         return Chosen(at, step, school, before, stack)
-    made = changed(stack, doing, data.get("material", ""), library)
-    return Chosen(at, step, school, made, stack if made != stack else before)
+    result = changed(stack, doing, data.get("material", ""), library)
+    return Chosen(at, step, school, result, stack if result != stack else before)
 
 
 def art_of(element: Element, data: dict[str, Any]) -> Rectangle:
@@ -158,7 +158,7 @@ def usual_element(data: QueryDict, version: RecipeVersion) -> Element | None:
     return any_press.filter(press__slug=slug).first() or any_press.first()
 
 
-def usual(data: QueryDict, version: RecipeVersion, step: Step, unit: str) -> dict[str, Any]:
+def usual(data: QueryDict, version: RecipeVersion, step: RecipeStep, unit: str) -> dict[str, Any]:
     """The first press with its advised dial, a blank of the recipe's kind, the middle dwell."""
     element = usual_element(data, version)
     blank = usual_blank(data, version)
@@ -183,7 +183,9 @@ def usual(data: QueryDict, version: RecipeVersion, step: Step, unit: str) -> dic
     }
 
 
-def usual_dwell_s(version: RecipeVersion, step: Step, blank: str, times: tuple[Any, ...]) -> float:
+def usual_dwell_s(
+    version: RecipeVersion, step: RecipeStep, blank: str, times: tuple[Any, ...]
+) -> float:
     """The middle of a step's dwells; for the main press on a rigid blank that is not the recipe's
     own, what brings that one there, inside the window.
     """

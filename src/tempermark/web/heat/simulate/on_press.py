@@ -1,4 +1,4 @@
-"""A recipe's step on a press: the request as its plate feeds it, and where it really stands."""
+"""A recipe's step on a press: the request as its plate feeds it, and its true temperature there."""
 
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -25,7 +25,7 @@ def stacked(request: PressRequest, element: Element) -> Stacked:
 
 
 @dataclass(frozen=True)
-class Stands:
+class PlatenTemperature:
     """True °C in the middle of an element at a dial, and its standard uncertainty; the dial itself,
     and None, while it was never measured. `over_c` (n,) at the places asked for, None without map.
     """
@@ -36,20 +36,20 @@ class Stands:
     gain: float = 1.0
 
 
-def stands(
+def platen_temperature(
     element: Element, set_c: float, when: datetime, places_mm: np.ndarray | None = None
-) -> Stands:
-    """Where an element stands at a dial: in its middle, and at places (n, 2)."""
+) -> PlatenTemperature:
+    """True temperatures of an element at a dial: in its middle, and at places (n, 2)."""
     middle = np.array([[element.width_mm / 2, element.height_mm / 2]])
     places = middle if places_mm is None else np.vstack([middle, places_mm])
     known = true_temperature(element, places, set_c, when)
     if known is None:
-        return Stands(set_c, None)
+        return PlatenTemperature(set_c, None)
     sd_c = float(known.standard_uncertainty_c[0])
-    return Stands(float(known.value_c[0]), sd_c, known.value_c[1:], known.gain)
+    return PlatenTemperature(float(known.value_c[0]), sd_c, known.value_c[1:], known.gain)
 
 
 def true_under(element: Element, set_c: float, when: datetime) -> tuple[float, float | None]:
     """True °C in the middle of an element at a dial, and its standard uncertainty."""
-    found = stands(element, set_c, when)
+    found = platen_temperature(element, set_c, when)
     return found.true_c, found.sd_c

@@ -8,12 +8,12 @@ from contourpy import FillType, contour_generator
 
 from tempermark.core.metrology.map.usable import Grid, Rectangle, largest_rectangle
 from tempermark.core.metrology.press.dial import KnownDial, dial_setting
-from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.closing import PressResult
 from tempermark.core.pressing.verdict import GOOD_FROM, RISK_LIMIT, SLIGHTLY_FROM, is_good
 from tempermark.core.thermal.result.advise import REACH_K, Setting, best_setting
-from tempermark.core.thermal.result.outcome import Outcome, outcome
+from tempermark.core.thermal.result.outcome import PressOutcome, outcome
 from tempermark.core.thermal.solver.places import Spread, spread_over
-from tempermark.web.heat.simulate.on_press import Stands
+from tempermark.web.heat.simulate.on_press import PlatenTemperature
 from tempermark.web.heat.simulate.words import RISK_NAMES
 from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.templatetags.figures import NO_BREAK, share_text, temperature_text
@@ -77,67 +77,71 @@ def grid_of(element: Element) -> Grid:
 
 
 def outcome_over(
-    element: Element, made: Pressed, stands: Stands, when: datetime, art: Rectangle
+    element: Element,
+    pressed: PressResult,
+    temperature: PlatenTemperature,
+    when: datetime,
+    art: Rectangle,
 ) -> PlatenOutcome | None:
     """The outcome at the cells of an element, where it stands; None while it has no map.
 
-    The stack is that of the closing `made`.
+    The stack is that of the closing `pressed`.
     """
-    if stands.over_c is None:
+    if temperature.over_c is None:
         return None
-    grid, warm = grid_of(element), stands.over_c
-    kpa, with_pressure = _contact(element, made, grid, when)
+    grid, warm = grid_of(element), temperature.over_c
+    kpa, with_pressure = _contact(element, pressed, grid, when)
     under = _under(grid, art)
-    spread = _spread(made, warm, kpa)
+    spread = _spread(pressed, warm, kpa)
     reaches = spread.at(warm, kpa)
-    result = outcome(reaches, made.piece, kpa)
-    values, risks = _filled(made, result), result.worst_risk
-    what = "density" if made.is_dye else "bond"
+    result = outcome(reaches, pressed.piece, kpa)
+    values, risks = _filled(pressed, result), result.worst_risk
+    what = "density" if pressed.is_dye else "bond"
     spans = {what: (values[under].min(), values[under].max())}
     spans |= {RISK_NAMES[n]: (v[under].min(), v[under].max()) for n, v in result.risks.items()}
-    advice = _advise(made, spread, warm[under], kpa[under])
+    advice = _advise(pressed, spread, warm[under], kpa[under])
     return PlatenOutcome(
         grid,
         grid.shaped(values),
         grid.shaped(risks),
         max(result.risks, key=lambda name: float(result.risks[name].max())),
-        made.is_dye,
+        pressed.is_dye,
         grid.shaped(is_good(values, risks)),
         with_pressure,
         art,
         advice,
-        _longer(made, warm, kpa, under) if advice.shift_c is None else None,
-        stands.gain,
+        _longer(pressed, warm, kpa, under) if advice.shift_c is None else None,
+        temperature.gain,
         {name: (float(low), float(high)) for name, (low, high) in spans.items()},
         {name: grid.shaped(v) for name, v in result.risks.items()}
         | {"water": grid.shaped(reaches.water_kg_m2 * 1e3)},
     )
 
 
-def _spread(made: Pressed, warm: np.ndarray, kpa: np.ndarray) -> Spread:
+def _spread(pressed: PressResult, warm: np.ndarray, kpa: np.ndarray) -> Spread:
     return spread_over(
-        made.closing,
-        made.piece,
+        pressed.closing,
+        pressed.piece,
         (float(warm.min()) - REACH_K, float(warm.max()) + REACH_K),
         (float(kpa.min()), float(kpa.max())),
     )
 
 
-def _filled(made: Pressed, result: Outcome) -> np.ndarray:
+def _filled(pressed: PressResult, result: PressOutcome) -> np.ndarray:
     """Share of the density this blank can take, or of a full bond."""
-    return result.density / max(made.piece.share, 1e-9) if made.is_dye else result.bond
+    return result.density / max(pressed.piece.share, 1e-9) if pressed.is_dye else result.bond
 
 
-def _advise(made: Pressed, spread: Spread, warm: np.ndarray, kpa: np.ndarray) -> Setting:
+def _advise(pressed: PressResult, spread: Spread, warm: np.ndarray, kpa: np.ndarray) -> Setting:
     """The dial's change that serves the cells under the art, inside the recipe's window."""
-    low, high = made.request.step.temperature_c or (-np.inf, np.inf)
+    low, high = pressed.request.step.temperature_c or (-np.inf, np.inf)
     mean = float(warm.mean())
     return best_setting(
         spread,
-        made.piece,
+        pressed.piece,
         warm,
         kpa,
-        lambda result: _filled(made, result),
+        lambda result: _filled(pressed, result),
         GOOD_FROM,
         SLIGHTLY_FROM,
         RISK_LIMIT,
@@ -145,14 +149,16 @@ def _advise(made: Pressed, spread: Spread, warm: np.ndarray, kpa: np.ndarray) ->
     )
 
 
-def _longer(made: Pressed, warm: np.ndarray, kpa: np.ndarray, under: np.ndarray) -> Longer | None:
+def _longer(
+    pressed: PressResult, warm: np.ndarray, kpa: np.ndarray, under: np.ndarray
+) -> Longer | None:
     """The end of the dwell's window at which all of the art does come out, and the dial's change
     for it; None where neither end helps.
     """
-    for dwell_s in reversed(made.request.step.time_s or ()):
-        if dwell_s == made.closing.time_s:
+    for dwell_s in reversed(pressed.request.step.time_s or ()):
+        if dwell_s == pressed.closing.time_s:
             continue
-        other = replace(made, closing=replace(made.closing, time_s=float(dwell_s)))
+        other = replace(pressed, closing=replace(pressed.closing, time_s=float(dwell_s)))
         setting = _advise(other, _spread(other, warm, kpa), warm[under], kpa[under])
         if setting.shift_c is not None:
             return Longer(float(dwell_s), setting)
@@ -160,18 +166,18 @@ def _longer(made: Pressed, warm: np.ndarray, kpa: np.ndarray, under: np.ndarray)
 
 
 def _contact(
-    element: Element, made: Pressed, grid: Grid, when: datetime
+    element: Element, result: PressResult, grid: Grid, when: datetime
 ) -> tuple[np.ndarray, bool]:
     """Contact (cells,) in kPa: the map's shape at the asked mean. How hard it is set is asked,
     how level it lies is measured.
     """
-    asked = float(made.closing.pressure_kpa[0])
+    query = float(result.closing.pressure_kpa[0])
     pressed = pressures.latest(element, when)
     computed = mapping.compute(pressed) if pressed else None
     if computed is None or computed.map is None:
-        return np.full(grid.rows * grid.columns, asked), False
+        return np.full(grid.rows * grid.columns, query), False
     shape = np.maximum(computed.map.at(grid.places_mm), 1.0)
-    return np.maximum(asked * shape / shape.mean(), 1.0), True
+    return np.maximum(query * shape / shape.mean(), 1.0), True
 
 
 def _under(grid: Grid, art: Rectangle) -> np.ndarray:
@@ -249,7 +255,7 @@ def dial_for_art(outcome: PlatenOutcome, set_c: float, step_c: float) -> float:
 
 
 def advice_text(
-    outcome: PlatenOutcome, set_c: float, step_c: float, made: Pressed, unit: str
+    outcome: PlatenOutcome, set_c: float, step_c: float, pressed: PressResult, unit: str
 ) -> str:
     """What to set so that all of the art comes out well, or why nothing inside the recipe's window
     does and what else to change.
@@ -261,7 +267,7 @@ def advice_text(
         if abs(advice.shift_c) < step_c / 2:
             return f"The dial is right for this art: its worst place gets {least}."
         return f"Set {shown} for this art: its worst place then gets {least}."
-    window = made.request.step.temperature_c
+    window = pressed.request.step.temperature_c
     inside = (
         f" between {temperature_text(window[0], unit)} and {temperature_text(window[1], unit)} true"
         if window

@@ -3,7 +3,7 @@
 from functools import lru_cache
 
 from tempermark.core.pressing.chain import Chain, press_chain, state_before
-from tempermark.core.pressing.closing import Pressed, press_once
+from tempermark.core.pressing.closing import PressResult, press_once
 from tempermark.core.pressing.request import PressRequest
 from tempermark.core.recipes.steps import Sheet
 from tempermark.core.thermal.result.dwell import Area, area, dwell_for
@@ -28,24 +28,24 @@ def chain_of(
 
 
 @lru_cache(maxsize=KEPT_AREAS)
-def area_of(made: Pressed, warm_c: tuple[float, float], time_s: tuple[float, float]) -> Area:
+def area_of(pressed: PressResult, warm_c: tuple[float, float], time_s: tuple[float, float]) -> Area:
     """What comes out between two temperatures and two dwells (core/thermal/result/dwell.py)."""
-    return area(made.closing, made.piece, warm_c, time_s)
+    return area(pressed.closing, pressed.piece, warm_c, time_s)
 
 
 @lru_cache(maxsize=KEPT)
 def dwell_like(
-    made: Pressed, sheet: Sheet, request: PressRequest, library: ShopLibrary
+    pressed: PressResult, sheet: Sheet, request: PressRequest, library: ShopLibrary
 ) -> float | None:
-    """Dwell in s with which another request comes out as `made`; None where it never does."""
+    """Dwell in s with which another request comes out as `pressed`; None where it never does."""
     other = press_once(request, library, state_before(sheet, "", request, library))
-    if other is None or not made.transfers:
+    if other is None or not pressed.transfers:
         return None
-    wanted = made.reached.uptake if made.is_dye else made.reached.flow_kpa_s
+    wanted = pressed.reached.uptake if pressed.is_dye else pressed.reached.flow_kpa_s
     return dwell_for(other.closing, other.piece, float(wanted[0]))
 
 
 @lru_cache(maxsize=KEPT)
-def once(request: PressRequest, library: ShopLibrary) -> Pressed | None:
+def once(request: PressRequest, library: ShopLibrary) -> PressResult | None:
     """One step by itself (core/pressing/closing.py)."""
     return press_once(request, library)

@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.core.pressing.closing import HOVER_GAP_MM, Pressed
+from tempermark.core.pressing.closing import HOVER_GAP_MM, PressResult
 from tempermark.core.pressing.hover import HoverOutcome, hover_outcome
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.pressing.request import WORKING_PAD_C, PressRequest
@@ -61,30 +61,30 @@ def fragment(request: Request, slug: str) -> HttpResponse:
 def _drawn(request: Request, slug: str) -> dict[str, Any]:
     """What is asked and what comes of it, with its drawings."""
     context = _context(request, slug)
-    made, unit = context.get("made"), request.user.temperature_unit
-    if made is None:
+    result, unit = context.get("made"), request.user.temperature_unit
+    if result is None:
         return context
     at_s, library, hover = context["at_s"], context["library"], context["hover"]
     return context | {
         "headline": heat_words.hover_headline(hover, unit)
         if hover
-        else heat_words.headline(made, unit),
+        else heat_words.headline(result, unit),
         "hover_rows": heat_words.hover_rows(hover, unit) if hover else None,
         "outside": heat_words.outside_text(context["picked"].step, context["asked"], unit),
-        "warnings": heat_words.warnings(made),
-        "notes": heat_words.notes(made),
-        "section": heat_charts.stack_section(made, at_s, unit, library),
-        "course": heat_charts.course_chart(made, at_s, unit),
-        "scored": _scored(context, made),
+        "warnings": heat_words.warnings(result),
+        "notes": heat_words.notes(result),
+        "section": heat_charts.stack_section(result, at_s, unit, library),
+        "course": heat_charts.course_chart(result, at_s, unit),
+        "scored": _scored(context, result),
     }
 
 
-def _scored(context: dict[str, Any], made: Pressed) -> Spoken | None:
+def _scored(context: dict[str, Any], pressed: PressResult) -> Spoken | None:
     """What the shop's own pieces say where they disagree with the computation."""
-    if context["picked"].step.kind != MAIN or not made.transfers:
+    if context["picked"].step.kind != MAIN or not pressed.transfers:
         return None
     data = context["form"].cleaned_data
-    return disagreement(context["version"], data["element"], data["blank"], data["set_c"], made)
+    return disagreement(context["version"], data["element"], data["blank"], data["set_c"], pressed)
 
 
 def _context(request: Request, slug: str, over_platen: bool = False) -> dict[str, Any]:
@@ -93,8 +93,8 @@ def _context(request: Request, slug: str, over_platen: bool = False) -> dict[str
     version = queries.current_version(recipe)
     library = shop_materials()
     picked = chosen(request.GET, version, library)
-    asked = request.GET if "dwell_s" in request.GET else None
-    form = HeatForm(asked or usual(request.GET, version, picked.step, unit), unit=unit)
+    query = request.GET if "dwell_s" in request.GET else None
+    form = HeatForm(query or usual(request.GET, version, picked.step, unit), unit=unit)
     form.offer(version)
     longest = picked.step.time_s[1] if picked.step.time_s else version.high_s
     context = {
@@ -121,14 +121,14 @@ def _answer(
 ) -> dict[str, Any]:
     element = data["element"]
     places = grid_of(element).places_mm if over_platen else None
-    stands = on_press.stands(element, data["set_c"], timezone.now(), places)
+    position = on_press.platen_temperature(element, data["set_c"], timezone.now(), places)
     blank = core_blank(data["blank"], library)
     request = PressRequest(
         step=picked.step,
         method=version.recipe.method,
         stack=picked.stack,
         blank=blank,
-        true_c=stands.true_c,
+        true_c=position.true_c,
         dwell_s=data["dwell_s"],
         kpa=data["contact_kpa"],
         humidity=data["humidity"] / 100,
@@ -138,9 +138,9 @@ def _answer(
     request = learning.with_lessons(on_press.on_element(request, element))
     answer = {
         "faults": faults(on_press.stacked(request, element)),
-        "stands": stands,
-        "true_c": stands.true_c,
-        "spread_c": stands.sd_c and 2 * stands.sd_c,
+        "stands": position,
+        "true_c": position.true_c,
+        "spread_c": position.sd_c and 2 * position.sd_c,
         "press": element.press,
         "blank": data["blank"],
         "library": library,
@@ -150,18 +150,18 @@ def _answer(
     refused = refusal(blank, library)
     if refused is not None:
         return answer | {"refused": refused}
-    chain, made = _pressed(version, picked, request, library, element, data["after"])
-    if made is None:
+    chain, result = _pressed(version, picked, request, library, element, data["after"])
+    if result is None:
         return answer
     at_s = min(data["at_s"] if data["at_s"] is not None else data["dwell_s"], data["dwell_s"])
     return answer | {
-        "made": made,
+        "made": result,
         "chain": chain,
         "asked": request,
         "at_s": at_s,
         "dwell_s": data["dwell_s"],
         "starts_c": chain.starts_c if chain and chain.has_steps_before else None,
-        "dip_c": float(made.course.upper_c.min()) if request.dips else None,
+        "dip_c": float(result.course.upper_c.min()) if request.dips else None,
         "hover": _hover(request, element, library),
     }
 
@@ -218,13 +218,13 @@ def _grouped(library: ShopLibrary) -> list[tuple[str, list[Any]]]:
 def platen(request: Request, slug: str) -> HttpResponse:
     """The outcome at every place of the platen, with its own temperature and pressure."""
     context = _context(request, slug, over_platen=True)
-    made = context.get("made")
-    if made is None or not made.transfers:
+    result = context.get("made")
+    if result is None or not result.transfers:
         return render(request, "heat/_platen.html", context)
     data = context["form"].cleaned_data
     element, unit = data["element"], request.user.temperature_unit
     art = art_of(element, data)
-    outcome = outcome_over(element, made, context["stands"], timezone.now(), art)
+    outcome = outcome_over(element, result, context["stands"], timezone.now(), art)
     if outcome is not None:
         step_c = element.press.resolution_c
         dial = dial_for_art(outcome, data["set_c"], step_c)
@@ -233,7 +233,7 @@ def platen(request: Request, slug: str) -> HttpResponse:
             "chart": outcome_chart(element, outcome, data["shown"]),
             "shown": dict(SHOWN)[data["shown"]],
             "told": sentence(outcome),
-            "advice": advice_text(outcome, data["set_c"], step_c, made, unit),
+            "advice": advice_text(outcome, data["set_c"], step_c, result, unit),
             "take": temperature_text(dial, unit) if _may_take(outcome, step_c) else "",
         }
     return render(request, "heat/_platen.html", context)
@@ -249,15 +249,15 @@ def _may_take(outcome: PlatenOutcome, step_c: float) -> bool:
 def sure(request: Request, slug: str) -> HttpResponse:
     """How sure the outcome is: the same with its parameters drawn."""
     context = _context(request, slug)
-    made = context.get("made")
-    if made is not None:
+    result = context.get("made")
+    if result is not None:
         spread = context["spread_c"]
         sd_c = NEVER_SD_C if spread is None else spread / 2
-        known = made.request.law_known or (made.receiver.known if made.receiver else UNTAUGHT)
-        drawn = sample(made.closing, made.piece, sd_c, known)
-        context["imbalance"] = f"{abs(float(made.course.imbalance[0])):.0e}"
-        context["told"] = heat_words.how_sure(made, drawn, request.user.temperature_unit)
-        context["rows"] = heat_words.outcome_rows(made, drawn)
+        known = result.request.law_known or (result.receiver.known if result.receiver else UNTAUGHT)
+        drawn = sample(result.closing, result.piece, sd_c, known)
+        context["imbalance"] = f"{abs(float(result.course.imbalance[0])):.0e}"
+        context["told"] = heat_words.how_sure(result, drawn, request.user.temperature_unit)
+        context["rows"] = heat_words.outcome_rows(result, drawn)
     return render(request, "heat/_sure.html", context)
 
 

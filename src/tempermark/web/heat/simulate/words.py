@@ -5,10 +5,10 @@ from typing import Any
 import numpy as np
 
 from tempermark.core.pressing.chain import Chain
-from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.closing import PressResult
 from tempermark.core.pressing.hover import PLACES, HoverOutcome
 from tempermark.core.pressing.limits import BRITTLE_KINDS, is_overloaded
-from tempermark.core.pressing.request import Blank, PressRequest
+from tempermark.core.pressing.request import BlankProperties, PressRequest
 from tempermark.core.pressing.verdict import (
     DAMP_FROM_G_M2,
     GOOD_FROM,
@@ -17,7 +17,7 @@ from tempermark.core.pressing.verdict import (
     WEAK_SHARE,
 )
 from tempermark.core.pressing.window_check import Outside, outside_window
-from tempermark.core.recipes.steps import Step
+from tempermark.core.recipes.steps import RecipeStep
 from tempermark.core.thermal.result.sampled import Sampled
 from tempermark.web.kit.templatetags.figures import NO_BREAK, share_text, temperature_text
 
@@ -31,72 +31,78 @@ RISK_NAMES = {
 }
 
 
-def headline(made: Pressed, unit: str) -> str:
+def headline(pressed: PressResult, unit: str) -> str:
     """The outcome in one sentence."""
-    there = temperature_text(float(made.reached.last_c[0]), unit)
-    if made.is_dye:
-        if made.piece.share == 0:
+    there = temperature_text(float(pressed.reached.last_c[0]), unit)
+    if pressed.is_dye:
+        if pressed.piece.share == 0:
             return "No dye takes: this face has no polymer to hold it."
-        share = share_text(made.filled)
-        if made.filled < GOOD_FROM:
+        share = share_text(pressed.filled)
+        if pressed.filled < GOOD_FROM:
             share = f"{share} of full density"
-        return f"{outcome_word(made)}: {share}, {there} under the transfer at the end."
-    if made.has_film:
-        bond = share_text(made.bond)
-        if made.bond < GOOD_FROM:
+        return f"{outcome_word(pressed)}: {share}, {there} under the transfer at the end."
+    if pressed.has_film:
+        bond = share_text(pressed.bond)
+        if pressed.bond < GOOD_FROM:
             bond = f"{bond} of a full bond"
-        return f"{outcome_word(made)}: {bond}, {there} under the film at the end."
-    left = made.water_g_m2
+        return f"{outcome_word(pressed)}: {bond}, {there} under the film at the end."
+    left = pressed.water_g_m2
     if left < DAMP_FROM_G_M2:
         return f"Dry: {there} under the cover at the end."
     return f"Still damp: {left:.0f}{NO_BREAK}g/m² of water left, {there} under the cover."
 
 
-def outcome_word(made: Pressed) -> str:
+def outcome_word(pressed: PressResult) -> str:
     """The outcome in a word or two."""
-    filled = made.filled
-    if made.is_dye:
+    filled = pressed.filled
+    if pressed.is_dye:
         if filled >= GOOD_FROM:
             return (
-                "Full density" if made.piece.share >= WEAK_SHARE else "As dark as this cloth gets"
+                "Full density"
+                if pressed.piece.share >= WEAK_SHARE
+                else "As dark as this cloth gets"
             )
         return "Slightly pale" if filled >= SLIGHTLY_FROM else "Pale"
-    if made.reached.flow_kpa_s[0] > made.piece.adhesive.halved_kpa_s:
+    if pressed.reached.flow_kpa_s[0] > pressed.piece.adhesive.halved_kpa_s:
         return "Squeezed out"
     if filled >= GOOD_FROM:
         return "Bonded"
-    if made.reached.flows_s[0] <= 0:
+    if pressed.reached.flows_s[0] <= 0:
         return "The adhesive stays cold"
     return "Bond slightly weak" if filled >= SLIGHTLY_FROM else "Weakly bonded"
 
 
-def outcome_rows(made: Pressed, drawn: Sampled | None = None) -> list[dict[str, Any]]:
+def outcome_rows(pressed: PressResult, drawn: Sampled | None = None) -> list[dict[str, Any]]:
     """Every outcome with its value, its reason and, where drawn, its 90 % interval."""
     rows = []
-    r, p = made.reached, made.piece
-    if made.is_dye and made.receiver is not None:
+    r, p = pressed.reached, pressed.piece
+    if pressed.is_dye and pressed.receiver is not None:
         because = (
-            f"{made.receiver.label}, uptake {made.uptake:.1f}: share of polyester {p.share:.2f} × "
-            "(1 − e^−uptake)"
+            f"{pressed.receiver.label}, uptake {pressed.uptake:.1f}: share of polyester "
+            f"{p.share:.2f} × (1 − e^−uptake)"
         )
         rows.append(
-            _row("density", made.density, because, drawn.outcome.density if drawn else None, drawn)
+            _row(
+                "density", pressed.density, because, drawn.outcome.density if drawn else None, drawn
+            )
         )
-    if made.has_film:
+    if pressed.has_film:
         because = (
             f"the adhesive flows for {r.flows_s[0]:.0f} s; pressure × time {r.flow_kpa_s[0]:.0f} "
             f"of {p.adhesive.bonded_kpa_s:.0f} kPa·s for a full bond"
         )
-        rows.append(_row("bond", made.bond, because, drawn.outcome.bond if drawn else None, drawn))
+        rows.append(
+            _row("bond", pressed.bond, because, drawn.outcome.bond if drawn else None, drawn)
+        )
     for name, label in RISK_NAMES.items():
-        because = _because(made, name)
+        because = _because(pressed, name)
         if because:
             values = drawn.outcome.risks[name] if drawn else None
-            rows.append(_row(f"risk of {label}", made.risk(name), because, values, drawn))
+            rows.append(_row(f"risk of {label}", pressed.risk(name), because, values, drawn))
     because = "where it reaches the print at the end of the dwell"
-    if not made.transfers:
+    if not pressed.transfers:
         because = "in the blank at the end of the dwell"
-    row = {"label": "water left", "value": f"{made.water_g_m2:.1f} g/m²", "because": because}
+    row = {"label": "water left", "value": f"{pressed.water_g_m2:.1f} g/m²", "because": because}
     if drawn is not None:
         low, high = drawn.interval(drawn.reached.water_kg_m2 * 1e3)
         row |= {"low": f"{low:.1f}", "high": f"{high:.1f} g/m²"}
@@ -113,20 +119,20 @@ def _row(
     return row
 
 
-def _because(made: Pressed, name: str) -> str:
+def _because(pressed: PressResult, name: str) -> str:
     """Why a risk is what it is; nothing where it cannot happen."""
-    r, p, kpa = made.reached, made.piece, made.request.kpa
+    r, p, kpa = pressed.reached, pressed.piece, pressed.request.kpa
     if name == "scorch":
         return (
             f"{share_text(float(r.scorch[0]))} of what begins to mark it; a minute at "
             f"{p.scorch_c:.0f} °C marks it, hottest {r.hottest_c[0]:.0f} °C"
         )
-    if name == "blowout" and made.is_dye:
-        return f"uptake {made.uptake:.1f}; gas spreads sideways from {p.spreads_from:.1f}"
-    if name == "rim" and made.has_film:
+    if name == "blowout" and pressed.is_dye:
+        return f"uptake {pressed.uptake:.1f}; gas spreads sideways from {p.spreads_from:.1f}"
+    if name == "rim" and pressed.has_film:
         share = share_text(float(r.flow_kpa_s[0]) / p.adhesive.halved_kpa_s)
         return f"{share} of what presses half of the adhesive out"
-    if name == "migration" and made.has_film and p.migrates_c is not None and p.dyed > 0:
+    if name == "migration" and pressed.has_film and p.migrates_c is not None and p.dyed > 0:
         begins = f"15 s at {p.migrates_c:.0f} °C begin to tint"
         return f"dyed cloth, {share_text(p.dyed)} polyester: {begins}"
     if name == "dents" and p.softens_c is not None:
@@ -136,15 +142,15 @@ def _because(made: Pressed, name: str) -> str:
     return ""
 
 
-def how_sure(made: Pressed, drawn: Sampled, unit: str) -> str:
+def how_sure(pressed: PressResult, drawn: Sampled, unit: str) -> str:
     """The outcome's interval, from what is known of its parameters."""
     low_c, high_c = (temperature_text(v, unit) for v in drawn.interval(drawn.reached.last_c))
     face = f"{low_c} to {high_c} under the transfer"
     sure = f"90{NO_BREAK}% sure"
-    if made.is_dye:
-        low, high = drawn.interval(drawn.outcome.density / max(made.piece.share, 1e-9))
+    if pressed.is_dye:
+        low, high = drawn.interval(drawn.outcome.density / max(pressed.piece.share, 1e-9))
         return f"{sure}: {share_text(low)} to {share_text(high)} of full density, {face}."
-    if made.has_film:
+    if pressed.has_film:
         low, high = drawn.interval(drawn.outcome.bond)
         return f"{sure}: {share_text(low)} to {share_text(high)} of a full bond, {face}."
     return f"{sure}: {face}."
@@ -156,16 +162,16 @@ def chain_sentence(chain: Chain) -> str:
     if whole is None or main is None or not whole.transfers:
         return "After all steps the blank is warm and dry."
     what = "full density" if whole.is_dye else "a full bond"
-    said = f"After all steps: {share_text(whole.filled)} of {what}"
+    sentence = f"After all steps: {share_text(whole.filled)} of {what}"
     if abs(whole.filled - main.filled) >= SAME_OUTCOME:
-        said += f"; {share_text(main.filled)} after the press itself"
-    return f"{said}."
+        sentence += f"; {share_text(main.filled)} after the press itself"
+    return f"{sentence}."
 
 
-def warnings(made: Pressed) -> list[str]:
+def warnings(pressed: PressResult) -> list[str]:
     """What goes wrong, likeliest first."""
-    said = [
-        (made.risk(name), text)
+    sentences = [
+        (pressed.risk(name), text)
         for name, text in (
             ("scorch", "Scorch: the face begins to yellow or glaze at this heat and dwell."),
             ("blowout", "Blowout: more dye arrives than this surface takes up."),
@@ -173,20 +179,24 @@ def warnings(made: Pressed) -> list[str]:
             ("migration", "Migration: the cloth’s own dye tints a light film."),
             ("dents", "Dents: the blank is soft under this pressure."),
         )
-        if made.risk(name) > RISK_LIMIT
+        if pressed.risk(name) > RISK_LIMIT
     ]
-    if made.has_film and made.bond < GOOD_FROM and made.risk("rim") <= RISK_LIMIT:
-        said.append((0.6, "Weak bond: press hotter, longer or harder until the adhesive flows in."))
-    if made.transfers and made.water_g_m2 >= DAMP_FROM_G_M2:
-        damp = f"{made.water_g_m2:.1f}{NO_BREAK}g/m²"
-        said.append((0.3, f"{damp} of water is still at the print: pre-press longer, or dry it."))
-    return [text for _, text in sorted(said, reverse=True)]
+    if pressed.has_film and pressed.bond < GOOD_FROM and pressed.risk("rim") <= RISK_LIMIT:
+        sentences.append(
+            (0.6, "Weak bond: press hotter, longer or harder until the adhesive flows in.")
+        )
+    if pressed.transfers and pressed.water_g_m2 >= DAMP_FROM_G_M2:
+        damp = f"{pressed.water_g_m2:.1f}{NO_BREAK}g/m²"
+        sentences.append(
+            (0.3, f"{damp} of water is still at the print: pre-press longer, or dry it.")
+        )
+    return [text for _, text in sorted(sentences, reverse=True)]
 
 
-def notes(made: Pressed) -> list[str]:
+def notes(pressed: PressResult) -> list[str]:
     """What is worth knowing and no fault."""
-    share = made.piece.share
-    if made.is_dye and 0 < share < WEAK_SHARE:
+    share = pressed.piece.share
+    if pressed.is_dye and 0 < share < WEAK_SHARE:
         return [
             f"This cloth holds {share_text(share)} of the dye a full polyester would: a vintage "
             "look at best."
@@ -194,14 +204,14 @@ def notes(made: Pressed) -> list[str]:
     return []
 
 
-def outside_text(step: Step, request: PressRequest, unit: str) -> str:
+def outside_text(step: RecipeStep, request: PressRequest, unit: str) -> str:
     """What of a setting lies outside the recipe's window; nothing inside it."""
     found = outside_window(step, request.true_c, request.dwell_s, request.kpa)
-    said = [_outside(one, step, unit) for one in found]
-    return f"Outside the recipe’s window: {'; '.join(said)}." if said else ""
+    sentences = [_outside(one, step, unit) for one in found]
+    return f"Outside the recipe’s window: {'; '.join(sentences)}." if sentences else ""
 
 
-def _outside(one: Outside, step: Step, unit: str) -> str:
+def _outside(one: Outside, step: RecipeStep, unit: str) -> str:
     if one.what == "temperature":
         low, high = (temperature_text(v, unit) for v in one.window)
         return f"truly {temperature_text(one.value, unit)}, the window is {low} to {high}"
@@ -212,7 +222,7 @@ def _outside(one: Outside, step: Step, unit: str) -> str:
     return f"{one.value:.0f}{NO_BREAK}kPa, {step.pressure} is {window}"
 
 
-def overload_text(blank: Blank, kpa: float) -> str:
+def overload_text(blank: BlankProperties, kpa: float) -> str:
     """That a blank would be overloaded, said before anything else; nothing where it is not."""
     if not is_overloaded(blank, kpa):
         return ""

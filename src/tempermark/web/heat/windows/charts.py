@@ -60,15 +60,15 @@ class WindowChart:
     height: float = HEIGHT
 
 
-def window_chart(told: WindowAnswer, unit: str, summary: str) -> WindowChart:
+def window_chart(answer: WindowAnswer, unit: str, summary: str) -> WindowChart:
     """The chart of an answer."""
-    area = told.area
+    area = answer.area
     view = View(
         (float(area.time_s[0]), float(area.time_s[-1])),
         (float(area.warm_c[0]), float(area.warm_c[-1])),
     )
     enough = contour_generator(
-        area.time_s, area.warm_c, told.filled, fill_type=FillType.OuterOffset
+        area.time_s, area.warm_c, answer.filled, fill_type=FillType.OuterOffset
     )
     over = contour_generator(
         area.time_s, area.warm_c, area.outcome.worst_risk, fill_type=FillType.OuterOffset
@@ -82,22 +82,22 @@ def window_chart(told: WindowAnswer, unit: str, summary: str) -> WindowChart:
             labels.append(Text(view.x(at[0]), view.y(at[1]) + 4, f"{100 * level:.0f} %", "target"))
     hatched = [Line(p, "below") for p in filled_paths(enough, -np.inf, SLIGHTLY_FROM, view)]
     hatched += [Line(p, "above") for p in filled_paths(over, RISK_LIMIT, np.inf, view)]
-    common = told.shared
+    common = answer.shared
     whole = common.temperature_c is not None and common.time_s is not None
     return WindowChart(
         view,
         lines,
         labels,
         hatched,
-        [_box(view, w.temperature_c, w.time_s) | {"name": w.name} for w in told.windows],
+        [_box(view, w.temperature_c, w.time_s) | {"name": w.name} for w in answer.windows],
         _box(view, common.temperature_c, common.time_s)
-        if whole and len(told.windows) > 1
+        if whole and len(answer.windows) > 1
         else None,
         {
-            "x": view.x(told.dwell_s),
-            "y": view.y(told.press.true_c),
+            "x": view.x(answer.dwell_s),
+            "y": view.y(answer.press.true_c),
             "rx": round(ELLIPSE_SIGMAS * TIMER_SD_S * _per(view.x, view.time_s), 2),
-            "ry": round(ELLIPSE_SIGMAS * told.press.sd_c * _per(view.y, view.warm_c), 2),
+            "ry": round(ELLIPSE_SIGMAS * answer.press.sd_c * _per(view.y, view.warm_c), 2),
         },
         [{"at": view.x(t), "text": f"{t:g}"} for t in _even(view.time_s, 7)],
         [{"at": view.y(c), "text": _degrees(c, unit)} for c in _even(view.warm_c, 7)],

@@ -8,7 +8,7 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.closing import PressResult
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.pressing.request import main_request
 from tempermark.core.recipes.steps import Sheet
@@ -49,7 +49,7 @@ class RecipeChoice(forms.ModelChoiceField):  # type: ignore[type-arg]  # no gene
         return version.recipe.name
 
 
-class WindowForm(OnPressForm):
+class WindowRequestForm(OnPressForm):
     """Up to three recipes on a press, at a setting; and what else is asked."""
 
     field_order = ("recipe", "second", "third")
@@ -94,9 +94,9 @@ def fragment(request: Request) -> HttpResponse:
 
 def _context(request: Request) -> dict[str, Any]:
     unit, library = request.user.temperature_unit, shop_materials()
-    asked = request.GET if "dwell_s" in request.GET else None
+    query = request.GET if "dwell_s" in request.GET else None
     drawn = form_units(request)
-    form = WindowForm(asked or _usual(request, drawn), unit=drawn, library=library)
+    form = WindowRequestForm(query or _usual(request, drawn), unit=drawn, library=library)
     context = {"form": form}
     if not form.is_valid():
         return context
@@ -109,7 +109,7 @@ def _told(
     chosen: list[RecipeVersion], data: dict[str, Any], library: ShopLibrary, unit: str
 ) -> dict[str, Any]:
     version, element = chosen[0], data["element"]
-    press = windows.stands(element, data["set_c"], timezone.now())
+    press = windows.press_ellipse(element, data["set_c"], timezone.now())
     blank = core_blank(data["blank"], library)
     refused = refusal(blank, library)
     if refused is not None:
@@ -122,54 +122,54 @@ def _told(
         humidity=data["humidity"] / 100,
     )
     request = learning.with_lessons(on_press.on_element(request, element))
-    made = pressing.chain_of(version.sheet, "", request, library).main
-    if made is None or not made.transfers:
+    pressed = pressing.chain_of(version.sheet, "", request, library).main
+    if pressed is None or not pressed.transfers:
         return {"nothing": f"The stack of {version.recipe.name} has no transfer on a blank."}
     spans = [windows.window_of(v) for v in {v.pk: v for v in chosen}.values()]
-    told = windows.answer(made, spans, press)
+    answer = windows.answer(pressed, spans, press)
     dial = temperature_text(data["set_c"], unit)
-    said = window_words.headline(told, element.press.name, dial, unit)
+    sentence = window_words.headline(answer, element.press.name, dial, unit)
     return {
         "press": element.press,
         "version": version,
-        "made": made,
-        "told": told,
-        "headline": said,
-        "margin": window_words.margin_sentence(told, element.press.name, unit),
-        "shared_dial": _shared_dial(told, element),
-        "chart": window_chart(told, unit, said),
-        "dwells": _dwells(made, data, library, version.sheet, unit),
+        "made": pressed,
+        "told": answer,
+        "headline": sentence,
+        "margin": window_words.margin_sentence(answer, element.press.name, unit),
+        "shared_dial": _shared_dial(answer, element),
+        "chart": window_chart(answer, unit, sentence),
+        "dwells": _dwells(pressed, data, library, version.sheet, unit),
         "split": window_words.split_sentence(data["dwell_s"], element.press.timer_max_s),
     }
 
 
-def _shared_dial(told: WindowAnswer, element: Element) -> Any:
-    setting = told.shared.setting if len(told.windows) > 1 else None
+def _shared_dial(answer: WindowAnswer, element: Element) -> Any:
+    setting = answer.shared.setting if len(answer.windows) > 1 else None
     return advised_dial(element, setting[0], timezone.now()) if setting else None
 
 
 def _dwells(
-    made: Pressed, data: dict[str, Any], library: ShopLibrary, sheet: Sheet, unit: str
+    pressed: PressResult, data: dict[str, Any], library: ShopLibrary, sheet: Sheet, unit: str
 ) -> list[str]:
     """Sentences for another temperature and another stack."""
-    said, before = [], data["dwell_s"]
+    sentences, before = [], data["dwell_s"]
     if data["to_c"] is not None:
         shown = temperature_text(data["to_c"], unit)
-        dwell = windows.dwell_at(made, library, sheet, true_c=data["to_c"])
-        said.append(
+        dwell = windows.dwell_at(pressed, library, sheet, true_c=data["to_c"])
+        sentences.append(
             window_words.dwell_sentence(dwell, before, f"At {shown} true, through this stack")
         )
-        if made.is_dye:
-            plain = windows.equal_dose_s(made, data["to_c"])
-            said.append(f"Without the stack’s delay, by the dye alone: {plain:.0f} s.")
+        if pressed.is_dye:
+            plain = windows.equal_dose_s(pressed, data["to_c"])
+            sentences.append(f"Without the stack’s delay, by the dye alone: {plain:.0f} s.")
     if data["sheets"]:
         count, label = data["sheets"], library[data["material"]].label
-        stack = windows.with_sheets(made.request, data["material"], count)
-        dwell = windows.dwell_at(made, library, sheet, stack=stack)
+        stack = windows.with_sheets(pressed.request, data["material"], count)
+        dwell = windows.dwell_at(pressed, library, sheet, stack=stack)
         way = "more" if count > 0 else "fewer"
         what = f"{abs(count)} {way} of {label}"
-        said.append(window_words.dwell_sentence(dwell, before, what))
-    return said
+        sentences.append(window_words.dwell_sentence(dwell, before, what))
+    return sentences
 
 
 def _usual(request: Request, unit: str) -> dict[str, Any]:

@@ -8,15 +8,15 @@ from typing import Any
 
 import numpy as np
 
-from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.closing import PressResult
 from tempermark.core.pressing.request import PressRequest
 from tempermark.core.pressing.verdict import is_good
 from tempermark.core.recipes.layers import code_of
 from tempermark.core.recipes.steps import Sheet
-from tempermark.core.recipes.windows import Shared, Window, chance_inside, shared
+from tempermark.core.recipes.windows import SettingWindow, Shared, chance_inside, shared
 from tempermark.core.thermal.result import dye
 from tempermark.core.thermal.result.dwell import TIMER_SD_S, Area
-from tempermark.core.thermal.result.outcome import Outcome
+from tempermark.core.thermal.result.outcome import PressOutcome
 from tempermark.core.thermal.result.sampled import FLOW_SHARE
 from tempermark.web.heat.simulate import on_press, pressing
 from tempermark.web.presses.models import Element
@@ -32,8 +32,8 @@ RATE_NODES = 7
 
 
 @dataclass(frozen=True)
-class OnPress:
-    """Where a press really stands: true °C under the middle and its standard uncertainty."""
+class PressEllipse:
+    """A press's true temperature: °C under the middle and its standard uncertainty."""
 
     true_c: float
     sd_c: float
@@ -48,37 +48,37 @@ class WindowAnswer:
     recipe's own rectangle.
     """
 
-    windows: list[Window]
+    windows: list[SettingWindow]
     shared: Shared
     area: Area
     filled: np.ndarray
     good: np.ndarray
-    press: OnPress
+    press: PressEllipse
     dwell_s: float
     chance_works: float
     chance_window: float
 
 
-def window_of(version: RecipeVersion) -> Window:
+def window_of(version: RecipeVersion) -> SettingWindow:
     """The window of a recipe's main press."""
-    return Window(
+    return SettingWindow(
         (version.low_c, version.high_c), (version.low_s, version.high_s), version.recipe.name
     )
 
 
-def stands(element: Element, set_c: float, when: datetime) -> OnPress:
+def press_ellipse(element: Element, set_c: float, when: datetime) -> PressEllipse:
     """Where an element really is at a dial."""
     true_c, sd = on_press.true_under(element, set_c, when)
-    return OnPress(true_c, NEVER_SD_C if sd is None else sd, sd is not None)
+    return PressEllipse(true_c, NEVER_SD_C if sd is None else sd, sd is not None)
 
 
-def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer:
+def answer(pressed: PressResult, windows: list[SettingWindow], press: PressEllipse) -> WindowAnswer:
     """The area around some windows for the stack of a closing, and where a press stands in it."""
-    warm, times = _span(windows, press.true_c, made.request.dwell_s)
-    found = pressing.area_of(made, warm, times)
-    filled = _filled(found.outcome, made)
-    good = _good(found.outcome, made)
-    at = (press.true_c, press.sd_c, made.request.dwell_s, TIMER_SD_S)
+    warm, times = _span(windows, press.true_c, pressed.request.dwell_s)
+    found = pressing.area_of(pressed, warm, times)
+    filled = _filled(found.outcome, pressed)
+    good = _good(found.outcome, pressed)
+    at = (press.true_c, press.sd_c, pressed.request.dwell_s, TIMER_SD_S)
     return WindowAnswer(
         windows,
         shared(windows),
@@ -86,35 +86,37 @@ def answer(made: Pressed, windows: list[Window], press: OnPress) -> WindowAnswer
         filled,
         good,
         press,
-        made.request.dwell_s,
-        _chance_works(found, made, at),
+        pressed.request.dwell_s,
+        _chance_works(found, pressed, at),
         chance_inside(windows[0], *at),
     )
 
 
-def _filled(result: Outcome, made: Pressed) -> np.ndarray:
-    return result.density / max(made.piece.share, 1e-9) if made.is_dye else result.bond
+def _filled(result: PressOutcome, pressed: PressResult) -> np.ndarray:
+    return result.density / max(pressed.piece.share, 1e-9) if pressed.is_dye else result.bond
 
 
-def _good(result: Outcome, made: Pressed) -> np.ndarray:
-    return is_good(_filled(result, made), result.worst_risk)
+def _good(result: PressOutcome, pressed: PressResult) -> np.ndarray:
+    return is_good(_filled(result, pressed), result.worst_risk)
 
 
-def _chance_works(found: Area, made: Pressed, at: tuple[float, ...]) -> float:
+def _chance_works(found: Area, pressed: PressResult, at: tuple[float, ...]) -> float:
     """Chance that it comes out well, over where the press is and how fast dye or adhesive is."""
     share = FLOW_SHARE
-    if made.is_dye and made.receiver is not None:
-        share = (made.request.law_known or made.receiver.known).rate_share
+    if pressed.is_dye and pressed.receiver is not None:
+        share = (pressed.request.law_known or pressed.receiver.known).rate_share
     nodes, weights = np.polynomial.hermite_e.hermegauss(RATE_NODES)
     chances = [
-        found.chance(_good(found.with_rate(factor, made.piece, made.request.kpa), made), *at)
+        found.chance(
+            _good(found.with_rate(factor, pressed.piece, pressed.request.kpa), pressed), *at
+        )
         for factor in np.exp(share * nodes)
     ]
     return float(np.dot(weights / weights.sum(), chances))
 
 
 def _span(
-    windows: list[Window], true_c: float, dwell_s: float
+    windows: list[SettingWindow], true_c: float, dwell_s: float
 ) -> tuple[tuple[float, float], tuple[float, float]]:
     lows = [w.temperature_c[0] for w in windows] + [true_c]
     highs = [w.temperature_c[1] for w in windows] + [true_c]
@@ -124,17 +126,21 @@ def _span(
     return (min(lows) - AROUND_K, max(highs) + AROUND_K), times
 
 
-def equal_dose_s(made: Pressed, to_c: float) -> float:
+def equal_dose_s(pressed: PressResult, to_c: float) -> float:
     """Dwell at another platen temperature for the same dose, by the dye's law alone."""
-    return dye.equal_dose_time_s(made.request.true_c, made.request.dwell_s, to_c, made.piece.law)
+    return dye.equal_dose_time_s(
+        pressed.request.true_c, pressed.request.dwell_s, to_c, pressed.piece.law
+    )
 
 
-def dwell_at(made: Pressed, library: ShopLibrary, sheet: Sheet, **changes: Any) -> float | None:
+def dwell_at(
+    pressed: PressResult, library: ShopLibrary, sheet: Sheet, **changes: Any
+) -> float | None:
     """Dwell that gives a changed closing what this one gives; None where it never does.
 
     `changes` are of the request: another `true_c`, `stack`, `kpa` or `pad_c`.
     """
-    return pressing.dwell_like(made, sheet, replace(made.request, **changes), library)
+    return pressing.dwell_like(pressed, sheet, replace(pressed.request, **changes), library)
 
 
 def with_sheets(request: PressRequest, material: str, sheets: int) -> tuple[str, ...]:

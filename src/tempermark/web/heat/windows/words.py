@@ -1,6 +1,6 @@
 """Windows in words with numbers."""
 
-from tempermark.core.recipes.windows import Shared, Window, closings
+from tempermark.core.recipes.windows import SettingWindow, Shared, closings
 from tempermark.web.heat.windows.windows import WindowAnswer
 from tempermark.web.kit.templatetags.figures import NO_BREAK, difference_text, temperature_text
 
@@ -8,20 +8,20 @@ S = f"{NO_BREAK}s"
 NARROW, WIDE = 0.6, 0.9
 
 
-def headline(told: WindowAnswer, name: str, dial: str, unit: str) -> str:
+def headline(answer: WindowAnswer, name: str, dial: str, unit: str) -> str:
     """What one setting does for one or several recipes."""
-    if len(told.windows) > 1:
-        return shared_sentence(told.windows, told.shared, unit)
-    percent = _percent(told.chance_works)
-    room = "plenty of room" if told.chance_works >= WIDE else "little room"
-    if told.chance_works < NARROW:
+    if len(answer.windows) > 1:
+        return shared_sentence(answer.windows, answer.shared, unit)
+    percent = _percent(answer.chance_works)
+    room = "plenty of room" if answer.chance_works >= WIDE else "little room"
+    if answer.chance_works < NARROW:
         room = "no room"
     return (
-        f"{percent} likely to come out well: {name} at {dial} for {told.dwell_s:g}{S} has {room}."
+        f"{percent} likely to come out well: {name} at {dial} for {answer.dwell_s:g}{S} has {room}."
     )
 
 
-def shared_sentence(windows: list[Window], found: Shared, unit: str) -> str:
+def shared_sentence(windows: list[SettingWindow], found: Shared, unit: str) -> str:
     """The setting that serves all, or by how much the windows miss."""
     setting = found.setting
     names = " and ".join(w.name for w in windows)
@@ -44,15 +44,15 @@ def _percent(chance: float) -> str:
     return f"{min(max(chance, 0.01), 0.99) * 100:.0f}{NO_BREAK}%"
 
 
-def margin_sentence(told: WindowAnswer, name: str, unit: str) -> str:
+def margin_sentence(answer: WindowAnswer, name: str, unit: str) -> str:
     """How much room the press has in the first recipe's own rectangle."""
-    chance = _percent(told.chance_window)
-    true = temperature_text(told.press.true_c, unit)
-    spread = difference_text(2 * told.press.sd_c, unit, 1, sign=False)
-    known = "" if told.press.measured else "; its display was never checked"
+    chance = _percent(answer.chance_window)
+    true = temperature_text(answer.press.true_c, unit)
+    spread = difference_text(2 * answer.press.sd_c, unit, 1, sign=False)
+    known = "" if answer.press.measured else "; its display was never checked"
     return (
         f"{name} is truly {true} ± {spread}{known}. It is {chance} likely to stay inside the "
-        f"window of {told.windows[0].name}."
+        f"window of {answer.windows[0].name}."
     )
 
 
@@ -70,10 +70,10 @@ def split_sentence(dwell_s: float, timer_max_s: float | None) -> str:
     parts = closings(dwell_s, timer_max_s)
     if len(parts) == 1 or timer_max_s is None:
         return ""
-    told = " + ".join(f"{part:g}" for part in parts)
+    summary = " + ".join(f"{part:g}" for part in parts)
     remain = timer_max_s - parts[-1]
     last = f", the last opened when {remain:g}{S} remain" if remain > 0 else ""
     return (
-        f"The timer ends at {timer_max_s:g}{S}: {told}{S}{last}. Each reopening may ghost: fix the "
-        "transfer better, lift straight up."
+        f"The timer ends at {timer_max_s:g}{S}: {summary}{S}{last}. Each reopening may ghost: fix "
+        "the transfer better, lift straight up."
     )

@@ -27,7 +27,7 @@ FORMULA_SIGNS = ("=", "+", "-", "@", "\t")
 
 
 @dataclass(frozen=True)
-class Row:
+class TableRow:
     """A row with where it stands: `Line 3` or `presses[1]`."""
 
     where: str
@@ -72,7 +72,7 @@ def _guarded(value: Any, text: str) -> str:
     return f"'{text}" if isinstance(value, str) and text.startswith(FORMULA_SIGNS) else text
 
 
-def read_rows(raw: bytes, format_name: str, key: str, columns: tuple[str, ...]) -> list[Row]:
+def read_rows(raw: bytes, format_name: str, key: str, columns: tuple[str, ...]) -> list[TableRow]:
     """Rows of a CSV or JSON file; InputError when it is neither, or has foreign columns."""
     text = decode(raw)
     rows = _json_rows(text, format_name, key) if text.lstrip()[:1] == "{" else _csv_rows(text)
@@ -89,7 +89,7 @@ def read_rows(raw: bytes, format_name: str, key: str, columns: tuple[str, ...]) 
     return rows
 
 
-def _csv_rows(text: str) -> list[Row]:
+def _csv_rows(text: str) -> list[TableRow]:
     lines = [line for line in text.splitlines() if line.strip() and line.lstrip()[0] != "#"]
     separator = ";" if lines and lines[0].count(";") > lines[0].count(",") else ","
     reader = csv.reader(io.StringIO(text), delimiter=separator)
@@ -102,7 +102,7 @@ def _csv_rows(text: str) -> list[Row]:
                 header = [c.strip().lower() for c in cells]
                 continue
             pairs = dict(zip(header, (_unguarded(c.strip()) for c in cells), strict=False))
-            rows.append(Row(f"Line {reader.line_num}", pairs))
+            rows.append(TableRow(f"Line {reader.line_num}", pairs))
     except csv.Error as error:
         raise InputError.single(None, f"Line {reader.line_num}: {error}.") from None
     return rows
@@ -112,18 +112,18 @@ def _unguarded(text: str) -> str:
     return text[1:] if text[:1] == "'" and text[1:].startswith(FORMULA_SIGNS) else text
 
 
-def _json_rows(text: str, format_name: str, key: str) -> list[Row]:
+def _json_rows(text: str, format_name: str, key: str) -> list[TableRow]:
     fields = read_format(parse_json(text), format_name)
     entries = fields.objects(key, 0, MOST_ROWS)
     fields.done()
     return [
-        Row(entry.path, {name: cell(value) for name, value in entry.data.items()})
+        TableRow(entry.path, {name: cell(value) for name, value in entry.data.items()})
         for entry in entries
     ]
 
 
 def checked(
-    rows: list[Row], form_class: Any, columns: tuple[str, ...], **kwargs: Any
+    rows: list[TableRow], form_class: Any, columns: tuple[str, ...], **kwargs: Any
 ) -> list[dict[str, Any]]:
     """Each row's clean values for a form's columns; InputError lists what every row has wrong."""
     clean, problems = [], []
@@ -138,7 +138,7 @@ def checked(
     return clean
 
 
-def _wrong(row: Row, form: forms.Form) -> Iterator[Any]:
+def _wrong(row: TableRow, form: forms.Form) -> Iterator[Any]:
     for name, errors in form.errors.items():
         shown = row.cells.get(name, "")
         given = f" “{shown[:40]}”" if shown and shown not in errors[0] else ""

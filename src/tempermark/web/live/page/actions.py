@@ -15,7 +15,7 @@ from tempermark.web.live.stream.moments import moment
 from tempermark.web.measure.instruments.instruments import header_of
 from tempermark.web.measure.models import Method, Reading, Survey
 from tempermark.web.measure.surveys import actions as surveys
-from tempermark.web.measure.surveys.grids import Place
+from tempermark.web.measure.surveys.grids import GridPlace
 
 # A minute's mean of a contact channel hardly repeats worse than this.
 REPEATABILITY_C = 0.3
@@ -45,7 +45,7 @@ def keep_survey(user: User, view: LiveView, set_c: float) -> Survey:
         "repeatability_c": REPEATABILITY_C,
         "note": f"Kept from live readings, means over {SMOOTH_S:.0f} s.",
     }
-    places = [Place(f"L{i + 1}", *recording.key.places[i]) for i in kept]
+    places = [GridPlace(f"L{i + 1}", *recording.key.places[i]) for i in kept]
     survey = surveys.start_survey(user, view.element, header, places)
     for station, channel in zip(survey.stations.order_by("order"), kept, strict=True):
         Reading.objects.create(

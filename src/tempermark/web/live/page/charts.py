@@ -16,7 +16,7 @@ from tempermark.web.kit.templatetags.figures import (
     minus,
     temperature_text,
 )
-from tempermark.web.live.page.course import State
+from tempermark.web.live.page.course import CourseState
 from tempermark.web.live.page.queries import LiveView
 from tempermark.web.live.stream.moments import moment
 from tempermark.web.measure.surveys.charts import (
@@ -41,7 +41,7 @@ COLUMNS, ROWS = 30, 36
 
 
 @dataclass(frozen=True)
-class Trace:
+class ChannelTrace:
     """One channel: its path, its number at the right end, and whether it is left out."""
 
     number: int
@@ -56,7 +56,7 @@ class Traces:
 
     width: float = WIDTH
     height: float = HEIGHT
-    traces: list[Trace] = field(default_factory=list)
+    traces: list[ChannelTrace] = field(default_factory=list)
     mean: str = ""
     band: str = ""
     target: dict[str, Any] | None = None
@@ -105,14 +105,14 @@ def traces_chart(view: LiveView, thinned: Thinned, window_min: int, unit: str) -
     )
     ends = [axes.y(_last(thinned.mean_c[:, i])) for i in range(len(paths))]
     for number, (path, label_y) in enumerate(zip(paths, _spaced(ends), strict=True)):
-        chart.traces.append(Trace(number + 1, path, label_y, number in left_out))
+        chart.traces.append(ChannelTrace(number + 1, path, label_y, number in left_out))
     if state is not None:
         _mean_and_dips(chart, state, axes, unit)
     chart.summary = f"Traces of {len(paths)} channels over the last {window_min} minutes."
     return chart
 
 
-def _mean_and_dips(chart: Traces, state: State, axes: "_Axes", unit: str) -> None:
+def _mean_and_dips(chart: Traces, state: CourseState, axes: "_Axes", unit: str) -> None:
     inside = state.time_s >= axes.end_s - axes.window_s
     chart.mean = axes.path(state.time_s[inside], state.level_c[inside])
     for dip in state.dips:

@@ -25,7 +25,7 @@ NOW_S = 2.0
 
 
 @dataclass(frozen=True)
-class State:
+class CourseState:
     """What the channels say together at the newest moment.
 
     `now_c` (channels,) in °C, NaN where silent; `level_c` (n,) the platen's mean at `time_s`.
@@ -55,7 +55,7 @@ class State:
 
 
 @dataclass(frozen=True)
-class Course:
+class RecordingCourse:
     """Blocks' extremes and means (n, channels) at times (n,) in s since 1970, and what they say."""
 
     time_s: np.ndarray
@@ -63,15 +63,15 @@ class Course:
     mean_c: np.ndarray
     high_c: np.ndarray
     next_number: int = 0
-    state: State | None = None
+    state: CourseState | None = None
 
 
-def _nothing(channels: int) -> Course:
+def _nothing(channels: int) -> RecordingCourse:
     low, mean, high = (np.empty((0, channels)) for _ in range(3))
-    return Course(np.empty(0), low, mean, high)
+    return RecordingCourse(np.empty(0), low, mean, high)
 
 
-def _continued(course: Course, recording: Recording) -> Course:
+def _continued(course: RecordingCourse, recording: Recording) -> RecordingCourse:
     """The course with blocks stored since; itself if there are none."""
     rows = recording.blocks.filter(first_number__gte=course.next_number)
     if not course.next_number and recording.last_at is not None:
@@ -88,7 +88,7 @@ def _continued(course: Course, recording: Recording) -> Course:
         for i, old in ((2, course.low_c), (3, course.mean_c), (4, course.high_c))
     )
     state = state_of(time_s[kept], mean)
-    return Course(time_s[kept], low, mean, high, table[-1][0] + 1, state)
+    return RecordingCourse(time_s[kept], low, mean, high, table[-1][0] + 1, state)
 
 
 def corrected(recording: Recording, shown_c: np.ndarray) -> np.ndarray:
@@ -102,7 +102,7 @@ def corrected(recording: Recording, shown_c: np.ndarray) -> np.ndarray:
     return moved
 
 
-def state_of(time_s: np.ndarray, mean_c: np.ndarray) -> State:
+def state_of(time_s: np.ndarray, mean_c: np.ndarray) -> CourseState:
     """Faults, level, soak and dips from means (n, channels) at times (n,)."""
     faults = channel_faults(time_s, mean_c)
     level = platen_level(mean_c, tuple(f.channel for f in faults))[:, None]
@@ -111,7 +111,7 @@ def state_of(time_s: np.ndarray, mean_c: np.ndarray) -> State:
     there = np.isfinite(recent)
     with np.errstate(invalid="ignore"):
         now = np.where(there, recent, 0).sum(axis=0) / there.sum(axis=0)
-    return State(
+    return CourseState(
         now_c=now,
         faults=faults,
         time_s=seconds.time_s,
@@ -125,7 +125,7 @@ def state_of(time_s: np.ndarray, mean_c: np.ndarray) -> State:
 class _Shelf:
     """One recording's course, replaced whole, and the lock under which it is brought on."""
 
-    course: Course
+    course: RecordingCourse
     lock: threading.Lock = field(default_factory=threading.Lock)
 
 
@@ -133,7 +133,7 @@ _shelves: OrderedDict[tuple[Any, ...], _Shelf] = OrderedDict()
 _shelves_lock = threading.Lock()
 
 
-def course_of(recording: Recording) -> Course:
+def course_of(recording: Recording) -> RecordingCourse:
     """The course of a recording, up to date."""
     # With the session, so that a room that was reset does not meet an old recording's number.
     name = (recording.pk, recording.session)

@@ -8,7 +8,13 @@ from django.db.models import QuerySet
 
 from tempermark.core.metrology.live.thinning import Thinned, thin
 from tempermark.web.live.models import LoggerKey, Recording
-from tempermark.web.live.page.course import KEPT_S, Course, State, corrected, course_of
+from tempermark.web.live.page.course import (
+    KEPT_S,
+    CourseState,
+    RecordingCourse,
+    corrected,
+    course_of,
+)
 from tempermark.web.live.stream.moments import moment
 from tempermark.web.presses.models import Element
 
@@ -27,8 +33,8 @@ class LiveView:
 
     recording: Recording
     element: Element
-    course: Course
-    state: State | None
+    course: RecordingCourse
+    state: CourseState | None
     silent_s: float
 
     @property

@@ -52,9 +52,9 @@ def panel(element: Element, unit: str, window_min: int) -> dict[str, Any] | None
 
 def window_of(request: Request) -> int:
     """The minutes asked for; others than offered fall back to the usual."""
-    asked = request.GET.get("minutes", "")
+    query = request.GET.get("minutes", "")
     offered = {str(w): w for w in queries.WINDOWS_MIN}
-    return offered.get(asked, queries.DEFAULT_WINDOW_MIN)
+    return offered.get(query, queries.DEFAULT_WINDOW_MIN)
 
 
 @require_GET

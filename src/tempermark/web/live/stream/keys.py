@@ -12,7 +12,7 @@ from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit.records.audit import record
 from tempermark.web.live.models import LoggerKey
 from tempermark.web.measure.models import Instrument, InstrumentKind
-from tempermark.web.measure.surveys.grids import Place
+from tempermark.web.measure.surveys.grids import GridPlace
 from tempermark.web.presses.models import Element
 
 
@@ -23,7 +23,7 @@ def hashed(secret: str) -> str:
 
 @transaction.atomic
 def make_key(
-    user: User | None, element: Element, instrument: Instrument, places: list[Place]
+    user: User | None, element: Element, instrument: Instrument, places: list[GridPlace]
 ) -> str:
     """A new key for a logger on an element, ending the one before; the only time it is seen.
 

@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.errors import InputError
-from tempermark.core.metrology.reading.comparison import Comparison, Learned, compare
+from tempermark.core.metrology.reading.comparison import Comparison, LearnedGun, compare
 from tempermark.core.metrology.reading.fixed_points import correction_table
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
@@ -45,7 +45,7 @@ def keep(
 
 def learn(
     gun: Instrument, probe: Instrument, given: dict[str, Any]
-) -> tuple[dict[str, Any], Learned]:
+) -> tuple[dict[str, Any], LearnedGun]:
     """Fields of the record, and what was learned."""
     today = timezone.localdate()
     gun_head, probe_head = header_of(gun, today), header_of(probe, today)

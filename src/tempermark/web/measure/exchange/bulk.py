@@ -32,7 +32,7 @@ TOLD_PROBLEMS = 3
 
 
 @dataclass(frozen=True)
-class Outcome:
+class ImportResult:
     """What became of one file."""
 
     name: str
@@ -74,7 +74,7 @@ def _members(name: str, raw: bytes) -> list[tuple[str, bytes]]:
         raise InputError.single(None, f"{name} is no readable archive ({error}).") from None
 
 
-def take_in(user: User, files: list[tuple[str, bytes]]) -> list[Outcome]:
+def take_in(user: User, files: list[tuple[str, bytes]]) -> list[ImportResult]:
     """Import each file for the press it names: all of them, or none where one is refused, each
     with what is wrong in it or that it is sound.
 
@@ -90,17 +90,17 @@ def take_in(user: User, files: list[tuple[str, bytes]]) -> list[Outcome]:
     return [_not_taken(outcome) for outcome in outcomes]
 
 
-def _not_taken(outcome: Outcome) -> Outcome:
+def _not_taken(outcome: ImportResult) -> ImportResult:
     """What is said of a file where another was refused."""
     if outcome.survey is None:
         return outcome
     if not outcome.fresh:
         return replace(outcome, is_refused=False)
-    told = "sound, and not imported because another file is not"
-    return Outcome(outcome.name, None, told, is_refused=False)
+    summary = "sound, and not imported because another file is not"
+    return ImportResult(outcome.name, None, summary, is_refused=False)
 
 
-def _one(user: User, elements: dict[str, Any], name: str, raw: bytes) -> Outcome:
+def _one(user: User, elements: dict[str, Any], name: str, raw: bytes) -> ImportResult:
     try:
         if len(raw) > LARGEST_FILE_BYTES:
             raise InputError.single(None, "Over 4 MB.")
@@ -108,18 +108,18 @@ def _one(user: User, elements: dict[str, Any], name: str, raw: bytes) -> Outcome
         imported = exchange.read_file(raw, element)
         here = _same_survey(element, imported)
         if here is not None:
-            return Outcome(name, here, "is here already")
+            return ImportResult(name, here, "is here already")
         key = uuid5(NAMESPACE_OID, f"{element.pk}:{sha256(raw).hexdigest()}")
         known = Reading.objects.filter(entry_key=uuid5(key, "import:0")).exists()
         survey = exchange.import_survey(user, element, imported, key)
     except InputError as error:
-        told = [str(p.message) for p in error.problems[:TOLD_PROBLEMS]]
+        found = [str(p.message) for p in error.problems[:TOLD_PROBLEMS]]
         if len(error.problems) > TOLD_PROBLEMS:
-            told.append(f"And {len(error.problems) - TOLD_PROBLEMS} more.")
-        return Outcome(name, None, " ".join(told))
+            found.append(f"And {len(error.problems) - TOLD_PROBLEMS} more.")
+        return ImportResult(name, None, " ".join(found))
     if known:
-        return Outcome(name, survey, "was imported before")
-    return Outcome(name, survey, f"{len(imported.stations)} stations", fresh=True)
+        return ImportResult(name, survey, "was imported before")
+    return ImportResult(name, survey, f"{len(imported.stations)} stations", fresh=True)
 
 
 def _same_survey(element: Element, imported: ImportedSurvey) -> Survey | None:
@@ -154,12 +154,12 @@ def _element(elements: dict[str, Any], raw: bytes) -> Element:
 def archive(surveys: QuerySet[Survey]) -> bytes:
     """Surveys as JSON and CSV, one folder a press, so that they come in again as they are."""
     out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as result:
         for survey in surveys[:MOST_EXPORTED]:
             computed = compute_survey(survey)
             if not computed.read:
                 continue
             slug = survey.element.press.slug
             stem = f"{slug}/{survey.taken_at:%Y-%m-%d}-{survey.pk}"
-            made.writestr(f"{stem}.json", export.to_json(computed))
+            result.writestr(f"{stem}.json", export.to_json(computed))
     return out.getvalue()

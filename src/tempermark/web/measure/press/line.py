@@ -97,7 +97,7 @@ def _ticks(low: float, high: float, place: Callable[..., Any], unit: str) -> lis
 
 
 @dataclass(frozen=True)
-class LineTold:
+class LineSummary:
     """What the line says for one target."""
 
     headline: str
@@ -107,7 +107,7 @@ class LineTold:
 
 def told(
     line: AnchoredLine, name: str, target_c: float, dial: DialSetting, far: bool, unit: str
-) -> LineTold:
+) -> LineSummary:
     """The setting for a target with its uncertainty, and what that rests on."""
     target, shown = temperature_text(target_c, unit), temperature_text(dial.set_c, unit)
     reach = difference_text(dial.expanded_uncertainty_c, unit, 1, sign=False)
@@ -127,7 +127,7 @@ def told(
     sure = f"The mean is then known to ± {reach} (k = 2)."
     if far:
         sure = f"A guess: no survey was within 15 K of that dial. {sure}"
-    return LineTold(f"For {target} true set {name} to {shown}.", sure, basis)
+    return LineSummary(f"For {target} true set {name} to {shown}.", sure, basis)
 
 
 def place_settings(at: TrueTemperature, target_c: float, unit: str) -> list[dict[str, Any]]:

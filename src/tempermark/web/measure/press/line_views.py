@@ -29,13 +29,13 @@ def line(request: Request, slug: str) -> HttpResponse:
         dial = known.dial_for(target_c)
         set_c = dial.set_c
         surveys = queries.of_line(element, known.survey)
-        told = calibration.told(
+        summary = calibration.told(
             known.line, element.called, target_c, dial, known.is_far(set_c), unit
         )
         places = calibration.ninths_mm(element)
         at = true_temperature(element, places, set_c, now, known.history)
         context |= {
-            "told": told,
+            "told": summary,
             "target_c": target_c,
             "set_c": set_c,
             "surveys": surveys,

@@ -23,7 +23,7 @@ from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure.models import Method, Reading, Station, Survey
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.press.press_temperature import mean_by_spot
-from tempermark.web.measure.surveys.grids import ADAPTIVE, SPOT, Place
+from tempermark.web.measure.surveys.grids import ADAPTIVE, SPOT, GridPlace
 from tempermark.web.presses.models import Element
 
 LONGEST_DELAY_S = 3600.0
@@ -34,7 +34,7 @@ def start_survey(
     user: User,
     element: Element,
     header: dict[str, Any],
-    places: list[Place],
+    places: list[GridPlace],
     taken_at: datetime | None = None,
 ) -> Survey:
     """A new survey with its stations to be read."""

@@ -21,7 +21,7 @@ LABELS = {
 
 
 @dataclass(frozen=True)
-class Part:
+class BudgetPart:
     """One contribution: its standard uncertainty, and where its share of the variance lies."""
 
     name: str
@@ -48,7 +48,7 @@ class Bar:
 
     title: str
     expanded_c: float
-    parts: tuple[Part, ...]
+    parts: tuple[BudgetPart, ...]
 
     @property
     def words(self) -> str:
@@ -65,7 +65,9 @@ def bar(title: str, components: dict[str, float]) -> Bar:
         width = round(WIDTH * components[name] ** 2 / total, 1) if total else 0.0
         if width > 0:
             parts.append(
-                Part(name, LABELS[name], components[name], round(at, 1), width, name in COMMON)
+                BudgetPart(
+                    name, LABELS[name], components[name], round(at, 1), width, name in COMMON
+                )
             )
             at += width
     return Bar(title, COVERAGE_FACTOR * float(np.sqrt(total)), tuple(parts))

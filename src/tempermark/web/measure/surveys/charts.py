@@ -146,9 +146,9 @@ def _station(
     if value.true is not None and with_figures:
         figure = _figure(value, unit, shift_c)
     state = "current" if is_current else "read" if value.true else "open"
-    told = f"{figure} true" if figure else "not read"
+    summary = f"{figure} true" if figure else "not read"
     place = (station.x_mm, station.y_mm)
-    described = f"Station {station.label}, {station.x_mm:g}, {station.y_mm:g} mm: {told}"
+    described = f"Station {station.label}, {station.x_mm:g}, {station.y_mm:g} mm: {summary}"
     return station_mark(view, place, station.label, figure, state, described, station.pk)
 
 

@@ -16,7 +16,7 @@ MOST_POINTS = 2000
 
 
 @dataclass(frozen=True)
-class Place:
+class GridPlace:
     """A station to be: label and place in mm."""
 
     label: str
@@ -24,7 +24,7 @@ class Place:
     y_mm: float
 
 
-def grid_places(grid: str, width_mm: float, height_mm: float) -> list[Place]:
+def grid_places(grid: str, width_mm: float, height_mm: float) -> list[GridPlace]:
     """Stations of a fixed grid, walked to and fro from the front left."""
     columns, rows = GRIDS[grid]
     xs = _spread(width_mm, columns)
@@ -32,19 +32,19 @@ def grid_places(grid: str, width_mm: float, height_mm: float) -> list[Place]:
     places = []
     for row, y in enumerate(ys):
         walk = range(columns) if row % 2 == 0 else reversed(range(columns))
-        places += [Place(f"{ascii_uppercase[c]}{row + 1}", xs[c], y) for c in walk]
+        places += [GridPlace(f"{ascii_uppercase[c]}{row + 1}", xs[c], y) for c in walk]
     return places
 
 
-def spot_station(width_mm: float, height_mm: float) -> list[Place]:
+def spot_station(width_mm: float, height_mm: float) -> list[GridPlace]:
     """The one place of a spot check: always the middle."""
-    return [Place("middle", round(width_mm / 2, 1), round(height_mm / 2, 1))]
+    return [GridPlace("middle", round(width_mm / 2, 1), round(height_mm / 2, 1))]
 
 
-def first_stations(width_mm: float, height_mm: float) -> list[Place]:
+def first_stations(width_mm: float, height_mm: float) -> list[GridPlace]:
     """Where a survey begins that asks for as few readings as it needs."""
     places = first_places(width_mm, height_mm)
-    return [Place(f"N{i}", round(x, 1), round(y, 1)) for i, (x, y) in enumerate(places, 1)]
+    return [GridPlace(f"N{i}", round(x, 1), round(y, 1)) for i, (x, y) in enumerate(places, 1)]
 
 
 def _spread(size_mm: float, count: int) -> list[float]:
@@ -53,9 +53,9 @@ def _spread(size_mm: float, count: int) -> list[float]:
     return [round(inset + i * step, 1) for i in range(count)]
 
 
-def own_places(text: str, width_mm: float, height_mm: float) -> list[Place]:
+def own_places(text: str, width_mm: float, height_mm: float) -> list[GridPlace]:
     """Stations from lines `x, y` or `x y`; InputError names every bad line."""
-    places: list[Place] = []
+    places: list[GridPlace] = []
     problems: list[Problem] = []
     seen: dict[tuple[float, float], int] = {}
     for number, line in enumerate(text.splitlines(), 1):
@@ -68,7 +68,7 @@ def own_places(text: str, width_mm: float, height_mm: float) -> list[Place]:
             problems.append(Problem(f"line {number}", f"Line {number}: {problem}."))
             continue
         seen[place] = number
-        places.append(Place(f"P{len(places) + 1}", *place))
+        places.append(GridPlace(f"P{len(places) + 1}", *place))
     if not places and not problems:
         problems.append(Problem(None, "Give at least one point, as “x, y” in mm, one a line."))
     if len(places) > MOST_POINTS:

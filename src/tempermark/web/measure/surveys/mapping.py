@@ -9,7 +9,12 @@ import numpy as np
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.map.censored import resolve
 from tempermark.core.metrology.reading.fixed_points import correction_table
-from tempermark.core.metrology.reading.reading import Instrument, Spot, TrueReading, true_reading
+from tempermark.core.metrology.reading.reading import (
+    InstrumentProperties,
+    SpotReadings,
+    TrueReading,
+    true_reading,
+)
 from tempermark.core.metrology.survey import (
     Decision,
     SurveyResult,
@@ -97,10 +102,10 @@ def measured(survey: Survey, stations: list[Any]) -> Measured:
     return Measured(survey, values, common)
 
 
-def instrument(survey: Survey) -> Instrument:
+def instrument(survey: Survey) -> InstrumentProperties:
     """The instrument as the survey's header has it."""
     infrared = survey.method in (Method.PAD, Method.PATCH)
-    return Instrument(
+    return InstrumentProperties(
         kind="infrared" if infrared else "contact",
         correction_c=0.0 if survey.method == Method.CORRECTED else survey.correction_c,
         expanded_uncertainty_c=survey.instrument_uncertainty_c,
@@ -108,12 +113,12 @@ def instrument(survey: Survey) -> Instrument:
     )
 
 
-def spot(survey: Survey, readings: tuple[Reading, ...]) -> Spot:
+def spot(survey: Survey, readings: tuple[Reading, ...]) -> SpotReadings:
     """The readings of one station as the core takes them."""
     shown = np.array([r.shown_c for r in readings])
     if survey.corrections:
         shown = shown + correction_table([tuple(c) for c in survey.corrections]).at(shown)
-    return Spot(
+    return SpotReadings(
         instrument=instrument(survey),
         value_c=shown,
         seconds=np.array([r.seconds_after_opening for r in readings]),
@@ -132,7 +137,7 @@ def _station_value(survey: Survey, station: Any) -> StationValue:
     return StationValue(station, readings, _true(_spot_key(spot(survey, readings))))
 
 
-def _spot_key(given: Spot) -> tuple[Any, ...]:
+def _spot_key(given: SpotReadings) -> tuple[Any, ...]:
     """A spot as something that can be looked up."""
     covariance = given.common_covariance
     return (
@@ -154,7 +159,7 @@ def _true(key: tuple[Any, ...]) -> TrueReading:
     common = None if covariance is None else np.array(covariance).reshape(2, 2)
     read = np.array(values), np.array(seconds)
     return true_reading(
-        Spot(instrument_, *read, ambient_c, emissivity, unsure, repeatability_c, common)
+        SpotReadings(instrument_, *read, ambient_c, emissivity, unsure, repeatability_c, common)
     )
 
 
@@ -162,13 +167,13 @@ def _strip_values(survey: Survey, stations: list[Any]) -> tuple[StationValue, ..
     """Stations read by strips: what their bounds together say of each place."""
     bounds = [strip_bounds(survey, s.live_readings) for s in stations]
     read = [(s, b) for s, b in zip(stations, bounds, strict=True) if b is not None]
-    told = _resolved(
+    summary = _resolved(
         (survey.element.width_mm, survey.element.height_mm),
         survey.target_c,
         survey.repeatability_c,
         tuple((s.x_mm, s.y_mm, *b) for s, b in read),
     )
-    trues = iter(zip(*told, strict=True)) if read else iter(())
+    trues = iter(zip(*summary, strict=True)) if read else iter(())
     found = []
     for station, bound in zip(stations, bounds, strict=True):
         true = None

@@ -238,13 +238,15 @@ def bench_context(
     computed = compute_survey(record)
     context = entry_context(request, record, computed, station_pk, wrong)
     line = queries.calibration(record.element, record)
-    told = verdict(computed, line.gain if line else 1.0, unit)
+    verdict_words = verdict(computed, line.gain if line else 1.0, unit)
     current = context["current"]
     marked = current.station.pk if current and record.finished_at is None else None
     return context | {
-        "verdict": told,
+        "verdict": verdict_words,
         "line": line,
-        "chart": platen_chart(computed, told.rectangle, unit, marked, told.shift_c),
+        "chart": platen_chart(
+            computed, verdict_words.rectangle, unit, marked, verdict_words.shift_c
+        ),
         "decides": _decides(computed),
         "progress": progress(computed, unit),
         "jump": jump_text(record, queries.before(record), unit) if record.finished_at else "",

@@ -5,7 +5,7 @@ from typing import Any
 
 from tempermark.core.metrology.map.adaptive import stands
 from tempermark.core.metrology.map.usable import Rectangle
-from tempermark.core.metrology.survey import Spot, Usable
+from tempermark.core.metrology.survey import Usable, ZoneExtreme
 from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
 from tempermark.web.measure.models import Survey
@@ -26,7 +26,7 @@ JUMP_K, JUMP_DAYS = 8.0, 45
 
 
 @dataclass(frozen=True)
-class Verdict:
+class SurveyVerdict:
     """A headline, what follows from it, and the numbers it rests on."""
 
     set_c: float | None
@@ -39,7 +39,7 @@ class Verdict:
     caption: str = ""
 
 
-def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) -> Verdict:
+def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) -> SurveyVerdict:
     """What to set, where prints may go, what stays off, how sure.
 
     `moved_c`: how far the element's level has moved since the survey, K.
@@ -51,7 +51,7 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
     if result is None or result.map is None:
         missing = max(1, FEWEST_STATIONS - len(computed.read))
         line = "not on one line, " if len(computed.read) >= FEWEST_STATIONS else ""
-        return Verdict(
+        return SurveyVerdict(
             None,
             f"{missing} more reading{'s' if missing > 1 else ''} for a first verdict on {name}.",
             "",
@@ -63,7 +63,7 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
     usable = result.map.usable_after_correction
     # While it is open the chart shows what was read, afterwards what it will be.
     shift = result.corrected_set_c - survey.set_c if survey.finished_at else 0.0
-    return Verdict(
+    return SurveyVerdict(
         set_c=set_c,
         headline=_headline(
             name, survey, set_c, unit, bool(computed.left) and not survey.finished_at
@@ -95,19 +95,19 @@ def jump_text(survey: Survey, before: Survey | None, unit: str) -> str:
     )
 
 
-def _spot_verdict(computed: Measured, unit: str) -> Verdict:
+def _spot_verdict(computed: Measured, unit: str) -> SurveyVerdict:
     """A spot check tells of drift; it makes no map."""
     survey, name = computed.survey, computed.survey.element.called
     if not computed.read:
         text, sure = f"Read the middle of {name}.", "One reading tells whether it has drifted."
-        return Verdict(None, text, "", sure, None, None)
+        return SurveyVerdict(None, text, "", sure, None, None)
     read = temperature_text(computed.mean_true_c, unit, 1)
     dial = temperature_text(survey.set_c, unit)
     sure = f"± {difference_text(computed.mean_uncertainty_c, unit, 1, sign=False)}, dial at {dial}."
     if survey.mean_true_c is not None:
         offset = difference_text(survey.mean_true_c - survey.set_c, unit, 1)
         sure += f" By its map the whole platen lies {offset} from the dial."
-    return Verdict(None, f"The middle of {name} has {read} true.", "", sure, None, None)
+    return SurveyVerdict(None, f"The middle of {name} has {read} true.", "", sure, None, None)
 
 
 def progress(computed: Measured, unit: str) -> str:
@@ -121,8 +121,8 @@ def progress(computed: Measured, unit: str) -> str:
         return (
             f"Not decided: {_percent(chance)} sure that all of it is within ± {tolerance} as set."
         )
-    told = "is within" if chance > 0.5 else "is not all within"
-    return f"Decided: the platen {told} ± {tolerance} as set. Finish, or read on."
+    summary = "is within" if chance > 0.5 else "is not all within"
+    return f"Decided: the platen {summary} ± {tolerance} as set. Finish, or read on."
 
 
 def _caption(survey: Survey, set_c: float, unit: str) -> str:
@@ -172,17 +172,17 @@ def rectangle_words(rectangle: Rectangle) -> str:
 
 def _stays_off(usable: Usable, survey: Survey, unit: str) -> str:
     parts = []
-    for spots, word in ((usable.cold_spots, "cold"), (usable.hot_spots, "hot")):
-        parts += [(spot, word) for spot in spots[:MOST_SPOTS]]
+    for spots, label in ((usable.cold_spots, "cold"), (usable.hot_spots, "hot")):
+        parts += [(spot, label) for spot in spots[:MOST_SPOTS]]
     lines = [f" {_spot_words(s, w, survey, unit)}" for s, w in parts]
     return "".join(lines)
 
 
-def _spot_words(spot: Spot, word: str, survey: Survey, unit: str) -> str:
+def _spot_words(spot: ZoneExtreme, label: str, survey: Survey, unit: str) -> str:
     element = survey.element
     place = place_words(spot.x_mm / element.width_mm, spot.y_mm / element.height_mm)
     off = difference_text(spot.value_c - survey.target_c, unit, sign=False)
-    return f"The {place} stays {off} too {word}."
+    return f"The {place} stays {off} too {label}."
 
 
 def _how_sure(computed: Measured, usable: Usable, unit: str) -> str:

@@ -8,7 +8,7 @@ from contourpy import FillType, contour_generator
 
 from tempermark.core.metrology.map.usable import Grid, Rectangle, largest_rectangle
 from tempermark.core.pressure.map.field import PressureMap
-from tempermark.core.pressure.pieces.placing import Step
+from tempermark.core.pressure.pieces.placing import RaisedOutline
 from tempermark.core.pressure.press.contact import CLASS_KPA
 from tempermark.web.kit.drawing.projection import Projection
 from tempermark.web.measure.surveys.charts import (
@@ -105,16 +105,16 @@ def strip_chart(
     for station in stations:
         held = station.held
         state = "current" if station.pk == current else "read" if held else "open"
-        told = held.pull if held else ""
+        summary = held.pull if held else ""
         described = f"Station {station.label}, {station.x_mm:g}, {station.y_mm:g} mm: " + (
-            told or "not pulled"
+            summary or "not pulled"
         )
         chart.stations.append(
             station_mark(
                 chart.projection,
                 (station.x_mm, station.y_mm),
                 station.label,
-                told,
+                summary,
                 state,
                 described,
                 station.pk,
@@ -233,7 +233,7 @@ class PieceDrawing:
 def piece_drawing(
     size_mm: tuple[float, float],
     print_: Rectangle,
-    parts: list[Step],
+    parts: list[RaisedOutline],
     shadows: list[Rectangle],
     moved: Rectangle | None,
 ) -> PieceDrawing:

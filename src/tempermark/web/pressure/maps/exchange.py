@@ -18,7 +18,7 @@ from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.forms.moments import read_moment
 from tempermark.web.kit.forms.tables import read_rows
-from tempermark.web.measure.surveys.grids import Place
+from tempermark.web.measure.surveys.grids import GridPlace
 from tempermark.web.presses.models import Element
 from tempermark.web.pressure import actions
 from tempermark.web.pressure.models import PressureSurvey
@@ -115,7 +115,7 @@ def import_pulls(
     if given.taken_at is not None and known.exists():
         return known.first()
     places = [
-        Place(label, float(x), float(y))
+        GridPlace(label, float(x), float(y))
         for label, (x, y) in zip(given.labels, given.place_mm, strict=True)
     ]
     stack = given.stack_mm if given.stack_mm is not None else stack_mm

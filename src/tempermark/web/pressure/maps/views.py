@@ -175,8 +175,8 @@ def _asked(request: Request) -> int | None:
 
 def _current(stations: list[PullStation], station_pk: int | None) -> PullStation:
     """The station asked for, else the first without a strip."""
-    asked = [s for s in stations if s.pk == station_pk]
-    return asked[0] if asked else next((s for s in stations if s.held is None), None)
+    query = [s for s in stations if s.pk == station_pk]
+    return query[0] if query else next((s for s in stations if s.held is None), None)
 
 
 def _after(
@@ -366,5 +366,5 @@ def _both_summary(context: dict[str, Press]) -> str:
     parts = [name for name in ("warm", "pressed") if context[name] is not None]
     if not parts:
         return "Platen without maps yet."
-    told = {"warm": "lines of temperature", "pressed": "lines of pressure"}
-    return "Platen with " + " and ".join(told[p] for p in parts) + "."
+    found = {"warm": "lines of temperature", "pressed": "lines of pressure"}
+    return "Platen with " + " and ".join(found[p] for p in parts) + "."

@@ -15,8 +15,8 @@ from tempermark.core.metrology.map.usable import Rectangle
 from tempermark.core.pressure.pieces import cap as caps
 from tempermark.core.pressure.pieces import shadow as shadows
 from tempermark.core.pressure.pieces import vessel as vessels
-from tempermark.core.pressure.pieces.placing import Step, grown, nearest_clear, overlaps
-from tempermark.core.pressure.press.spring import Pad, usual_pad
+from tempermark.core.pressure.pieces.placing import RaisedOutline, grown, nearest_clear, overlaps
+from tempermark.core.pressure.press.spring import SpringPad, usual_pad
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
@@ -42,13 +42,13 @@ PATHS = {"mug": "vessel", "tumbler": "vessel", "cap": "cap"}
 @require_GET
 def pieces(request: Request) -> HttpResponse:
     """Every blank, or those named like it, with what there is to fit about each."""
-    asked = request.GET.get("q", "").strip()[:80]
-    found = Blank.objects.filter(name__icontains=asked).prefetch_related("raised_parts")
+    query = request.GET.get("q", "").strip()[:80]
+    found = Blank.objects.filter(name__icontains=query).prefetch_related("raised_parts")
     blanks = [
         {"blank": b, "way": PATHS.get(b.kind, "piece"), "raised": len(b.raised_parts.all())}
         for b in found
     ]
-    return render(request, "pressure/pieces.html", {"blanks": blanks, "asked": asked})
+    return render(request, "pressure/pieces.html", {"blanks": blanks, "asked": query})
 
 
 def _size(blank: Blank) -> tuple[float, float]:
@@ -81,8 +81,8 @@ def piece_fragment(request: Request, pk: int) -> HttpResponse:
 
 def _piece(request: Request, blank: Blank) -> dict[str, Any]:
     size = _size(blank)
-    asked = request.GET if "print_x_mm" in request.GET else None
-    form = PieceForm(asked or _usual_print(size))
+    query = request.GET if "print_x_mm" in request.GET else None
+    form = PieceForm(query or _usual_print(size))
     parts = list(blank.raised_parts.all())
     context = {"blank": blank, "form": form, "parts": parts, "size": size}
     if not form.is_valid():
@@ -93,7 +93,7 @@ def _piece(request: Request, blank: Blank) -> dict[str, Any]:
     )
     pad = usual_pad("silicone")
     steps = [
-        Step(Rectangle(p.x_mm, p.y_mm, p.width_mm, p.depth_mm), p.rises_mm, _called(p))
+        RaisedOutline(Rectangle(p.x_mm, p.y_mm, p.width_mm, p.depth_mm), p.rises_mm, _called(p))
         for p in parts
         if not (data["threaded"] and p.on_back)
     ]
@@ -127,8 +127,8 @@ def _usual_print(size: tuple[float, float]) -> dict[str, Any]:
 
 def _fit_of(
     print_: Rectangle,
-    steps: list[Step],
-    pad: Pad,
+    steps: list[RaisedOutline],
+    pad: SpringPad,
     contact_kpa: float,
     pillow_mm: float,
     size: tuple[float, float],
@@ -215,10 +215,10 @@ def remove_raised(request: Request, pk: int) -> HttpResponse:
 def vessel(request: Request, pk: int | None = None) -> HttpResponse:
     """Which sleeve holds a vessel without a gap, where its rims stay cool, the second press."""
     blank = get_object_or_404(Blank, pk=pk) if pk else None
-    asked = request.GET if "top_mm" in request.GET else None
-    form = VesselForm(asked or _usual_vessel(blank))
+    query = request.GET if "top_mm" in request.GET else None
+    form = VesselForm(query or _usual_vessel(blank))
     context = {"form": form, "blank": blank, "vessels": _vessels()}
-    context["ask"] = asked is None and blank is not None and tube_of(blank) is None
+    context["ask"] = query is None and blank is not None and tube_of(blank) is None
     if context["ask"]:
         return render(request, "pressure/vessel.html", context)
     if form.is_valid():
@@ -284,8 +284,8 @@ def _warmth(element: Element, tube: vessels.Tube, art_mm: float) -> dict[str, An
 def cap(request: Request, pk: int | None = None) -> HttpResponse:
     """A cap's seam, and the thinnest stroke that may cross it."""
     blank = get_object_or_404(Blank, pk=pk) if pk else None
-    asked = request.GET if "panels" in request.GET else None
-    form = CapForm(asked or _usual_cap(blank))
+    query = request.GET if "panels" in request.GET else None
+    form = CapForm(query or _usual_cap(blank))
     context = {"form": form, "blank": blank, "presses": _cap_presses()}
     if form.is_valid():
         data = form.cleaned_data

@@ -23,7 +23,7 @@ from tempermark.core.pressure.press.contact import (
     middle_kpa,
 )
 from tempermark.core.pressure.press.knob import contact_at, position_for
-from tempermark.core.pressure.press.spring import Pad, usual_pad
+from tempermark.core.pressure.press.spring import SpringPad, usual_pad
 from tempermark.web.presses.models import Element, Mechanism, Press
 from tempermark.web.pressure import mapping, queries
 from tempermark.web.pressure.models import PressureState
@@ -86,7 +86,7 @@ class Advice:
     load: Load
     mechanism: str
     stand: PressureState | None
-    pad: Pad
+    pad: SpringPad
     position_turns: float | None = None
     turns: float | None = None
     rotation: str = "none"
@@ -159,23 +159,23 @@ def _begun(press: Press, load: Load, element: Element | None = None) -> dict[str
 
 def _knob(press: Press, element: Element, load: Load) -> Advice:
     begun = _begun(press, load, element)
-    knob, stand, pad = mapping.knob_of(press), begun["stand"], begun["pad"]
+    knob, state, pad = mapping.knob_of(press), begun["stand"], begun["pad"]
     if knob is None:
         return Advice(**begun, missing="lesson")
     by_feel = knob.zero_clockwise is None
     position = position_for(knob, pad, load.stack_mm, load.aim_kpa)
     begun |= {"position_turns": position, "by_feel": by_feel, "lift_mm": knob.lift_mm_per_turn}
     sd = thickness_sd_mm(load.stack_mm)
-    standing = stand is not None and stand.position_turns is not None
+    standing = state is not None and state.position_turns is not None
     if by_feel and not standing:
         return Advice(**begun, missing="stand")
     begun["then"] = contact_at(knob, pad, position, load.stack_mm, sd)
     if standing:
-        turns = position - stand.position_turns
+        turns = position - state.position_turns
         begun |= {
             "turns": turns,
             "rotation": knob.rotation(turns),
-            "unchanged": contact_at(knob, pad, stand.position_turns, load.stack_mm, sd),
+            "unchanged": contact_at(knob, pad, state.position_turns, load.stack_mm, sd),
         }
     else:
         begun |= {"turns": position, "rotation": knob.rotation(position), "missing": "stand"}
@@ -199,8 +199,8 @@ def _pneumatic(press: Press, element: Element, load: Load) -> Advice:
     cylinders = press.cylinders or 1
     exact = line_for_kpa(load.aim_kpa, area, press.cylinder_mm, cylinders) / (1 - SEAL_LOSS)
     line = max(round(exact / LINE_STEP_KPA) * LINE_STEP_KPA, LINE_STEP_KPA)
-    stand = begun["stand"]
-    now = stand.line_kpa if stand and stand.line_kpa else press.line_kpa
+    position = begun["stand"]
+    now = position.line_kpa if position and position.line_kpa else press.line_kpa
 
     def contact(line_kpa: float) -> Range:
         force = cylinder_force_n(line_kpa, press.cylinder_mm, cylinders) * (1 - SEAL_LOSS)
@@ -230,9 +230,9 @@ def _scale(press: Press, element: Element, load: Load) -> Advice:
     begun = _begun(press, load)
     curve = mapping.scale_of(press)
     figure = curve.figure_for(load.aim_kpa)
-    stand = begun["stand"]
-    if stand is not None and stand.figure is not None:
-        begun["unchanged"] = curve.contact_kpa(stand.figure)
+    position = begun["stand"]
+    if position is not None and position.figure is not None:
+        begun["unchanged"] = curve.contact_kpa(position.figure)
     if figure is None:
         begun["refused"] = (
             f"No figure from 1 to 9 gives {load.aim_kpa:.0f} kPa by what is known of this scale."

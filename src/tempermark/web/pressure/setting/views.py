@@ -36,8 +36,8 @@ from tempermark.web.pressure.models import (
     ContactReading,
     KnobLesson,
     LeanReading,
-    Part,
     PressureState,
+    WearingPart,
 )
 from tempermark.web.pressure.setting import words
 from tempermark.web.pressure.setting.setting import Load, advise
@@ -67,7 +67,7 @@ def pressure(request: Request, slug: str) -> HttpResponse:
         "states": queries.states(press)[:8],
         "lives": [
             (part.value, words.life_text(queries.wear(press, part), part, timezone.localdate()))
-            for part in Part
+            for part in WearingPart
         ],
         "maps": queries.of_press(press)[:5],
         "versions": current_versions(),
@@ -228,11 +228,13 @@ def learn(request: Request, slug: str) -> HttpResponse:
         if formset.is_valid():
             rows = [f.cleaned_data for f in formset if f.cleaned_data.get("shim_mm") is not None]
             try:
-                said = _learn(request, press, session, [(r["shim_mm"], r["turns"]) for r in rows])
+                sentence = _learn(
+                    request, press, session, [(r["shim_mm"], r["turns"]) for r in rows]
+                )
             except InputError as error:
                 problems = error.problems
             else:
-                messages.success(request, said)
+                messages.success(request, sentence)
                 return redirect("pressure:learn", slug)
     wrong = bool(problems) or (request.method == "POST" and not formset.is_valid())
     context = _lesson_context(press, request.user) | {
@@ -246,8 +248,8 @@ def learn(request: Request, slug: str) -> HttpResponse:
 
 def _to_correct(request: Request, press: Press) -> KnobLesson | None:
     """The session that is corrected, where one is."""
-    asked = request.POST if request.method == "POST" else request.GET
-    session = press.knob_lessons.filter(pk=row_key(asked.get("correct"))).first()
+    query = request.POST if request.method == "POST" else request.GET
+    session = press.knob_lessons.filter(pk=row_key(query.get("correct"))).first()
     if session is not None:
         must_be_author(request.user, session.by_id)
     return session
@@ -404,7 +406,7 @@ def wear(request: Request, slug: str) -> HttpResponse:
             "share": min(life.used, 1.0) * 100 if life else None,
             "due": bool(life and life.is_due(today)),
         }
-        for part in Part
+        for part in WearingPart
         for life in [queries.wear(press, part, today)]
     ]
     context = {"press": press, "rows": rows, "form": form, "notes": queries.wear_notes(press)[:30]}

@@ -93,14 +93,14 @@ def headline(advice: Advice) -> str:
         return f"How heavy is {name}’s plate by itself?"
     if advice.refused:
         return f"{name} cannot press {advice.load.blank.name} {advice.load.wanted}."
-    told = {
+    answer = {
         "knob": _knob_headline,
         "pneumatic": lambda a: f"Dial {a.line_kpa:.0f}{NO_BREAK}kPa on {name}.",
         "scale": lambda a: f"Turn until {name}’s scale shows {a.figure:.1f}, with the piece in.",
         "hand": _hand_headline,
         "toggle": _lever_headline,
     }
-    return told[advice.mechanism](advice)
+    return answer[advice.mechanism](advice)
 
 
 def _hand_headline(advice: Advice) -> str:
@@ -151,8 +151,8 @@ def then_text(advice: Advice) -> str:
     share = sure_text(advice.chance) if right else ""
     text = f"{class_text(advice.then.value)}, {kpa_text(advice.then)}{share}."
     if advice.position_turns is not None:
-        stands = position_text(advice.position_turns, advice.by_feel)
-        return f"Then it stands {stands} for {advice.load.stack_mm:.1f}{NO_BREAK}mm: {text}"
+        position = position_text(advice.position_turns, advice.by_feel)
+        return f"Then it stands {position} for {advice.load.stack_mm:.1f}{NO_BREAK}mm: {text}"
     return f"That gives {text}"
 
 

@@ -96,8 +96,8 @@ def usual_blank(data: QueryDict, version: RecipeVersion) -> str:
     the shop's, else the library's own; empty where nobody knows.
     """
     text = data.get("blank", "")
-    asked = blank_from(text)
-    if asked is not None and asked.kind == version.recipe.blank_kind:
+    query = blank_from(text)
+    if query is not None and query.kind == version.recipe.blank_kind:
         return text
     own = suitable(version)
     if own:

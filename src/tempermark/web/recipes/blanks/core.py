@@ -44,13 +44,13 @@ def material_of(blank: Blank, library: Mapping[str, Material]) -> str:
     return KIND_MATERIAL[blank.kind]
 
 
-def core_blank(blank: Blank, library: Mapping[str, Material]) -> pressing.Blank:
+def core_blank(blank: Blank, library: Mapping[str, Material]) -> pressing.BlankProperties:
     """A row as the core takes it, with what its shipped kind knows where the row says nothing."""
     kind, limits = kind_of(blank), limits_of(blank)
     size = (blank.width_mm, blank.height_mm)
     if kind is not None and None in size:
         size = (kind.width_mm, kind.height_mm)
-    return pressing.Blank(
+    return pressing.BlankProperties(
         name=blank.name,
         kind=blank.kind,
         material=material_of(blank, library),

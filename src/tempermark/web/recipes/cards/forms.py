@@ -11,7 +11,7 @@ from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS, entry_text, read_layer
-from tempermark.core.recipes.steps import KINDS, MAIN, School, Sheet, Step
+from tempermark.core.recipes.steps import KINDS, MAIN, RecipeStep, School, Sheet
 from tempermark.core.vocabulary.methods import METHOD_WORDS
 from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
 from tempermark.core.vocabulary.things import BLANK_KINDS
@@ -91,7 +91,7 @@ class StackField(forms.CharField):
         return value
 
 
-class WindowForm(UnitForm):
+class WindowFields(UnitForm):
     """What a step and a school share: a window, pressure, peel and stack."""
 
     low_c = TemperatureField(label="True, from", required=False, low=LOW_C, high=HIGH_C)
@@ -127,7 +127,7 @@ class WindowForm(UnitForm):
         return data
 
 
-class StepForm(WindowForm):
+class StepForm(WindowFields):
     """One step."""
 
     kind = forms.ChoiceField(label="Kind", choices=[(k, v[0]) for k, v in KINDS.items()])
@@ -159,12 +159,12 @@ class StepForm(WindowForm):
             self.add_error("stack", "The press needs its stack.")
         return data
 
-    def step(self) -> Step:
+    def step(self) -> RecipeStep:
         """The step, once valid."""
-        return Step(**{f.name: self.cleaned_data[f.name] for f in fields(Step)})
+        return RecipeStep(**{f.name: self.cleaned_data[f.name] for f in fields(RecipeStep)})
 
 
-class SchoolForm(WindowForm):
+class SchoolForm(WindowFields):
     """A school: only what it does differently is filled in."""
 
     name = forms.CharField(label="School", max_length=60)
@@ -234,7 +234,7 @@ class HeadForm(forms.Form):
             self.add_error("blank", f"“{kind.label}” is a {kind.kind}, not a {chosen}.")
         return data
 
-    def sheet(self, steps: tuple[Step, ...], schools: tuple[School, ...]) -> Sheet:
+    def sheet(self, steps: tuple[RecipeStep, ...], schools: tuple[School, ...]) -> Sheet:
         """The recipe, once valid."""
         data = self.cleaned_data
         return Sheet(
@@ -257,7 +257,7 @@ def head_initial(sheet: Sheet) -> dict[str, Any]:
     return {name: getattr(sheet, name) for name in names}
 
 
-def part_initial(part: Step | School) -> dict[str, Any]:
+def part_initial(part: RecipeStep | School) -> dict[str, Any]:
     """A step or school as its form begins."""
     values = dict(vars(part))
     if isinstance(part, School) and part.equal_dose:
@@ -322,8 +322,8 @@ class Parts:
 
     def are_valid(self) -> bool:
         """Whether every form is; all are looked at, so that all errors show."""
-        told = [form.is_bound and form.is_valid() for form in self.forms]
-        return all(told)
+        found = [form.is_bound and form.is_valid() for form in self.forms]
+        return all(found)
 
 
 def _renumbered(data: QueryDict, old: str, new: str) -> QueryDict:

@@ -44,7 +44,7 @@ def school_rows(version: RecipeVersion) -> list[dict[str, Any]]:
     main = version.sheet.main
     rows = []
     for school in version.sheet.schools:
-        made = school.applied(main)
+        result = school.applied(main)
         names = {
             "temperature_c": "temperature",
             "time_s": "dwell",
@@ -53,10 +53,10 @@ def school_rows(version: RecipeVersion) -> list[dict[str, Any]]:
             "stack": "stack",
         }
         differs = [
-            text for name, text in names.items() if getattr(made, name) != getattr(main, name)
+            text for name, text in names.items() if getattr(result, name) != getattr(main, name)
         ]
         if school.polyester:
             low, high = school.polyester
             differs.append(f"polyester {low:.0%} to {high:.0%}".replace("%", "\u00a0%"))
-        rows.append({"school": school, "main": made, "differs": ", ".join(differs)})
+        rows.append({"school": school, "main": result, "differs": ", ".join(differs)})
     return rows

@@ -10,7 +10,7 @@ from tempermark.web.recipes.models import Blank
 
 def stacked_on(
     element: Element,
-    blank: Blank | pressing.Blank,
+    blank: Blank | pressing.BlankProperties,
     layers: Iterable[str],
     method: str,
     step: str,

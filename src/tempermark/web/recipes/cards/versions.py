@@ -4,7 +4,7 @@ from typing import Any
 
 from tempermark.core.recipes.differences import Difference, differences
 from tempermark.core.recipes.layers import entry_text
-from tempermark.core.recipes.steps import School, Sheet, Step
+from tempermark.core.recipes.steps import RecipeStep, School, Sheet
 from tempermark.web.kit.templatetags.figures import temperature_text
 
 LABELS = {
@@ -27,7 +27,7 @@ def what_changed(before: Sheet, after: Sheet, unit: str, library: dict[str, Any]
 
 def _sentence(one: Difference, unit: str, library: dict[str, Any]) -> str:
     where = f"{one.where}: " if one.where else ""
-    if isinstance(one.before or one.after, (Step, School)):
+    if isinstance(one.before or one.after, (RecipeStep, School)):
         return f"{one.where} {'was taken out' if one.after is None else 'is new'}"
     label = LABELS.get(one.name, one.name)
     before, after = (_text(one.name, value, unit, library) for value in (one.before, one.after))

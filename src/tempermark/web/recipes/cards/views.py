@@ -9,7 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.stack_rules import Stacked, faults
-from tempermark.core.recipes.steps import Sheet, Step
+from tempermark.core.recipes.steps import RecipeStep, Sheet
 from tempermark.core.vocabulary.methods import METHOD_WORDS
 from tempermark.core.vocabulary.things import BLANK_KINDS
 from tempermark.files.document import parse_json
@@ -34,25 +34,30 @@ from tempermark.web.recipes.materials.library import ShopLibrary, shop_materials
 from tempermark.web.recipes.models import Recipe, RecipeVersion
 
 MOST_FILE_BYTES, MOST_PROBLEMS = 200_000, 20
-EMPTY = Sheet("", "dye_sublimation", "garment", (Step("prepare"), Step("press"), Step("peel")))
+EMPTY = Sheet(
+    "",
+    "dye_sublimation",
+    "garment",
+    (RecipeStep("prepare"), RecipeStep("press"), RecipeStep("peel")),
+)
 
 
 @require_GET
 def recipes(request: Request) -> HttpResponse:
     """All recipes that are offered, or those found by words, method and kind of blank."""
-    asked = request.GET.get("q", "").strip()[:80]
+    query = request.GET.get("q", "").strip()[:80]
     method, kind = request.GET.get("method", ""), request.GET.get("kind", "")
     retired = request.GET.get("retired") == "1"
     versions = queries.current_versions() if not retired else queries.retired_versions()
-    for word in asked.split():
-        versions = versions.filter(recipe__name__icontains=word)
+    for label in query.split():
+        versions = versions.filter(recipe__name__icontains=label)
     if method in METHOD_WORDS:
         versions = versions.filter(recipe__method=method)
     if kind in BLANK_KINDS:
         versions = versions.filter(recipe__blank_kind=kind)
     context = {
         "versions": versions,
-        "asked": asked,
+        "asked": query,
         "method": method,
         "kind": kind,
         "methods": METHOD_WORDS.items(),
@@ -138,11 +143,11 @@ def _keep(
     sound = [head.is_valid(), steps.are_valid(), schools.are_valid()]
     if not all(sound):
         return None
-    made = tuple(form.step() for form in steps.forms)
-    if sum(step.kind == "press" for step in made) == 0:
+    result = tuple(form.step() for form in steps.forms)
+    if sum(step.kind == "press" for step in result) == 0:
         problems.append("A recipe needs a step of the kind press.")
         return None
-    sheet = head.sheet(made, tuple(form.school() for form in schools.forms))
+    sheet = head.sheet(result, tuple(form.school() for form in schools.forms))
     try:
         version = actions.keep_recipe(request.user, sheet, record, head.cleaned_data["change"])
     except InputError as error:
@@ -160,13 +165,13 @@ def _keep(
 
 def stack_cautions(sheet: Sheet) -> list[str]:
     """What is wrong with the stacks of a recipe, by step."""
-    told = []
+    found = []
     for step in sheet.steps:
         if not step.stack:
             continue
         stack = Stacked(step.stack, sheet.method, step.kind, sheet.blank_kind)
-        told += [f"{step.name.capitalize()}: {f.right}; {f.because}." for f in faults(stack)]
-    return told
+        found += [f"{step.name.capitalize()}: {f.right}; {f.because}." for f in faults(stack)]
+    return found
 
 
 @require_POST

@@ -99,15 +99,15 @@ class MaterialForm(EditForm):
 @require_GET
 def library(request: Request) -> HttpResponse:
     """Every material by what it is for, and every kind of blank."""
-    asked = request.GET.get("q", "").strip()[:60].lower()
+    query = request.GET.get("q", "").strip()[:60].lower()
     own = newest_own()
-    found = [m for m in shop_materials().values() if asked in m.label.lower()]
+    found = [m for m in shop_materials().values() if query in m.label.lower()]
     groups = [(label, [m for m in found if m.group == g]) for g, label in GROUPS.items()]
     context = {
         "groups": [(label, rows) for label, rows in groups if rows],
         "own": own,
-        "asked": asked,
-        "kinds": [k for k in blank_types().values() if asked in k.label.lower()],
+        "asked": query,
+        "kinds": [k for k in blank_types().values() if query in k.label.lower()],
         "materials": shop_materials(),
     }
     return render(request, "recipes/library.html", context)
@@ -153,11 +153,11 @@ def material(request: Request, code: str | None = None) -> HttpResponse:
 
 def _keep(request: Request, code: str | None, form: MaterialForm) -> OwnMaterial | None:
     data = form.cleaned_data
-    made = code or slugify(data["label"]).replace("-", "_")[:40]
-    if code is None and (not made or made in shop_materials()):
+    result = code or slugify(data["label"]).replace("-", "_")[:40]
+    if code is None and (not result or result in shop_materials()):
         form.add_error("label", f"There is a material named {data['label']} already.")
         return None
-    return actions.keep_material(request.user, made, data)
+    return actions.keep_material(request.user, result, data)
 
 
 @require_POST

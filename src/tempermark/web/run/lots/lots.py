@@ -11,7 +11,7 @@ from django.utils import timezone
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.records.audit import record
-from tempermark.web.run.models import LOT_FIELDS, Lot, LotKind, Outcome, TestPress
+from tempermark.web.run.models import LOT_FIELDS, Lot, LotKind, PieceOutcome, TestPress
 
 MONTH_DAYS = 30.44
 
@@ -61,7 +61,7 @@ def _used() -> dict[tuple[str, str], dict[str, Any]]:
             .values(field)
             .annotate(
                 pieces=Count("pk"),
-                faulty=Count("pk", filter=Q(outcome=Outcome.FAULTY)),
+                faulty=Count("pk", filter=Q(outcome=PieceOutcome.FAULTY)),
                 last=Max("pressed_at"),
             )
             .order_by(field)
@@ -102,8 +102,8 @@ def state_words(lot: Lot, today: date) -> str:
     age = age_words(lot, today)
     if lot.use_by is None:
         return age
-    told = "past its date since" if is_past(lot, today) else "keeps until"
-    return f"{age}, {told} {day_text(lot.use_by)}"
+    summary = "past its date since" if is_past(lot, today) else "keeps until"
+    return f"{age}, {summary} {day_text(lot.use_by)}"
 
 
 def age_words(lot: Lot, day: date) -> str:

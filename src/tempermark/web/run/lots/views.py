@@ -54,8 +54,8 @@ def overview(request: Request) -> HttpResponse:
 
 def _asked(request: Request) -> tuple[str, str]:
     """Kind and name of the lot in the form or the link; empty where none is meant."""
-    asked = request.POST if request.method == "POST" else request.GET
-    kind, code = asked.get("kind", ""), asked.get("code", "").strip()[:40]
+    query = request.POST if request.method == "POST" else request.GET
+    kind, code = query.get("kind", ""), query.get("code", "").strip()[:40]
     return (kind, code) if kind in LotKind.values and code else ("", "")
 
 

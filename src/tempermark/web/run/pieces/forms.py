@@ -42,11 +42,11 @@ from tempermark.web.run.models import (
     SCORES,
     Mark,
     MarkShape,
-    Outcome,
+    PieceOutcome,
     TestPress,
 )
 from tempermark.web.run.pieces.facts import either_or_facts, single_facts
-from tempermark.web.run.pieces.queries import Place
+from tempermark.web.run.pieces.queries import ArtPlace
 
 UNKNOWN = [("", "not noted")]
 # Dials of transfer presses, °C, and dwells in all, s; what lies beyond is a slip of the pen.
@@ -60,7 +60,7 @@ def _fact_choices(facts: list[Fact]) -> list[tuple[str, str]]:
     return [(fact.code, fact.label) for fact in facts]
 
 
-class PlaceForm(UnitForm):
+class ArtPlaceForm(UnitForm):
     """The art on the platen, and the dial."""
 
     set_c = TemperatureField(label="Setting on the dial", low=LOW_DIAL_C, high=HIGH_DIAL_C)
@@ -72,15 +72,15 @@ class PlaceForm(UnitForm):
     dwell_s = DwellField(label="Dwell in all", required=False, low=0.1, high=LONGEST_S)
     pressure: forms.Field = forms.CharField(required=False, max_length=10)
 
-    def place(self, element: Element, when: datetime) -> Place:
+    def place(self, element: Element, when: datetime) -> ArtPlace:
         """The place, once the form is valid."""
         data = self.cleaned_data
         corner = (data["art_x_mm"], data["art_y_mm"])
         size = (data["art_width_mm"], data["art_height_mm"])
-        return Place(element, *corner, *size, data["set_c"], when)
+        return ArtPlace(element, *corner, *size, data["set_c"], when)
 
 
-class TestPressForm(PlaceForm):
+class TestPressForm(ArtPlaceForm):
     """What was set and done."""
 
     __test__ = False
@@ -200,32 +200,32 @@ class TestPressForm(PlaceForm):
         """
         version = data.get("recipe")
         step = version.pressed(data.get("step_number")) if version else None
-        asked = {**self._far_figures(step, data), **self._timer(data), **self._too_soon(data)}
+        query = {**self._far_figures(step, data), **self._timer(data), **self._too_soon(data)}
         if step is not None and "stack" not in self.errors and data.get("blank"):
-            asked |= self._stack_faults(step, data)
-        self.to_confirm = "; ".join(key for key, _ in asked.values())
-        if asked and data.get("confirmed") != self.to_confirm:
-            for name, (_, text) in asked.items():
+            query |= self._stack_faults(step, data)
+        self.to_confirm = "; ".join(key for key, _ in query.values())
+        if query and data.get("confirmed") != self.to_confirm:
+            for name, (_, text) in query.items():
                 self.add_error(name, f"{text} Is that so? Save again to keep it.")
 
     def _far_figures(
         self, step: PressedStep | None, data: dict[str, Any]
     ) -> dict[str, tuple[str, str]]:
-        asked = {}
+        query = {}
         dwell_s, set_c = data.get("dwell_s"), data.get("set_c")
         if step is not None and dwell_s is not None:
             low, high = step.low_s / FAR_FACTOR, step.high_s * FAR_FACTOR
             if not low <= dwell_s <= high:
                 wants = f"the recipe wants {step.low_s:g} to {step.high_s:g} s"
-                asked["dwell_s"] = (f"dwell_s={dwell_s:g}", f"{dwell_s:g} s, and {wants}.")
+                query["dwell_s"] = (f"dwell_s={dwell_s:g}", f"{dwell_s:g} s, and {wants}.")
         wanted = self.advised_c
         if wanted is None and step is not None:
             wanted = step.middle_c
         if wanted is not None and set_c is not None and abs(set_c - wanted) > FAR_K:
             shown, right = (temperature_text(c, self.unit) for c in (set_c, wanted))
             text = f"{shown}, and about {right} is right here."
-            asked["set_c"] = (f"set_c={set_c:g}", text)
-        return asked
+            query["set_c"] = (f"set_c={set_c:g}", text)
+        return query
 
     def _timer(self, data: dict[str, Any]) -> dict[str, tuple[str, str]]:
         """A closing longer than the press's timer runs."""
@@ -409,7 +409,7 @@ class OutcomeForm(EditForm):
 
     outcome = forms.ChoiceField(
         label="Outcome",
-        choices=[(Outcome.GOOD, "good"), (Outcome.FAULTY, "faulty")],
+        choices=[(PieceOutcome.GOOD, "good"), (PieceOutcome.FAULTY, "faulty")],
         widget=forms.RadioSelect,
     )
     density = NumberField(

@@ -10,7 +10,7 @@ from tempermark.core.pressing.window_check import outside_window
 from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.web.measure.press.history import SurveyHistory
 from tempermark.web.recipes.models import RecipeVersion
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import PieceOutcome, TestPress
 from tempermark.web.run.pieces.queries import under_art
 
 # The newest good pieces speak for a press; older ones were pressed on another pad or cover.
@@ -36,7 +36,7 @@ def proven_on(version: RecipeVersion) -> dict[int, Proven]:
     """What is proven of a recipe, by the pk of the element."""
     good = (
         TestPress.objects.filter(
-            recipe__recipe=version.recipe, step_number=None, outcome=Outcome.GOOD
+            recipe__recipe=version.recipe, step_number=None, outcome=PieceOutcome.GOOD
         )
         .select_related("element__press")
         .prefetch_related("marks")

@@ -13,7 +13,7 @@ from tempermark.web.measure.press.history import SurveyHistory
 from tempermark.web.measure.press.press_temperature import true_temperature
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.recipes.models import RecipeVersion
-from tempermark.web.run.models import Mark, Outcome, TestPress
+from tempermark.web.run.models import Mark, PieceOutcome, TestPress
 
 ART_LINES = 9
 PAGE_ROWS = ("element__press", "recipe__recipe", "blank", "pressed_by")
@@ -55,7 +55,7 @@ def pressed_again(text: str | None) -> TestPress | None:
 
 
 @dataclass(frozen=True)
-class Place:
+class ArtPlace:
     """The art on an element: front left corner and size in mm, the dial, and when."""
 
     element: Element
@@ -71,7 +71,7 @@ def under_art(piece: TestPress, history: SurveyHistory | None = None) -> UnderAr
     """The heat under a piece's art as the survey of that day tells it; `history` is the element's
     where it is read for many pieces.
     """
-    art = Place(
+    art = ArtPlace(
         piece.element,
         piece.art_x_mm,
         piece.art_y_mm,
@@ -85,7 +85,7 @@ def under_art(piece: TestPress, history: SurveyHistory | None = None) -> UnderAr
     return heat_at(art, marks, history)
 
 
-def _place_of(mark: Mark, art: Place) -> tuple[float, float] | None:
+def _place_of(mark: Mark, art: ArtPlace) -> tuple[float, float] | None:
     """Where a mark lies on the platen: as tapped, else by the words for its part of the art."""
     if mark.x_mm is not None and mark.y_mm is not None:
         return mark.x_mm, mark.y_mm
@@ -96,7 +96,7 @@ def _place_of(mark: Mark, art: Place) -> tuple[float, float] | None:
 
 
 def heat_at(
-    art: Place,
+    art: ArtPlace,
     marks: dict[int, tuple[float, float]] | None = None,
     history: SurveyHistory | None = None,
 ) -> UnderArt | None:
@@ -141,7 +141,7 @@ def worked_before(piece: TestPress) -> TestPress | None:
             recipe__recipe=piece.recipe.recipe,
             blank=piece.blank,
             step_number=piece.step_number,
-            outcome=Outcome.GOOD,
+            outcome=PieceOutcome.GOOD,
             pressed_at__lt=piece.pressed_at,
         )
         .order_by("-pressed_at")
@@ -153,11 +153,11 @@ def last_of_recipe(element: Element, version: RecipeVersion) -> TestPress | None
     """The newest test press of a recipe on an element, of whichever step: it knows blank and size
     of the art.
     """
-    made = TestPress.objects.filter(element=element, recipe__recipe=version.recipe)
-    return made.select_related("blank").order_by("-pressed_at", "-pk").first()
+    result = TestPress.objects.filter(element=element, recipe__recipe=version.recipe)
+    return result.select_related("blank").order_by("-pressed_at", "-pk").first()
 
 
 def recipes_used(element: Element) -> set[int]:
     """Recipes that were pressed on an element."""
-    made = TestPress.objects.filter(element=element)
-    return set(made.values_list("recipe__recipe_id", flat=True))
+    result = TestPress.objects.filter(element=element)
+    return set(result.values_list("recipe__recipe_id", flat=True))

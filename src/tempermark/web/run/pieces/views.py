@@ -22,13 +22,13 @@ from tempermark.web.recipes.blanks.choice import suitable
 from tempermark.web.recipes.blanks.sleeves import sleeve_sentence
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
 from tempermark.web.run.lots import lots
-from tempermark.web.run.models import Mark, Outcome, TestPress
+from tempermark.web.run.models import Mark, PieceOutcome, TestPress
 from tempermark.web.run.pieces import actions, placing, queries
 from tempermark.web.run.pieces.charts import piece_chart
 from tempermark.web.run.pieces.forms import (
+    ArtPlaceForm,
     MarkForm,
     OutcomeForm,
-    PlaceForm,
     TestPressForm,
     stack_faults,
 )
@@ -43,17 +43,17 @@ SAME_AGAIN = ("symptom", "when", "severity", "shape")
 @require_GET
 def test_presses(request: Request) -> HttpResponse:
     """Every test press, newest first, with a search."""
-    asked = request.GET.get("q", "").strip()[:80]
+    query = request.GET.get("q", "").strip()[:80]
     found = TestPress.objects.select_related("element__press", "recipe__recipe", "blank")
     found = found.prefetch_related("marks", "fault_cases")
-    for word in asked.split():
+    for label in query.split():
         found = (
-            found.filter(recipe__recipe__name__icontains=word)
-            | found.filter(element__press__name__icontains=word)
-            | found.filter(blank__name__icontains=word)
-            | found.filter(outcome__icontains=word)
+            found.filter(recipe__recipe__name__icontains=label)
+            | found.filter(element__press__name__icontains=label)
+            | found.filter(blank__name__icontains=label)
+            | found.filter(outcome__icontains=label)
         )
-    return render(request, "run/list.html", {"pieces": found[:200], "asked": asked})
+    return render(request, "run/list.html", {"pieces": found[:200], "asked": query})
 
 
 @require_http_methods(["GET", "POST"])
@@ -117,10 +117,10 @@ def _step(
     """
     if version is None:
         return None
-    asked = request.POST if request.method == "POST" else request.GET
-    if "step_number" not in asked and again is not None:
+    query = request.POST if request.method == "POST" else request.GET
+    if "step_number" not in query and again is not None:
         return version.pressed(again.step_number)
-    return version.pressed(whole(asked.get("step_number")))
+    return version.pressed(whole(query.get("step_number")))
 
 
 def _version(text: str | None, again: TestPress | None) -> RecipeVersion | None:
@@ -134,15 +134,15 @@ def art_sentence(request: Request, slug: str) -> HttpResponse:
     """What the art's place will do at this dial, while it is being placed."""
     element = element_in_use(slug)
     unit = request.user.temperature_unit
-    form = PlaceForm(request.GET, unit=form_units(request))
+    form = ArtPlaceForm(request.GET, unit=form_units(request))
     if not form.is_valid():
         return HttpResponse(status=204)
     under = queries.heat_at(form.place(element, timezone.now()))
     version = _version(request.GET.get("recipe"), None)
     step = _step(request, version, None)
     data = form.cleaned_data
-    told = place_told(under, step, element, unit, data["dwell_s"], data["pressure"])
-    return render(request, "run/_art.html", {"told": told})
+    summary = place_told(under, step, element, unit, data["dwell_s"], data["pressure"])
+    return render(request, "run/_art.html", {"told": summary})
 
 
 @require_GET
@@ -195,7 +195,7 @@ def _again(request: Request) -> dict[str, Any]:
 def scored(piece: TestPress) -> dict[str, Any]:
     initial = {f"score_{code}": value for code, value in piece.scores.items()}
     initial["density"] = piece.density
-    if piece.outcome != Outcome.OPEN:
+    if piece.outcome != PieceOutcome.OPEN:
         initial["outcome"] = piece.outcome
     return initial
 

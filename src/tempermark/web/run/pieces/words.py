@@ -41,32 +41,32 @@ def place_told(
     span = f"{low} true under the art" if low == high else f"{low} to {high} true under the art"
     off = _out_of_window(under, version, element, unit) if version else []
     off += _not_as_asked(version, dwell_s, pressure) if version else []
-    told = "; ".join(off) if off else "inside the window" if version else ""
+    summary = "; ".join(off) if off else "inside the window" if version else ""
     hung = " Part of the art hangs past the plate." if under.past_plate else ""
-    return PlaceTold(f"{span}{': ' if told else ''}{told}.{hung}", bool(off or hung))
+    return PlaceTold(f"{span}{': ' if summary else ''}{summary}.{hung}", bool(off or hung))
 
 
 def _out_of_window(under: UnderArt, version: PressedStep, element: Element, unit: str) -> list[str]:
     cold, hot = version.low_c - under.coolest_c, under.hottest_c - version.high_c
-    said = []
+    sentences = []
     if cold > GRACE_C:
-        said.append(_off(cold, "below", under.coolest_mm, element, unit))
+        sentences.append(_off(cold, "below", under.coolest_mm, element, unit))
     if hot > GRACE_C:
-        said.append(_off(hot, "above", under.hottest_mm, element, unit))
-    return said
+        sentences.append(_off(hot, "above", under.hottest_mm, element, unit))
+    return sentences
 
 
 def _not_as_asked(version: PressedStep, dwell_s: float | None, pressure: str) -> list[str]:
     """Dwell and pressure outside the window; a pressure nobody noted is not counted."""
     kpa = middle_kpa(pressure) if pressure in PRESSURE_CLASSES else None
-    said = []
+    sentences = []
     for one in outside_window(version.step, None, dwell_s, kpa):
         if one.what == "dwell":
             low, high = one.window
-            said.append(f"{one.value:g} s, the window is {low:g} to {high:g} s")
+            sentences.append(f"{one.value:g} s, the window is {low:g} to {high:g} s")
         else:
-            said.append(f"{pressure} pressure, the recipe wants {version.pressure}")
-    return said
+            sentences.append(f"{pressure} pressure, the recipe wants {version.pressure}")
+    return sentences
 
 
 def _off(by_k: float, side: str, place_mm: tuple[float, float], element: Element, unit: str) -> str:

@@ -11,7 +11,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.records.audit import record
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import PieceOutcome, TestPress
 from tempermark.web.trace.board import figures
 from tempermark.web.trace.board.diagnosis import diagnose_case
 from tempermark.web.trace.board.words import chances
@@ -40,8 +40,8 @@ def open_case(user: User, piece: TestPress, now: datetime | None = None) -> Faul
     )
     if fresh:
         _begin(case)
-        if piece.outcome == Outcome.OPEN:
-            piece.outcome = Outcome.FAULTY
+        if piece.outcome == PieceOutcome.OPEN:
+            piece.outcome = PieceOutcome.FAULTY
             piece.save(update_fields=["outcome"])
         record(user, "opened case", case)
     return case
@@ -137,9 +137,9 @@ def answer_seen(user: User, case: FaultCase, symptom: str, answer: str) -> Fault
     if symptom not in shipped().symptoms or answer not in ("yes", "no", "unknown"):
         raise InputError.single(None, "There is no such question.")
     _step(case, f"{shipped().symptoms[symptom].label.lower()}, seen too: {answer}")
-    for name, said in (("also_seen", "yes"), ("not_seen", "no")):
+    for name, sentence in (("also_seen", "yes"), ("not_seen", "no")):
         others = [code for code in getattr(case, name) if code != symptom]
-        setattr(case, name, others + ([symptom] if answer == said else []))
+        setattr(case, name, others + ([symptom] if answer == sentence else []))
     case.save(update_fields=["also_seen", "not_seen"])
     _settle(case)
     record(user, "answered", case, symptom=symptom, answer=answer)
@@ -186,9 +186,9 @@ def record_check(
         raise InputError.single(None, "There is no such check or outcome.")
     key = uuid5(form_key, f"{check}:{outcome}")
     if not CheckRecord.objects.filter(entry_key=key).exists():
-        told = {"nothing": "nothing of the kind"}.get(outcome, outcome.lower())
-        _step(case, f"{known.label.lower()}: {told}")
-    made, fresh = CheckRecord.objects.get_or_create(
+        found = {"nothing": "nothing of the kind"}.get(outcome, outcome.lower())
+        _step(case, f"{known.label.lower()}: {found}")
+    row, fresh = CheckRecord.objects.get_or_create(
         entry_key=key,
         defaults={
             "case": case,
@@ -202,7 +202,7 @@ def record_check(
     if fresh:
         _settle(case)
         record(user, "recorded check", case, check=check, outcome=outcome)
-    return made
+    return row
 
 
 @transaction.atomic
@@ -210,12 +210,12 @@ def take_check_back(user: User, case: FaultCase, check_pk: int) -> None:
     """Take a check's result back; it stays on record."""
     must_work(user)
     case = _open(case)
-    for made in CheckRecord.objects.filter(pk=check_pk, case=case, taken_back_at=None):
-        _step(case, f"taken back: {shipped().checks[made.check_code].label.lower()}")
-        made.taken_back_at = timezone.now()
-        made.save(update_fields=["taken_back_at"])
+    for result in CheckRecord.objects.filter(pk=check_pk, case=case, taken_back_at=None):
+        _step(case, f"taken back: {shipped().checks[result.check_code].label.lower()}")
+        result.taken_back_at = timezone.now()
+        result.save(update_fields=["taken_back_at"])
         _settle(case)
-        record(user, "took check back", case, check=made.check_code)
+        record(user, "took check back", case, check=result.check_code)
 
 
 @transaction.atomic
@@ -249,7 +249,7 @@ def close_case(
             "Press once more and score it good: that is the proof. Where no piece can be pressed, "
             "say why.",
         )
-    if proof is not None and proof.outcome != Outcome.GOOD:
+    if proof is not None and proof.outcome != PieceOutcome.GOOD:
         raise InputError.single("proof", "The proof must be a test press that was scored good.")
     case.cause, case.second_cause, case.found_normal = cause, second, normal
     case.proof, case.closing_note, case.unproven_why = proof, note[:1000], unproven_why

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 
 from tempermark.core.pressing.chain import REOPENED_S
-from tempermark.core.pressing.closing import Pressed
+from tempermark.core.pressing.closing import PressResult
 from tempermark.core.pressing.request import ROOM_C
 from tempermark.core.thermal.result.dwell import dwell_for
 from tempermark.core.thermal.result.outcome import rates
@@ -50,34 +50,34 @@ def under_transfer(piece: TestPress, under: UnderArt | None) -> UnderTransfer | 
     )
 
 
-def _effective_s(piece: TestPress, made: Pressed) -> float | None:
+def _effective_s(piece: TestPress, pressed: PressResult) -> float | None:
     """The dwell of one closing that gives what the piece's closings gave, opened for some seconds
     between equal ones.
     """
-    keys = tuple(f"layer {n}" for n in range(len(made.layout.layers)))
-    part = replace(made.closing, time_s=piece.dwell_s / piece.closures)
+    keys = tuple(f"layer {n}" for n in range(len(pressed.layout.layers)))
+    part = replace(pressed.closing, time_s=piece.dwell_s / piece.closures)
     phases = [Phase("press", part, keys)]
     for _ in range(piece.closures - 1):
         phases.append(Phase("open", opened(part, ROOM_C, REOPENED_S), ("air", *keys)))
         phases.append(Phase("press", replace(part, begins=None), keys))
-    rate = rates(made.piece)["uptake" if made.is_dye else "flow_kpa_s"]
-    kpa = 1.0 if made.is_dye else made.request.kpa
+    rate = rates(pressed.piece)["uptake" if pressed.is_dye else "flow_kpa_s"]
+    kpa = 1.0 if pressed.is_dye else pressed.request.kpa
     whole = 0.0
     for phase, course in zip(phases, run_phases(phases), strict=True):
         # While it stands open the transfer lies loose: nothing passes and nothing flows.
         if phase.name == "press":
-            whole += kpa * float(press.over_time(course, rate, made.interface)[0])
-    return dwell_for(made.closing, made.piece, whole)
+            whole += kpa * float(press.over_time(course, rate, pressed.interface)[0])
+    return dwell_for(pressed.closing, pressed.piece, whole)
 
 
-def _amount(made: Pressed) -> float:
+def _amount(pressed: PressResult) -> float:
     """Dye dose, or adhesive flow."""
-    return float((made.reached.uptake if made.is_dye else made.reached.flow_kpa_s)[0])
+    return float((pressed.reached.uptake if pressed.is_dye else pressed.reached.flow_kpa_s)[0])
 
 
-def _pressed(piece: TestPress, true_c: float, stack: tuple[str, ...]) -> Pressed | None:
-    made = learning.pressed_piece(piece, true_c, shop_materials(), stack, lessons=True)
-    return made if made is not None and made.transfers else None
+def _pressed(piece: TestPress, true_c: float, stack: tuple[str, ...]) -> PressResult | None:
+    pressed = learning.pressed_piece(piece, true_c, shop_materials(), stack, lessons=True)
+    return pressed if pressed is not None and pressed.transfers else None
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure.press.state_words import due_words
 from tempermark.web.measure.press.states import state_of
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import PieceOutcome, TestPress
 from tempermark.web.run.pieces import queries as runs
 from tempermark.web.trace.board.evidence import LastGood
 from tempermark.web.trace.models import FaultCase
@@ -51,16 +51,16 @@ def pieces_at_risk(
     """Pieces of the same recipe on the same press between the last good one and a moment, that were
     not found faulty: they were pressed while it was off.
     """
-    made = TestPress.objects.filter(
+    result = TestPress.objects.filter(
         element=piece.element,
         recipe__recipe=piece.recipe.recipe,
         step_number=piece.step_number,
         pressed_at__lte=until,
     ).exclude(pk=piece.pk)
     if before is not None:
-        made = made.filter(pressed_at__gt=before.pressed_at)
-    made = made.exclude(outcome=Outcome.FAULTY).filter(proves=None)
-    return made.select_related("blank").order_by("-pressed_at")[:MOST_PIECES]
+        result = result.filter(pressed_at__gt=before.pressed_at)
+    result = result.exclude(outcome=PieceOutcome.FAULTY).filter(proves=None)
+    return result.select_related("blank").order_by("-pressed_at")[:MOST_PIECES]
 
 
 def same_fault_elsewhere(piece: TestPress) -> QuerySet[TestPress]:

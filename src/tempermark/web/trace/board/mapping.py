@@ -5,14 +5,14 @@ from typing import Any
 
 from tempermark.core.diagnosis.case import (
     Actual,
-    Art,
-    Blank,
     Case,
+    CaseArt,
+    CaseBlank,
+    CasePress,
+    CaseWindow,
     CheckDone,
     MapAtPrint,
     Observation,
-    Press,
-    Window,
     WorkedBefore,
 )
 from tempermark.core.diagnosis.knowledge.loading import shipped
@@ -84,7 +84,7 @@ def build_case(case: FaultCase) -> BuiltCase:
         ),
         worked_before=_worked(last),
         map_at_print=_map(under, history, _traced(case)),
-        art=Art(piece.art_width_mm, piece.art_height_mm),
+        art=CaseArt(piece.art_width_mm, piece.art_height_mm),
         ambient_c=piece.room_c,
         relative_humidity=piece.relative_humidity,
         facts=frozenset(facts.held),
@@ -105,10 +105,10 @@ def pressure_of(piece: TestPress) -> PressureUnder:
     return pressure_under(piece.element, art, piece.pressed_at)
 
 
-def _press(piece: TestPress, under: UnderArt | None, pressed: PressureUnder) -> Press:
+def _press(piece: TestPress, under: UnderArt | None, pressed: PressureUnder) -> CasePress:
     press = piece.element.press
     knob = knob_of(press, piece.pressed_at)
-    return Press(
+    return CasePress(
         kind=press.kind,
         name=press.name,
         timer_max_s=press.timer_max_s,
@@ -120,9 +120,9 @@ def _press(piece: TestPress, under: UnderArt | None, pressed: PressureUnder) -> 
     )
 
 
-def _blank(piece: TestPress) -> Blank:
+def _blank(piece: TestPress) -> CaseBlank:
     blank = piece.blank
-    return Blank(
+    return CaseBlank(
         kind=blank.kind,
         polyester=blank.polyester,
         colour=blank.colour or None,
@@ -135,13 +135,15 @@ def _blank(piece: TestPress) -> Blank:
     )
 
 
-def _window(piece: TestPress) -> Window:
+def _window(piece: TestPress) -> CaseWindow:
     version, step = piece.recipe, piece.pressed_step
     if piece.step_number is not None:
         times = (step.low_s, step.high_s)
-        return Window((step.low_c, step.high_c), times, step.pressure or None, step.peel or None)
+        return CaseWindow(
+            (step.low_c, step.high_c), times, step.pressure or None, step.peel or None
+        )
     lower = next((s for s in version.sheet.schools if _is_lower(s, version)), None)
-    return Window(
+    return CaseWindow(
         (version.low_c, version.high_c),
         (version.low_s, version.high_s),
         version.pressure,

@@ -7,7 +7,7 @@ from django.db.models import Exists, F, OuterRef, Q, QuerySet
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.web.kit.forms.asked import whole
 from tempermark.web.presses.models import Press
-from tempermark.web.run.models import Mark, Outcome, TestPress
+from tempermark.web.run.models import Mark, PieceOutcome, TestPress
 from tempermark.web.trace.models import FaultCase
 
 # Marks older than this were made on a press that may since have changed.
@@ -26,21 +26,21 @@ def all_cases() -> QuerySet[FaultCase]:
     )
 
 
-def found(asked: str) -> QuerySet[FaultCase]:
+def found(query: str) -> QuerySet[FaultCase]:
     """Cases whose press, recipe, blank, closing note, cause or mark holds every word asked."""
     cases = all_cases()
-    for word in asked.lower().split():
-        codes = [c.code for c in shipped().causes.values() if word in c.label.lower()]
-        seen = [s.code for s in shipped().symptoms.values() if word in s.label.lower()]
+    for label in query.lower().split():
+        codes = [c.code for c in shipped().causes.values() if label in c.label.lower()]
+        seen = [s.code for s in shipped().symptoms.values() if label in s.label.lower()]
         cases = cases.filter(
-            Q(test_press__element__press__name__icontains=word)
-            | Q(test_press__recipe__recipe__name__icontains=word)
-            | Q(test_press__blank__name__icontains=word)
-            | Q(closing_note__icontains=word)
+            Q(test_press__element__press__name__icontains=label)
+            | Q(test_press__recipe__recipe__name__icontains=label)
+            | Q(test_press__blank__name__icontains=label)
+            | Q(closing_note__icontains=label)
             | Q(cause__in=codes)
             | Q(second_cause__in=codes)
             | Exists(Mark.objects.filter(test_press=OuterRef("test_press"), symptom__in=seen))
-            | (Q(closed_at=None, seems_normal=False) if word == "open" else Q(pk=None))
+            | (Q(closed_at=None, seems_normal=False) if label == "open" else Q(pk=None))
         )
     return cases
 
@@ -74,7 +74,7 @@ def proofs(case: FaultCase) -> QuerySet[TestPress]:
     """Good test presses of the same recipe since the case was opened."""
     return (
         TestPress.objects.filter(
-            outcome=Outcome.GOOD,
+            outcome=PieceOutcome.GOOD,
             recipe__recipe=case.test_press.recipe.recipe,
             step_number=case.test_press.step_number,
             pressed_at__gte=case.opened_at,

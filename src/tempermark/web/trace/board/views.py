@@ -43,10 +43,10 @@ MOST_REVERSALS = 5
 @require_GET
 def cases(request: Request) -> HttpResponse:
     """Every case, or those that hold what is asked."""
-    asked = request.GET.get("q", "").strip()[:80]
+    query = request.GET.get("q", "").strip()[:80]
     context = {
-        "cases": queries.found(asked)[:200],
-        "asked": asked,
+        "cases": queries.found(query)[:200],
+        "asked": query,
         "open": queries.all_cases().filter(closed_at=None, seems_normal=False).count(),
     }
     return render(request, "trace/list.html", context)
@@ -187,10 +187,10 @@ def _cause(record: FaultCase, ranked: RankedCause, unit: str) -> dict[str, Any]:
     }
 
 
-def _check(made: CheckRecord) -> dict[str, Any]:
-    check = shipped().checks[made.check_code]
-    outcome = "unclear" if made.unclear else made.outcome or "nothing found"
-    return {"made": made, "label": check.label, "told": outcome}
+def _check(result: CheckRecord) -> dict[str, Any]:
+    check = shipped().checks[result.check_code]
+    outcome = "unclear" if result.unclear else result.outcome or "nothing found"
+    return {"made": result, "label": check.label, "told": outcome}
 
 
 def _closing_causes(diagnosis: Diagnosis) -> list[tuple[str, str]]:
@@ -251,14 +251,14 @@ def answer(request: Request, pk: int) -> HttpResponse:
         return _done(
             request, record, lambda: actions.answer_figure(request.user, record, about, typed, unit)
         )
-    said = request.POST.get("answer", "")
+    reply = request.POST.get("answer", "")
     if "symptom" in request.POST:
         symptom = request.POST["symptom"]
         return _done(
-            request, record, lambda: actions.answer_seen(request.user, record, symptom, said)
+            request, record, lambda: actions.answer_seen(request.user, record, symptom, reply)
         )
     fact = request.POST.get("fact", "")
-    return _done(request, record, lambda: actions.answer_fact(request.user, record, fact, said))
+    return _done(request, record, lambda: actions.answer_fact(request.user, record, fact, reply))
 
 
 @require_POST

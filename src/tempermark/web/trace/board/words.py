@@ -72,8 +72,8 @@ MOST_MOVED = 2
 
 def chances(diagnosis: Diagnosis) -> dict[str, float]:
     """The chance of every cause that is listed or spoken against."""
-    told: list[RankedCause | SpokenAgainst] = [*diagnosis.causes, *diagnosis.spoken_against]
-    return {one.cause.code: round(one.probability, 4) for one in told}
+    listed: list[RankedCause | SpokenAgainst] = [*diagnosis.causes, *diagnosis.spoken_against]
+    return {one.cause.code: round(one.probability, 4) for one in listed}
 
 
 def moved(case: FaultCase, diagnosis: Diagnosis) -> str:
@@ -83,14 +83,14 @@ def moved(case: FaultCase, diagnosis: Diagnosis) -> str:
     before, after = case.last_step["before"], chances(diagnosis)
     shifts = {code: after.get(code, 0.0) - before.get(code, 0.0) for code in {**after, **before}}
     largest = sorted(shifts, key=lambda code: (-abs(shifts[code]), code))[:MOST_MOVED]
-    told = [
+    found = [
         f"{_lower(shipped().causes[code].label)} {chance(before.get(code, 0.0))} → "
         f"{chance(after.get(code, 0.0))}"
         for code in largest
         if abs(shifts[code]) >= MOVED and code in shipped().causes
     ]
     what = case.last_step["what"]
-    return f"After “{what}”: {'; '.join(told) if told else 'hardly anything moved'}."
+    return f"After “{what}”: {'; '.join(found) if found else 'hardly anything moved'}."
 
 
 def _lower(label: str) -> str:

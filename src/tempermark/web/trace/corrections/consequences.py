@@ -13,7 +13,7 @@ from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.cards.queries import current_version
 from tempermark.web.recipes.models import RecipeVersion
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import PieceOutcome, TestPress
 from tempermark.web.run.pieces.proven import Proven, proven_on
 from tempermark.web.trace.board.actions import reopen_case
 from tempermark.web.trace.knowledge.shop import shop_knowledge
@@ -39,7 +39,7 @@ def resting_on(piece: TestPress) -> Resting:
 
 def resting_on_element(element: Element) -> Resting:
     """What rests on an element's surveys now: settings proven on it."""
-    good = element.test_presses.filter(outcome=Outcome.GOOD).select_related("recipe__recipe")
+    good = element.test_presses.filter(outcome=PieceOutcome.GOOD).select_related("recipe__recipe")
     recipes = {piece.recipe.recipe_id: piece.recipe.recipe for piece in good}
     versions = (current_version(recipe) for recipe in recipes.values())
     return _resting([version for version in versions if version is not None])
@@ -58,42 +58,44 @@ def after_piece(user: User, piece: TestPress, before: Resting, why: str, unit: s
     """Compute again what rested on a piece, after it was changed; one sentence for each thing."""
     own = current_version(piece.recipe.recipe) or piece.recipe
     others = [v for v in before.versions if v.recipe_id != own.recipe_id]
-    said = _cases_again(user, piece)
+    sentence = _cases_again(user, piece)
     after = _resting([own, *others])
-    said += _proven_words(before, after, unit)
+    sentence += _proven_words(before, after, unit)
     if piece.scores or piece.density is not None:
         surface = learning.surface_of_piece(piece)
-        said += _lesson_words(user, {surface}, piece.pressed_at, why)
-    return said + _rate_words(before, after)
+        sentence += _lesson_words(user, {surface}, piece.pressed_at, why)
+    return sentence + _rate_words(before, after)
 
 
 def after_surveys(
     user: User, elements: Iterable[Element], before: list[Resting], why: str, unit: str
 ) -> list[str]:
     """Compute again what rested on the surveys of elements, after one was changed."""
-    said, surfaces, first = [], set(), None
+    sentence, surfaces, first = [], set(), None
     for element, was in zip(elements, before, strict=True):
-        said += _proven_words(was, resting_on_element(element), unit)
+        sentence += _proven_words(was, resting_on_element(element), unit)
         scored = element.test_presses.exclude(scores={}, density=None)
         for piece in scored.select_related("blank", "recipe__recipe"):
             surfaces.add(learning.surface_of_piece(piece))
             first = min(first or piece.pressed_at, piece.pressed_at)
-    return said + (_lesson_words(user, surfaces, first, why) if first else [])
+    return sentence + (_lesson_words(user, surfaces, first, why) if first else [])
 
 
 def _cases_again(user: User, piece: TestPress) -> list[str]:
     """Cases that a piece closed are open again where it is no good piece any more."""
-    if piece.withdrawn_at is None and piece.outcome == Outcome.GOOD:
+    if piece.withdrawn_at is None and piece.outcome == PieceOutcome.GOOD:
         return []
-    said = []
+    sentences = []
     for case in FaultCase.objects.filter(proof=piece).exclude(closed_at=None):
         reopen_case(user, case)
-        said.append(f"Case {case.pk} was closed with this piece as its proof: it is open again.")
-    return said
+        sentences.append(
+            f"Case {case.pk} was closed with this piece as its proof: it is open again."
+        )
+    return sentences
 
 
 def _proven_words(before: Resting, after: Resting, unit: str) -> list[str]:
-    said = []
+    sentences = []
     names = {v.recipe_id: v.recipe.name for v in (*before.versions, *after.versions)}
     presses = dict(Element.objects.values_list("pk", "press__name"))
     known = {v.recipe_id for v in before.versions}
@@ -105,11 +107,11 @@ def _proven_words(before: Resting, after: Resting, unit: str) -> list[str]:
             continue
         subject = f"Proven setting of {names[recipe]} on {presses[element]}"
         if new is None:
-            said.append(f"{subject}: none any more.")
+            sentences.append(f"{subject}: none any more.")
         else:
             was = f" It was {_setting(old, unit)}." if old else ""
-            said.append(f"{subject}: now {_setting(new, unit)}.{was}")
-    return said
+            sentences.append(f"{subject}: now {_setting(new, unit)}.{was}")
+    return sentences
 
 
 def _setting(proven: Proven, unit: str) -> str:
@@ -120,17 +122,19 @@ def _setting(proven: Proven, unit: str) -> str:
 
 def _lesson_words(user: User, surfaces: set[str], since: datetime, why: str) -> list[str]:
     """Lessons that pieces of some surfaces, pressed since a moment, helped to teach."""
-    said = []
+    sentences = []
     for lesson in Lesson.objects.filter(subject__in=surfaces, withdrawn_at=None, at__gte=since):
         if learning.holding(lesson.subject) != lesson:
             continue
         again = lessons.compute_lesson_again(user, lesson, why)
         if again is None:
-            said.append(f"No piece teaches {lesson.label} any more: its lesson holds no longer.")
+            sentences.append(
+                f"No piece teaches {lesson.label} any more: its lesson holds no longer."
+            )
         else:
             pieces = f"{again.pieces} piece{'s' if again.pieces > 1 else ''}"
-            said.append(f"The lesson on {lesson.label} was computed again, from {pieces}.")
-    return said
+            sentences.append(f"The lesson on {lesson.label} was computed again, from {pieces}.")
+    return sentences
 
 
 def _rate_words(before: Resting, after: Resting) -> list[str]:

@@ -81,12 +81,12 @@ def _leaves(element: Element) -> float | None:
 
 
 def _after_surveys(user: User, stood: list[Stood], why: str, unit: str) -> list[str]:
-    said = []
+    sentences = []
     for was in stood:
         was.survey.refresh_from_db()
-        said += _survey_words(was, unit)
+        sentences += _survey_words(was, unit)
     elements = {was.survey.element_id: was for was in stood}
-    return said + after_surveys(
+    return sentences + after_surveys(
         user,
         [was.survey.element for was in elements.values()],
         [was.resting for was in elements.values()],
@@ -96,22 +96,24 @@ def _after_surveys(user: User, stood: list[Stood], why: str, unit: str) -> list[
 
 
 def _survey_words(was: Stood, unit: str) -> list[str]:
-    survey, said = was.survey, []
+    survey, sentences = was.survey, []
     name = f"Survey of {survey.element.press.name} on {survey.taken_at:%Y-%m-%d}"
     if survey.mean_true_c != was.mean_true_c:
         now, before = (temperature_text(v, unit, 1) for v in (survey.mean_true_c, was.mean_true_c))
-        said.append(f"{name}: its mean is now {now} true, it was {before}.")
+        sentences.append(f"{name}: its mean is now {now} true, it was {before}.")
     days = _leaves(survey.element)
     if (days is None) != (was.leaves_in_days is None):
-        told = "no longer drifts" if days is None else "drifts"
-        said.append(f"Drift computed again: {survey.element.press.name} {told}.")
+        summary = "no longer drifts" if days is None else "drifts"
+        sentences.append(f"Drift computed again: {survey.element.press.name} {summary}.")
     elif (
         days is not None and was.leaves_in_days is not None and abs(days - was.leaves_in_days) >= 1
     ):
-        said.append(
+        sentences.append(
             f"Drift computed again: {survey.element.press.name} leaves its tolerance in about "
             f"{days:.0f} days, before it was {was.leaves_in_days:.0f}."
         )
     for signed in survey.certificates.all()[:1]:
-        said.append(f"Certificate {signed.title} says what was signed then: sign the survey again.")
-    return said
+        sentences.append(
+            f"Certificate {signed.title} says what was signed then: sign the survey again."
+        )
+    return sentences

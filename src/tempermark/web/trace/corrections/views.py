@@ -19,7 +19,7 @@ from tempermark.web.kit.forms.units import form_units
 from tempermark.web.measure.instruments.forms import CheckCorrectionForm
 from tempermark.web.measure.instruments.instruments import CHECKED_WITH
 from tempermark.web.measure.models import InstrumentCheck, Reading
-from tempermark.web.run.models import Mark, Outcome, TestPress
+from tempermark.web.run.models import Mark, PieceOutcome, TestPress
 from tempermark.web.run.pieces import actions as runs
 from tempermark.web.run.pieces.forms import (
     MarkCorrectionForm,
@@ -46,10 +46,10 @@ def correct_piece(request: Request, pk: int) -> HttpResponse:
     form = PieceCorrectionForm(request.POST or None, initial=logged(piece), record=piece, unit=unit)
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
-        said = corrections.correct_piece(
+        sentence = corrections.correct_piece(
             request.user, piece, data, data["why"], request.user.temperature_unit
         )
-        return _done(request, piece, "Corrected: what was there before is kept below.", said)
+        return _done(request, piece, "Corrected: what was there before is kept below.", sentence)
     context = {"piece": piece, "press": piece.element.press, "form": form}
     status = 422 if form.errors else 200
     return render(request, "trace/correct_piece.html", context, status=status)
@@ -72,11 +72,11 @@ def correct_mark(request: Request, pk: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         data, unit = form.cleaned_data, request.user.temperature_unit
         try:
-            said = corrections.correct_mark(request.user, mark, data, data["why"], unit)
+            sentence = corrections.correct_mark(request.user, mark, data, data["why"], unit)
         except InputError as error:
             form.add_error(None, str(error))
         else:
-            return _done(request, piece, "The mark is corrected.", said)
+            return _done(request, piece, "The mark is corrected.", sentence)
     context = {"piece": piece, "press": piece.element.press, "mark": mark, "form": form}
     status = 422 if form.errors else 200
     return render(request, "trace/correct_mark.html", context, status=status)
@@ -94,15 +94,15 @@ def _withdrawn(
     request: Request, piece: TestPress, row: Mark | TestPress, act: Callable[..., Any]
 ) -> HttpResponse:
     try:
-        said = act(request.user, row, request.POST.get("why", ""), request.user.temperature_unit)
+        answer = act(request.user, row, request.POST.get("why", ""), request.user.temperature_unit)
     except InputError as error:
         messages.error(request, str(error))
         return redirect(piece)
-    return _done(request, piece, "Withdrawn: it stays on record and counts no more.", said)
+    return _done(request, piece, "Withdrawn: it stays on record and counts no more.", answer)
 
 
-def _done(request: Request, piece: TestPress, what: str, said: list[str]) -> HttpResponse:
-    return _told(request, piece, what, said or [UNMOVED])
+def _done(request: Request, piece: TestPress, what: str, sentences: list[str]) -> HttpResponse:
+    return _told(request, piece, what, sentences or [UNMOVED])
 
 
 @require_http_methods(["GET", "POST"])
@@ -115,13 +115,13 @@ def correct_reading(request: Request, pk: int) -> HttpResponse:
         typed, why = request.POST.get("typed", "")[:40], request.POST.get("why", "")
         shown_in, unit = request.user.temperature_unit, form_units(request)
         try:
-            said = survey_corrections.correct_reading(
+            sentence = survey_corrections.correct_reading(
                 request.user, reading, typed, why, unit, shown_in
             )
         except InputError as refused:
             error = str(refused)
         else:
-            return _told(request, reading.station.survey, "The reading is corrected.", said)
+            return _told(request, reading.station.survey, "The reading is corrected.", sentence)
     context = {
         "reading": reading,
         "survey": reading.station.survey,
@@ -164,13 +164,13 @@ def withdraw_reading(request: Request, pk: int) -> HttpResponse:
     reading = _reading(request, pk)
     survey, unit = reading.station.survey, request.user.temperature_unit
     try:
-        said = survey_corrections.withdraw_reading(
+        answer = survey_corrections.withdraw_reading(
             request.user, reading, request.POST.get("why", ""), unit
         )
     except InputError as error:
         messages.error(request, str(error))
         return redirect(survey)
-    return _told(request, survey, "Withdrawn: the reading stays on record.", said)
+    return _told(request, survey, "Withdrawn: the reading stays on record.", answer)
 
 
 @require_http_methods(["GET", "POST"])
@@ -185,8 +185,8 @@ def correct_check(request: Request, pk: int) -> HttpResponse:
     )
     if request.method == "POST" and form.is_valid():
         unit = request.user.temperature_unit
-        said = survey_corrections.correct_check(request.user, check, form.cleaned_data, unit)
-        return _told(request, check.instrument, "The check is corrected.", said)
+        sentence = survey_corrections.correct_check(request.user, check, form.cleaned_data, unit)
+        return _told(request, check.instrument, "The check is corrected.", sentence)
     context = {"check": check, "instrument": check.instrument, "form": form}
     status = 422 if form.errors else 200
     return render(request, "trace/correct_check.html", context, status=status)
@@ -198,16 +198,16 @@ def withdraw_check(request: Request, pk: int) -> HttpResponse:
     check = for_change(request, InstrumentCheck.every.select_related("instrument"), pk=pk)
     why, unit = request.POST.get("why", ""), request.user.temperature_unit
     try:
-        said = survey_corrections.withdraw_check(request.user, check, why, unit)
+        sentence = survey_corrections.withdraw_check(request.user, check, why, unit)
     except InputError as error:
         messages.error(request, str(error))
         return redirect(check.instrument)
-    return _told(request, check.instrument, "Withdrawn: the check stays on record.", said)
+    return _told(request, check.instrument, "Withdrawn: the check stays on record.", sentence)
 
 
-def _told(request: Request, where: Any, what: str, said: list[str]) -> HttpResponse:
+def _told(request: Request, where: Any, what: str, sentences: list[str]) -> HttpResponse:
     messages.success(request, what)
-    for text in said or ["Nothing else changed by it."]:
+    for text in sentences or ["Nothing else changed by it."]:
         messages.info(request, text)
     return redirect(where)
 
@@ -221,7 +221,7 @@ def score(request: Request, pk: int) -> HttpResponse:
         context = piece_context(request, piece, outcome_form=form)
         return render(request, "run/test_press.html", context, status=422)
     data, before = form.cleaned_data, None
-    if piece.outcome != Outcome.OPEN:
+    if piece.outcome != PieceOutcome.OPEN:
         before = consequences.resting_on(piece)
     runs.score(request.user, piece, data["outcome"], form.scores(), data["density"])
     if before is not None:

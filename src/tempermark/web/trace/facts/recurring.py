@@ -6,12 +6,12 @@ from tempermark.web.run.models import Mark, TestPress
 
 def recurring(piece: TestPress, others: list[Mark]) -> str | None:
     """Whether the piece's marks follow the platen or the blank, by other pieces' marks."""
-    told = {
+    found = {
         follows(_placed(mark, piece), [_placed(o, o.test_press) for o in others if _alike(o, mark)])
         for mark in piece.marks.all()
         if mark.x_mm is not None
     } - {None}
-    return told.pop() if len(told) == 1 else None
+    return found.pop() if len(found) == 1 else None
 
 
 def recurrence_of(piece: TestPress, others: list[Mark]) -> Recurrence | None:
@@ -22,8 +22,8 @@ def recurrence_of(piece: TestPress, others: list[Mark]) -> Recurrence | None:
     mark = max(placed, key=lambda m: m.severity)
     same = [_placed(o, o.test_press) for o in others if _alike(o, mark)]
     size = (piece.art_width_mm, piece.art_height_mm)
-    told = recurrence(_placed(mark, piece), same, size)
-    return told if told.looked else None
+    summary = recurrence(_placed(mark, piece), same, size)
+    return summary if summary.looked else None
 
 
 def _alike(other: Mark, mark: Mark) -> bool:

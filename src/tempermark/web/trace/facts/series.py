@@ -3,7 +3,7 @@
 from datetime import timedelta
 from itertools import pairwise
 
-from tempermark.web.run.models import Outcome, TestPress
+from tempermark.web.run.models import PieceOutcome, TestPress
 
 # Pieces belong to one series while no more than this lies between two of them, s; a press that is
 # loaded again sooner than `RAPID_GAP_S` after the last closing may not have recovered.
@@ -58,4 +58,4 @@ def _gaps_s(piece: TestPress, series: list[TestPress]) -> list[float]:
 
 def _is_good_of_recipe(one: TestPress, piece: TestPress) -> bool:
     same = (one.recipe.recipe_id, one.step_number) == (piece.recipe.recipe_id, piece.step_number)
-    return same and one.outcome == Outcome.GOOD
+    return same and one.outcome == PieceOutcome.GOOD

@@ -10,7 +10,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from tempermark.core.diagnosis.knowledge.base import Cause, Outcome, Shows, Symptom
+from tempermark.core.diagnosis.knowledge.base import Cause, CheckOutcome, Shows, Symptom
 from tempermark.core.diagnosis.knowledge.loading import GROUPS, shipped
 from tempermark.core.diagnosis.knowledge.rates import CAUSE_WEIGHT, ROW_WEIGHT, row_key
 from tempermark.core.diagnosis.past.reliability import Reliability, reliability
@@ -38,7 +38,7 @@ LEAST, MOST = 0.005, 0.985
 
 
 @dataclass(frozen=True)
-class Row:
+class KnowledgeRow:
     """A cause showing a symptom, as it reads."""
 
     key: str
@@ -51,12 +51,12 @@ class Row:
     why: str
 
 
-def rows_of(cause: Cause) -> list[Row]:
+def rows_of(cause: Cause) -> list[KnowledgeRow]:
     """What a cause shows, the strongest first."""
     before = {row_key(row): row.strength for row in shipped().causes[cause.code].shows}
     symptoms = shipped().symptoms
-    made = [
-        Row(
+    result = [
+        KnowledgeRow(
             row_key(row),
             row.symptom,
             symptoms[row.symptom].label,
@@ -68,20 +68,20 @@ def rows_of(cause: Cause) -> list[Row]:
         )
         for row in cause.shows
     ]
-    return sorted(made, key=lambda r: -r.strength)
+    return sorted(result, key=lambda r: -r.strength)
 
 
 def _only(row: Shows) -> str:
     """Methods and times that a row is limited to."""
     parts = [METHOD_WORDS[m] for m in row.methods]
-    told = [f"with {', '.join(parts)}"] if parts else []
-    return ", ".join(told + ([row.when.replace("_", " ")] if row.when else []))
+    found = [f"with {', '.join(parts)}"] if parts else []
+    return ", ".join(found + ([row.when.replace("_", " ")] if row.when else []))
 
 
 @require_GET
 def knowledge(request: Request) -> HttpResponse:
     """Every cause by its group, or those that show or are called what is asked."""
-    asked = request.GET.get("q", "").strip()[:60].lower()
+    query = request.GET.get("q", "").strip()[:60].lower()
     known = shop_knowledge()
     symptoms = shipped().symptoms
     groups = []
@@ -89,11 +89,11 @@ def knowledge(request: Request) -> HttpResponse:
         found = [
             {"cause": cause, "rows": rows_of(cause)}
             for cause in known.base.causes.values()
-            if cause.group == group and _is_meant(cause, asked, symptoms)
+            if cause.group == group and _is_meant(cause, query, symptoms)
         ]
         if found:
             groups.append((GROUP_LABELS[group], found))
-    context = {"groups": groups, "asked": asked, "known": known, **_counts(known)}
+    context = {"groups": groups, "asked": query, "known": known, **_counts(known)}
     return render(request, "trace/knowledge.html", context)
 
 
@@ -107,9 +107,9 @@ def _counts(known: ShopKnowledge) -> dict[str, Any]:
     }
 
 
-def _is_meant(cause: Cause, asked: str, symptoms: dict[str, Symptom]) -> bool:
+def _is_meant(cause: Cause, query: str, symptoms: dict[str, Symptom]) -> bool:
     texts = [cause.label, *(symptoms[row.symptom].label for row in cause.shows)]
-    return not asked or any(asked in text.lower() for text in texts)
+    return not query or any(query in text.lower() for text in texts)
 
 
 @require_GET
@@ -117,7 +117,7 @@ def checks(request: Request) -> HttpResponse:
     """Every check: what it costs, how it is done, what it can find; the quickest first."""
     causes = shop_knowledge().base.causes
 
-    def finds(outcome: Outcome) -> list[tuple[Cause, float]]:
+    def finds(outcome: CheckOutcome) -> list[tuple[Cause, float]]:
         """Causes of an outcome with how often they come out so, the surest first."""
         surest = sorted(outcome.causes.items(), key=lambda pair: -pair[1])
         return [(causes[code], chance) for code, chance in surest]
@@ -204,19 +204,19 @@ def how_well(request: Request) -> HttpResponse:
     """Stated probabilities of closed cases against what it was."""
     proven = FaultCase.objects.filter(test_press__withdrawn_at=None, unproven_why="")
     closed = list(proven.exclude(closed_at=None).order_by("closed_at"))
-    told = {}
+    found = {}
     for name, attribute in (("first", "first_thought"), ("last", "last_thought")):
         pairs = [pair for row in closed for pair in _stated(getattr(row, attribute), row.causes)]
         if pairs:
-            told[name] = reliability(*np.array(pairs, float).T)
+            found[name] = reliability(*np.array(pairs, float).T)
     tops = [row for row in closed if row.first_thought]
     first_right = sum(_top(row.first_thought) in row.causes for row in tops)
     context = {
-        "told": told,
+        "told": found,
         "closed": len(closed),
         "thought": len(tops),
         "first_right": first_right,
-        "chart": _chart(told.get("first")),
+        "chart": _chart(found.get("first")),
     }
     return render(request, "trace/how_well.html", context)
 

@@ -30,13 +30,13 @@ def _came_from(request: Request) -> dict[str, Any]:
 @require_GET
 def faults(request: Request) -> HttpResponse:
     """Every symptom with its picture, or those called what is asked."""
-    asked = request.GET.get("q", "").strip()[:60].lower()
+    query = request.GET.get("q", "").strip()[:60].lower()
     found = [
         {"symptom": s, "shapes": picture(s.code, 2)}
         for s in shipped().symptoms.values()
-        if not asked or asked in f"{s.label} {s.seen}".lower()
+        if not query or query in f"{s.label} {s.seen}".lower()
     ]
-    context = {"found": found, "asked": asked, "size": SIZE, "count": len(shipped().symptoms)}
+    context = {"found": found, "asked": query, "size": SIZE, "count": len(shipped().symptoms)}
     context |= _came_from(request)
     return render(request, "trace/faults.html", context)
 

@@ -87,10 +87,10 @@ def _thickness(case: Case, thinner: bool) -> Evidence | None:
     was, now = case.press.thickness_when_set_mm, case.blank.thickness_mm
     if was is None or now is None or abs(now - was) < OTHER_THICKNESS_MM:
         return None
-    word = "thinner" if now < was else "thicker"
+    label = "thinner" if now < was else "thicker"
     log_odds = THICKNESS_LOG_ODDS if (now < was) is thinner else -THICKNESS_LOG_ODDS
     text = "{word} than the blank it was set for: {now}, then {was}"
-    return Evidence(log_odds, phrase(text, word=word, now=length(now), was=length(was)))
+    return Evidence(log_odds, phrase(text, label=label, now=length(now), was=length(was)))
 
 
 def set_for_thicker(case: Case, curves: Curves) -> Evidence | None:

@@ -66,7 +66,7 @@ class Command(BaseCommand):
 
 def _digest(folder: Path) -> str:
     """Changes when any static file does."""
-    made = hashlib.sha256()
+    result = hashlib.sha256()
     for path in sorted(p for p in folder.rglob("*") if p.is_file()):
-        made.update(str(path.relative_to(folder)).encode() + path.read_bytes())
-    return made.hexdigest()
+        result.update(str(path.relative_to(folder)).encode() + path.read_bytes())
+    return result.hexdigest()
