@@ -151,7 +151,7 @@ def pressure(camera):
     Select(camera.find("#load select[name=blank]")).select_by_visible_text(
         "Coxswain's hooded sweatshirt"
     )
-    WebDriverWait(camera.driver, 10).until(lambda d: "3" in camera.find("#told h1").text)
+    WebDriverWait(camera.driver, 10).until(lambda d: "3" in camera.find("#summary h1").text)
     camera.keep("pressure")
 
 

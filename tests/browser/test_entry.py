@@ -174,4 +174,4 @@ def test_a_tap_on_the_chart_tells_what_to_set_there(signed_in, survey):
     isla.sees("Add readings")
     isla.go("/presses/heron/")
     isla.tap("svg[data-tap=place]", 0.5, 0.5)
-    isla.wait(lambda: "true, dial at 200" in isla.find("#place-told").text)
+    isla.wait(lambda: "true, dial at 200" in isla.find("#place-summary").text)

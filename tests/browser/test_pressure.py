@@ -43,9 +43,9 @@ def learn(isla):
 def choose(isla, blank):
     """Another blank by its first letter; the answer follows by itself."""
     field = tab_to(isla, "blank")
-    before = isla.find("#told").text
+    before = isla.find("#summary").text
     field.send_keys(blank[0])
-    isla.wait(lambda: isla.find("#told").text != before)
+    isla.wait(lambda: isla.find("#summary").text != before)
 
 
 def test_learn_a_knob_change_blanks_and_come_back(signed_in, blanks):

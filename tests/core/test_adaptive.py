@@ -8,7 +8,7 @@ from tempermark.core.metrology.map.adaptive import (
     FEWEST_FOR_PASS,
     MOST_READINGS,
     first_places,
-    stands,
+    is_decided,
     survey_until_decided,
 )
 from tempermark.core.metrology.map.imagined import ImaginedPlaten, imagine
@@ -58,7 +58,7 @@ def test_first_places_are_the_middle_and_the_corners():
     ],
 )
 def test_when_a_verdict_stands(probability, count, stops):
-    assert stands(probability, count) == stops
+    assert is_decided(probability, count) == stops
 
 
 def test_a_platen_far_off_is_failed_at_once():

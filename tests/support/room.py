@@ -1,5 +1,6 @@
 """A small room for tests, made with the application's own actions."""
 
+import re
 from datetime import timedelta
 from functools import partial
 from uuid import uuid4
@@ -116,7 +117,12 @@ def columns(rows):
 
 
 def soup(response):
-    return BeautifulSoup(response.content, "html.parser")
+    """The page as a browser shows its text: runs of spaces and line ends are one space."""
+    page = BeautifulSoup(response.content, "html.parser")
+    for text in page.find_all(string=True):
+        if text.parent.name not in ("textarea", "script", "pre"):
+            text.replace_with(type(text)(re.sub(r"[ \t\r\n]+", " ", text)))
+    return page
 
 
 def words(response, selector="main"):

@@ -58,7 +58,7 @@ def test_ten_cases_of_one_cause_count_as_ten():
     assert strength(base, "cold_zone", "edge_fade") == pytest.approx(faded)
     pale = ROW_WEIGHT * 0.55 / (ROW_WEIGHT + 10)
     assert strength(base, "cold_zone", "low_density") == pytest.approx(pale)
-    assert shifts[0].so <= shifts[0].looked == 10
+    assert shifts[0].seen <= shifts[0].looked == 10
 
 
 def test_two_causes_at_work_count_for_both_but_not_for_what_they_show():

@@ -116,7 +116,7 @@ def test_a_new_key_ends_the_one_before_and_only_a_lead_makes_one(element, techni
     secret = keys.make_key(lead, element, first.instrument, grid_places("3x3", 400, 500))
     first.refresh_from_db()
     assert first.ended_at is not None
-    assert keys.key_of(secret).made_by == lead
+    assert keys.key_of(secret).created_by == lead
     assert secret not in str(LoggerKey.objects.values())
     assert keys.key_of("guessed") is None
 

@@ -10,7 +10,7 @@ from tempermark.web.measure.exchange import export
 from tempermark.web.measure.models import Instrument, PadComparison, Survey
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.surveys import actions
-from tempermark.web.presses.register import happened
+from tempermark.web.presses.register import record_event
 from tests.support import room
 from tests.web.measure.test_exchange import send
 from tests.web.measure.test_survey import start
@@ -115,7 +115,7 @@ def test_it_holds_until_something_it_rests_on_changes(browse, element, technicia
     compare(browse, gun, probe)
     kept = PadComparison.objects.get()
     if change == "pad":
-        happened(technician, element.press, "pad", "new sponge")
+        record_event(technician, element.press, "pad", "new sponge")
     elif change == "corrections":
         Instrument.objects.filter(pk=gun.pk).update(corrections=[[100.0, 0.4]])
     else:

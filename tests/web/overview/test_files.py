@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from tempermark.web.measure.exchange import bulk
 from tempermark.web.measure.models import Instrument, PadComparison, Survey
 from tempermark.web.presses.models import Element, PressEvent
-from tempermark.web.presses.register import happened
+from tempermark.web.presses.register import record_event
 from tests.support import room
 from tests.web.measure import test_comparison
 from tests.web.presses.test_register_files import out, take_in
@@ -205,7 +205,7 @@ def test_comparisons_go_out_and_are_learned_anew(browse, element, kind):
 
 def test_events_go_out_and_in_and_make_older_maps_history(client, lead, element):
     client.force_login(lead)
-    happened(lead, element.press, "pad", "new sponge")
+    record_event(lead, element.press, "pad", "new sponge")
     text = out(client, "csv", "events")
     PressEvent.objects.all().delete()
     Element.objects.update(map_since=None)

@@ -19,7 +19,7 @@ from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.pressure import actions, mapping
 from tempermark.web.pressure.models import PressureState, PressureSurvey, Pull
 from tempermark.web.trace.board import actions as traces
-from tempermark.web.trace.board.mapping import gathered
+from tempermark.web.trace.board.mapping import build_case
 from tests.support import room
 
 PAGE = "/presses/heron/pressure/"
@@ -229,7 +229,7 @@ def case_of(who, element, **fields):
 
 def test_a_diagnosis_knows_the_contact_at_the_prints_place(technician, element):
     strips(technician, element, left_weak, when=timezone.now() - timedelta(days=1))
-    case = gathered(case_of(technician, element, pressure="firm")).case
+    case = build_case(case_of(technician, element, pressure="firm")).case
     assert case.actual.pressure == "light"
     assert "one_side_weaker_pull" in case.facts
 
@@ -248,7 +248,7 @@ def test_once_set_anew_only_the_level_counts(technician, element):
     )
     thin = room.blank(name="Thin", thickness_mm=0.5)
     record = case_of(technician, element, pressure="firm", blank=thin)
-    case = gathered(record).case
+    case = build_case(record).case
     assert case.actual.pressure == "firm"
     assert {"one_side_weaker_pull", "thickness_changed_since_set"} <= case.facts
     assert case.press.thickness_when_set_mm == 3.0
@@ -258,7 +258,7 @@ def test_a_persons_word_leads_over_the_map(technician, element):
     strips(technician, element, left_weak, when=timezone.now() - timedelta(days=1))
     record = case_of(technician, element)
     record.not_facts = ["one_side_weaker_pull"]
-    case = gathered(record).case
+    case = build_case(record).case
     assert "one_side_weaker_pull" not in case.facts
 
 

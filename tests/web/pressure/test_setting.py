@@ -51,7 +51,7 @@ def ask(browse, blank, **more):
 
 
 def set_so(browse, response):
-    form = room.soup(response).select_one("#told form[action$='/set/']")
+    form = room.soup(response).select_one("#summary form[action$='/set/']")
     return browse.post(form["action"], {f["name"]: f["value"] for f in form.select("input[name]")})
 
 
@@ -206,7 +206,7 @@ def test_above_the_rating_is_refused_with_the_reason(browse, press, tee):
     assert "Heron cannot press Tee medium." in text
     assert "rated for 700 kPa: never dial more" in text
     assert "At 700 kPa this blank gets 26 kPa" in text
-    assert room.soup(page).select_one("#told form[action$='/set/']") is None
+    assert room.soup(page).select_one("#summary form[action$='/set/']") is None
 
 
 def test_a_small_rigid_blank_takes_all_the_force_and_has_its_limit(browse, press, db):
@@ -379,7 +379,7 @@ def test_a_brittle_blank_that_would_break_is_the_first_thing_said(browse, press)
     )
     glass = room.blank(name="Pane", kind="glass", width_mm=80, height_mm=80, like="frosted_glass")
     page = room.soup(ask(browse, glass, wanted="medium"))
-    first = page.select_one("#told > *")
+    first = page.select_one("#summary > *")
     assert "Do not close Heron on Pane as it stands" in first.text
     assert "It would break." in first.text
 

@@ -12,7 +12,7 @@ from tempermark.web.recipes.models import Recipe
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.pieces.proven import proven_on
 from tempermark.web.trace.board.actions import open_case
-from tempermark.web.trace.board.mapping import gathered
+from tempermark.web.trace.board.mapping import build_case
 from tests.support import room
 from tests.support.forms import Drawn
 
@@ -172,7 +172,7 @@ def test_a_case_of_another_step_is_held_against_that_step(browse, technician, ve
     draw(browse, step.number).send(browse)
     piece = newest()
     room.mark(technician, piece)
-    case = gathered(open_case(technician, piece)).case
+    case = build_case(open_case(technician, piece)).case
     assert case.recipe.temperature_c == (step.low_c, step.high_c)
     assert case.recipe.time_s == (step.low_s, step.high_s)
     assert case.actual.heat_through is None

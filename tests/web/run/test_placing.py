@@ -6,7 +6,7 @@ import pytest
 
 from tempermark.web.recipes.models import Recipe, RecipeVersion
 from tempermark.web.run.pieces import placing
-from tempermark.web.run.pieces.words import place_told
+from tempermark.web.run.pieces.words import place_summary
 from tests.support import room
 
 ART = {"art_width_mm": "200", "art_height_mm": "200"}
@@ -87,6 +87,6 @@ def test_a_setting_far_from_the_survey_is_called_a_guess(browse, technician, ele
 def test_sentence_is_in_the_reader_s_unit(technician, element, version):
     room.survey(technician, element)
     under = placing.queries.heat_at(
-        placing.queries.Place(element, 150, 60, 50, 50, 206.0, room.timezone.now())
+        placing.queries.ArtPlace(element, 150, 60, 50, 50, 206.0, room.timezone.now())
     )
-    assert "°F" in place_told(under, version.pressed(None), element, "f").text
+    assert "°F" in place_summary(under, version.pressed(None), element, "f").text

@@ -11,11 +11,12 @@ from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.diagnosis.weighing.evidence import evidence_on
 from tempermark.core.errors import InputError
+from tempermark.core.phrases import metric
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.overview.queries import floor
 from tempermark.web.presses.models import Element, Press
-from tempermark.web.presses.register import happened
+from tempermark.web.presses.register import record_event
 from tempermark.web.pressure import actions as fit
 from tempermark.web.pressure.queries import latest
 from tempermark.web.recipes.models import Recipe
@@ -127,7 +128,7 @@ def test_thicker_than_set_speaks_for_too_much_and_against_too_little(technician,
         cause = shipped().causes[code]
         seen = list(case.observations)
         told = evidence_on(cause, case, shipped(), seen)
-        return sum(e.log_odds for e in told if "the blank it was set for" in e.text)
+        return sum(e.log_odds for e in told if "the blank it was set for" in metric(e.text))
 
     assert weight("pressure_high", 0.0) > 0 > weight("pressure_low", 0.0)
     assert weight("pressure_low", 3.0) > 0 > weight("pressure_high", 3.0)
@@ -272,8 +273,8 @@ def test_a_later_pressure_map_does_not_enter_an_old_certificate(lead, element):
 def test_an_old_certificate_keeps_to_the_maps_of_its_own_time(lead, element):
     """A repair between two maps parts them, also when looked at after a third."""
     pulled(lead, element, 40)
-    happened(lead, element.press, "repair", "new heater", timezone.now() - timedelta(days=30))
-    happened(lead, element.press, "pad", "new pad", timezone.now() - timedelta(days=5))
+    record_event(lead, element.press, "repair", "new heater", timezone.now() - timedelta(days=30))
+    record_event(lead, element.press, "pad", "new pad", timezone.now() - timedelta(days=5))
     element.refresh_from_db()
     assert latest(element, timezone.now() - timedelta(days=35)) is not None
     assert latest(element, timezone.now() - timedelta(days=20)) is None

@@ -205,7 +205,7 @@ def test_what_worked_before_on_this_press_is_known(browse, technician, element):
     room.mark(technician, piece, symptom="weak_black", where="all", x_mm=None, y_mm=None)
     browse.post(f"/test-presses/{piece.pk}/trace/")
     page = board(browse, FaultCase.objects.get())
-    assert "worked before with 75 s" in page.get_text()
+    assert "worked before with 75\u00a0s" in page.get_text()
     assert order(page)[0] == "dwell_short"
 
 

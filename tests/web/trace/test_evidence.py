@@ -85,7 +85,7 @@ def test_without_a_map_nothing_is_computed(technician, element):
 def test_what_changed_since_the_last_good_piece(browse, technician, measured):
     good(technician, measured, days_ago=10, set_c=205.0, dwell_s=52.0)
     lead = room.person("maren", "lead")
-    register.happened(lead, measured.press, "moved", "by the window")
+    register.record_event(lead, measured.press, "moved", "by the window")
     piece = faulty(
         technician,
         measured,
@@ -97,7 +97,7 @@ def test_what_changed_since_the_last_good_piece(browse, technician, measured):
     differences = " ".join(changes(piece).differences)
     for part in (
         "dial 205",
-        "dwell 52 → 40 s",
+        "dwell 52 → 40\u00a0s",
         "pressure medium → light",
         "with PTFE sheet",
         "without parchment",

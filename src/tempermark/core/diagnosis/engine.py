@@ -39,7 +39,7 @@ SPOKEN_AGAINST, PLAINLY_AGAINST = -log(2.0), -log(4.0)
 # A cause spoken against is named when it would explain what was seen at least this often.
 NAMED_FROM = 0.35
 # Reasons weaker than this are not told; one for a thing seen and not explained, as it is listed.
-TOLD_FROM, UNEXPLAINED_LOG_ODDS = 0.15, -0.5
+SHOWN_FROM, UNEXPLAINED_LOG_ODDS = 0.15, -0.5
 
 
 @dataclass(frozen=True)
@@ -180,7 +180,7 @@ def _ranked(
     """The causes worth a line, the likeliest first."""
     found = []
     for w in _listed(weighed):
-        reasons = [r for r in _seen_words(w, seen, base) + w.known if abs(r.log_odds) >= TOLD_FROM]
+        reasons = [r for r in _seen_words(w, seen, base) + w.known if abs(r.log_odds) >= SHOWN_FROM]
         reasons.sort(key=lambda r: -abs(r.log_odds))
         remedy = remedy_for(w.cause, case)
         found.append(RankedCause(w.cause, w.probability, tuple(reasons), remedy))

@@ -11,7 +11,7 @@ import numpy as np
 
 from tempermark.core.constants import DEFAULT_REPEATABILITY_C
 from tempermark.core.metrology.map import verdict as decide
-from tempermark.core.metrology.map.adaptive import stands
+from tempermark.core.metrology.map.adaptive import is_decided
 from tempermark.core.metrology.map.censored import resolve
 from tempermark.core.metrology.map.field import Field, fit_field
 from tempermark.core.metrology.map.usable import Grid, Rectangle, largest_rectangle, zones
@@ -158,7 +158,7 @@ def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> S
         tilt=tilt,
         corrected_set_c=dial_setting(survey.target_c, KnownDial(survey.set_c, mean), None).exact_c,
         map=survey_map,
-        verdict=decide.word(survey_map.probability_within) if survey_map else "undecided",
+        verdict=decide.classify(survey_map.probability_within) if survey_map else "undecided",
     )
 
 
@@ -184,7 +184,7 @@ def decide_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> Decisi
     within = decide.all_within(draws, 0.0, survey.tolerance_c)
     probability = float(within.mean())
     next_point = None
-    if not stands(probability, len(survey.value_c)):
+    if not is_decided(probability, len(survey.value_c)):
         next_point = decide.next_place(draws, within, field.noise_c, *size, survey.place_mm)
     return Decision(field, draws, probability, next_point)
 

@@ -10,7 +10,7 @@ from tempermark.web.heat.windows import views as window_views
 app_name = "heat"
 urlpatterns = [
     path("windows/", window_views.page, name="windows"),
-    path("windows/told/", window_views.fragment, name="windows-told"),
+    path("windows/summary/", window_views.fragment, name="windows-summary"),
     path("learn/", learn_views.page, name="learn"),
     path("learn/traces/new/", learn_views.new_trace, name="new-trace"),
     path("learn/traces/<int:pk>/turn/", learn_views.drop_trace, name="turn-trace"),
@@ -22,7 +22,7 @@ urlpatterns = [
     path("recipes/<slug:slug>/heat/platen/", heat_views.platen, name="heat-platen"),
     path("recipes/<slug:slug>/heat/sure/", heat_views.sure, name="heat-sure"),
     path("recipes/<slug:slug>/heat/row/", heat_views.row, name="heat-row"),
-    path("recipes/<slug:slug>/heat/told/", heat_views.fragment, name="heat-told"),
+    path("recipes/<slug:slug>/heat/summary/", heat_views.fragment, name="heat-summary"),
     path("recipes/<slug:slug>/versions/<int:number>/", recipe_page.recipe, name="version"),
     path("recipes/<slug:slug>/", recipe_page.recipe, name="recipe"),
 ]

@@ -20,14 +20,14 @@ class LoggerKey(models.Model):
     element = models.ForeignKey(Element, on_delete=models.PROTECT, related_name="logger_keys")
     places = models.JSONField()
     sha256 = models.CharField(max_length=64, unique=True)
-    made_at = models.DateTimeField(auto_now_add=True)
-    made_by = models.ForeignKey(
+    created_at = models.DateTimeField(auto_now_add=True)
+    created_by = models.ForeignKey(
         "accounts.User", on_delete=models.PROTECT, related_name="+", null=True
     )
     ended_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
-        ordering = ["-made_at", "-pk"]
+        ordering = ["-created_at", "-pk"]
         constraints = [
             models.UniqueConstraint(
                 fields=["element"], condition=Q(ended_at=None), name="one_logger_per_element"

@@ -76,12 +76,12 @@ def fit_element(
     stored.fitted_on, stored.taken_out_on, stored.map_since = timezone.localdate(now), None, now
     stored.save()
     went = ", ".join(str(e.label or e.get_role_display()) for e in out) or "nothing"
-    _happened(user, press, EventKind.ELEMENT, now, f"{stored.name} in, {went} out")
+    _record_event(user, press, EventKind.ELEMENT, now, f"{stored.name} in, {went} out")
     return stored
 
 
 @transaction.atomic
-def happened(
+def record_event(
     user: User, press: Press, kind: str, note: str, now: datetime | None = None
 ) -> PressEvent:
     """A repair, a changed pad, a move: every map of the press is history from now on."""
@@ -93,10 +93,10 @@ def happened(
     if kind == EventKind.PAD:
         press.pad_since, press.pad_condition = timezone.localdate(now), "sound"
         press.save(update_fields=["pad_since", "pad_condition"])
-    return _happened(user, press, kind, now, note)
+    return _record_event(user, press, kind, now, note)
 
 
-def _happened(user: User, press: Press, kind: str, now: datetime, note: str) -> PressEvent:
+def _record_event(user: User, press: Press, kind: str, now: datetime, note: str) -> PressEvent:
     record(user, f"press event {kind}", press, note=note)
     return PressEvent.objects.create(press=press, kind=kind, at=now, by=user, note=note[:400])
 

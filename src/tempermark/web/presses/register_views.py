@@ -133,7 +133,7 @@ def event(request: Request, slug: str) -> HttpResponse:
         messages.error(request, "Choose what was done.")
         return redirect("presses:elements", press.slug)
     data = form.cleaned_data
-    register.happened(request.user, press, data["kind"], data["note"])
+    register.record_event(request.user, press, data["kind"], data["note"])
     messages.success(request, f"Noted. The map of {press.name} is history: survey it anew.")
     return redirect(press)
 

@@ -28,7 +28,7 @@ from tempermark.web.recipes.materials.library import limits_of
 from tempermark.web.recipes.models import Blank
 
 # Without a session the lift is the maker's word, and the knob stands by feel: standard.
-TOLD_LIFT_SHARE, BY_FEEL_MM = 0.05, 0.35
+KNOWN_LIFT_SHARE, BY_FEEL_MM = 0.05, 0.35
 # A hollow is one from this depth, or twice its own uncertainty, mm.
 HOLLOW_FROM_MM = 0.25
 
@@ -65,7 +65,7 @@ def knob_of(press: Press, when: datetime | None = None) -> Knob | None:
     if not press.lift_mm_per_turn or not press.tightens:
         return None
     lift = press.lift_mm_per_turn
-    return Knob(lift, press.tightens, TOLD_LIFT_SHARE * lift, None, BY_FEEL_MM / lift)
+    return Knob(lift, press.tightens, KNOWN_LIFT_SHARE * lift, None, BY_FEEL_MM / lift)
 
 
 def scale_of(press: Press) -> ScaleCurve:

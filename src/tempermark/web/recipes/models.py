@@ -131,8 +131,8 @@ class RecipeVersion(models.Model):
     blank_like = models.CharField(
         max_length=40, blank=True, help_text="code of the shipped kind of blank it is written for"
     )
-    made_at = models.DateTimeField(default=timezone.now)
-    made_by = models.ForeignKey(
+    created_at = models.DateTimeField(default=timezone.now)
+    created_by = models.ForeignKey(
         "accounts.User", on_delete=models.PROTECT, null=True, related_name="+"
     )
     change = models.CharField(max_length=200, blank=True, help_text="what is different, and why")

@@ -72,6 +72,11 @@ def remedy_for(cause: Cause, case: Case) -> Remedy:
     return Remedy(text, draft.settings, tuple(draft.cautions))
 
 
+def remedy_in_general(cause: Cause) -> Phrase:
+    """The remedy of a cause where no case is at hand: without numbers."""
+    return Phrase(cause.remedy_open, dict.fromkeys(ADDITIONS, ""))
+
+
 def target_temperature_c(case: Case) -> float | None:
     """True temperature to aim at in °C: what worked before, else the window's middle.
 

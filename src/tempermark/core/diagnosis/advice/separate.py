@@ -6,7 +6,7 @@ from scipy.sparse.csgraph import connected_components
 from tempermark.core.diagnosis.case import Observation
 
 # Two things belong together where a cause at work shows each of them at least this often.
-TOGETHER_FROM = 0.1
+LINKED_FROM = 0.1
 # Two faults on one piece are common and are weighed together; of three one is traced at a time.
 FEWEST_GROUPS = 3
 
@@ -21,7 +21,7 @@ def separate_groups(
     """
     if len(seen) < FEWEST_GROUPS:
         return []
-    shows = np.array(strengths) >= TOGETHER_FROM
+    shows = np.array(strengths) >= LINKED_FROM
     linked = (shows[:, :, None] & shows[:, None, :]).any(axis=0)
     same = np.array([[a.symptom == b.symptom for b in seen] for a in seen])
     _, group_of = connected_components(linked | same, directed=False)

@@ -59,7 +59,7 @@ class Shift:
     key: str
     before: float
     after: float
-    so: int
+    seen: int
     looked: int
 
 
@@ -106,8 +106,8 @@ def learned(base: KnowledgeBase, closed: list[ClosedCase]) -> tuple[KnowledgeBas
     return replace(base, causes=causes), shown
 
 
-def _beta(rate: float, weight: float, so: int, looked: int) -> float:
-    value = (weight * rate + so) / (weight + looked)
+def _beta(rate: float, weight: float, seen: int, looked: int) -> float:
+    value = (weight * rate + seen) / (weight + looked)
     return min(max(value, LEAST), MOST) if looked else rate
 
 
@@ -123,10 +123,10 @@ def _rows(
         looked = [c for c in alone if not row.methods or c.method in row.methods]
         if row.when is not None or base.symptoms[row.symptom].when == AFTER_WASH:
             looked = [c for c in looked if row.symptom in c.symptoms]
-        so = sum(row.symptom in c.symptoms for c in looked)
-        strength = _beta(row.strength, ROW_WEIGHT, so, len(looked))
+        seen = sum(row.symptom in c.symptoms for c in looked)
+        strength = _beta(row.strength, ROW_WEIGHT, seen, len(looked))
         key = row_key(row)
-        shifts.append(Shift(cause.code, "shows", key, row.strength, strength, so, len(looked)))
+        shifts.append(Shift(cause.code, "shows", key, row.strength, strength, seen, len(looked)))
         rows.append(replace(row, strength=strength))
     return tuple(rows), shifts
 
@@ -136,10 +136,10 @@ def _signs(cause: Cause, own: list[ClosedCase], others: list[ClosedCase]) -> tup
     for fact, (with_cause, without) in cause.signs.items():
         pair = []
         for rate, cases, part in ((with_cause, own, "sign"), (without, others, "sign_without")):
-            so = sum(fact in c.facts for c in cases)
-            looked = so + sum(fact in c.not_facts for c in cases)
-            value = _beta(rate, ROW_WEIGHT, so, looked)
-            shifts.append(Shift(cause.code, part, fact, rate, value, so, looked))
+            seen = sum(fact in c.facts for c in cases)
+            looked = seen + sum(fact in c.not_facts for c in cases)
+            value = _beta(rate, ROW_WEIGHT, seen, looked)
+            shifts.append(Shift(cause.code, part, fact, rate, value, seen, looked))
             pair.append(value)
         signs[fact] = (pair[0], pair[1])
     return signs, shifts

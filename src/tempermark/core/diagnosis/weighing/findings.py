@@ -12,8 +12,8 @@ HUMID_FROM = 0.65
 
 def completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
     """Facts that follow from other entries; contradictions are set aside and said."""
-    told_both_ways = case.facts & case.not_facts
-    facts, not_facts = set(case.facts - told_both_ways), set(case.not_facts - told_both_ways)
+    contradicted = case.facts & case.not_facts
+    facts, not_facts = set(case.facts - contradicted), set(case.not_facts - contradicted)
     if case.actual.closures is not None:
         (facts if case.actual.closures > 1 else not_facts).add("closed_more_than_once")
     if case.actual.peel in ("hot", "cold"):
@@ -35,7 +35,7 @@ def completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
     clash = facts & not_facts
     notes = [
         f"Told both ways and so set aside: {base.facts[code].label}."
-        for code in sorted(clash | told_both_ways)
+        for code in sorted(clash | contradicted)
     ]
     seen = {o.symptom for o in case.observations} & case.not_seen
     notes += [

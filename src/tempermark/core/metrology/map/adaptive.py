@@ -1,7 +1,7 @@
 """As few readings as the decision needs: where to begin, where to go on, when to stop.
 
 Begin at the middle and the corners, then read where one more reading tells most about the
-verdict, until it stands. The rule and its figures are measured by `./tempermark bench
+verdict, until it is_decided. The rule and its figures are measured by `./tempermark bench
 adaptive` on imagined platens.
 """
 
@@ -28,11 +28,11 @@ def first_places(width_mm: float, height_mm: float) -> np.ndarray:
     return np.array([[width_mm / 2, height_mm / 2], [x, y], [right, y], [right, back], [x, back]])
 
 
-def stands(probability_within: float, count: int) -> bool:
+def is_decided(probability_within: float, count: int) -> bool:
     """Whether a verdict from this many readings may be stopped at."""
     if probability_within <= FAIL_STOPS_UP_TO:
         return True
-    return decide.word(probability_within) == "pass" and count >= FEWEST_FOR_PASS
+    return decide.classify(probability_within) == "pass" and count >= FEWEST_FOR_PASS
 
 
 def survey_until_decided(
@@ -55,7 +55,7 @@ def survey_until_decided(
         draws = decide.draw_field(field, *size_mm, 0.0, rng)
         within = decide.all_within(draws, 0.0, tolerance_c)
         probability = float(within.mean())
-        if stands(probability, len(value)) or len(value) >= most:
+        if is_decided(probability, len(value)) or len(value) >= most:
             return probability, len(value)
         at = np.array([decide.next_place(draws, within, field.noise_c, *size_mm, place)])
         place, value = np.vstack([place, at]), np.append(value, read(at))

@@ -24,7 +24,7 @@ MOST_POINTS = 300
 # The likeliest beliefs are kept, this many at most and none below this share of the first.
 MOST_MEMBERS, LEAST_SHARE = 12, 0.02
 # Beliefs are conditioned together while their covariances hold at most so many figures.
-MOST_TOGETHER = 200_000
+MOST_JOINT = 200_000
 
 
 @dataclass(frozen=True)
@@ -299,7 +299,7 @@ def _condition_all(
     rests, course = prior.smooth_rests(), faults.shape(seen.place_mm)
     smooth = {a: prior.matern(seen.place_mm, seen.place_mm, a) for a in prior.LENGTHS_MM}
     shapes = {r: prior.basis(seen.place_mm, size, r) for r in prior.MARGIN_REACH_MM}
-    joint = max(1, MOST_TOGETHER // len(seen.count) ** 2)
+    joint = max(1, MOST_JOINT // len(seen.count) ** 2)
     result = []
     for first in range(0, len(rests), joint):
         some = rests[first : first + joint]

@@ -73,7 +73,7 @@ def probability_inside(
     )
 
 
-def word(probability: float) -> str:
+def classify(probability: float) -> str:
     """pass from 0.95, fail up to 0.05, else undecided."""
     if probability >= PASS_FROM:
         return "pass"

@@ -197,7 +197,7 @@ def trend(
     inverse = np.linalg.inv(instruments.shared + own * np.eye(len(day)))
     covariance = np.linalg.inv(design.T @ inverse @ design)
     slope = float((covariance @ design.T @ inverse @ offset_c)[1])
-    return Trend(slope, float(np.sqrt(covariance[1, 1])), _freedom(instruments))
+    return Trend(slope, float(np.sqrt(covariance[1, 1])), _degrees_of_freedom(instruments))
 
 
 def _design(day: np.ndarray) -> np.ndarray:
@@ -205,7 +205,7 @@ def _design(day: np.ndarray) -> np.ndarray:
     return np.column_stack([np.ones(len(day)), day - day.mean()])
 
 
-def _freedom(instruments: Instruments) -> int:
+def _degrees_of_freedom(instruments: Instruments) -> int:
     return max(1, len(instruments.number) - 1 - len(set(instruments.number)))
 
 
@@ -214,7 +214,7 @@ def _own_variance(day: np.ndarray, offset_c: np.ndarray, instruments: Instrument
     levels = [instruments.number == number for number in sorted(set(instruments.number))]
     design = np.column_stack([*[level.astype(float) for level in levels], day - day.mean()])
     residual = offset_c - design @ np.linalg.lstsq(design, offset_c, rcond=None)[0]
-    variance = float(residual @ residual) / _freedom(instruments)
+    variance = float(residual @ residual) / _degrees_of_freedom(instruments)
     # Too few surveys of each instrument to tell: what a reading's mean usually scatters by.
     thin = len(offset_c) - 1 - len(levels) < 1
     return LEAST_SIGMA_C**2 if thin else max(variance, LEAST_VARIANCE)

@@ -92,7 +92,7 @@ def fit_level(
     if len(at) >= 12:
         tried = [_try_hollow(seen, plane.x, scale) for scale in SCALES]
         fitted = min(tried, key=lambda t: t.cost)
-        if _stands_out(fitted, best, len(at)):
+        if _is_prominent(fitted, best, len(at)):
             best, hollow = fitted, _as_hollow(fitted.x, size_mm)
     scatter = float(np.sqrt(np.mean((seen.residual(best.x) * sd_mm) ** 2)))
     covariance = _covariance(best, len(at))
@@ -143,7 +143,7 @@ def _try_hollow(seen: _Seen, plane: np.ndarray, scale: float) -> Any:
     return least_squares(seen.residual, np.clip(start, low, high), bounds=(low, high))
 
 
-def _stands_out(fitted: Any, plain: Any, count: int) -> bool:
+def _is_prominent(fitted: Any, plain: Any, count: int) -> bool:
     depth = fitted.x[3]
     if depth < LEAST_HOLLOW_MM:
         return False

@@ -129,11 +129,11 @@ def spread_over(
         lower_c=_repeated(closing.lower_c, 1),
         pressure_kpa=np.array(kpa),
     )
-    return _kept(_Asked(one, piece, warm, kpa[0], _content(one)))
+    return _kept(_Requested(one, piece, warm, kpa[0], _content(one)))
 
 
 @dataclass(frozen=True)
-class _Asked:
+class _Requested:
     """A question by its content: two with the same layers, times and state are one."""
 
     closing: Closing = field(compare=False)
@@ -157,7 +157,7 @@ def _comparable(value: Any) -> Any:
 
 
 @lru_cache(maxsize=KEPT)
-def _kept(requested: _Asked) -> Spread:
+def _kept(requested: _Requested) -> Spread:
     lattice = solve(requested.closing, requested.warm_c, SPREAD_POINTS)
     kpa = lattice.nodes.pressure_kpa
     if kpa is None:

@@ -6,7 +6,7 @@ from tempermark.core.pressing.closing import PressResult
 from tempermark.core.pressing.verdict import GOOD, PALE, WEAK_BOND, verdict_of
 from tempermark.core.pressure.press.contact import class_of
 from tempermark.web.heat.models import LessonRequest
-from tempermark.web.heat.simulate.words import outcome_word
+from tempermark.web.heat.simulate.words import classify_outcome
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.models import Blank, RecipeVersion
 from tempermark.web.run.models import PieceOutcome, TestPress
@@ -57,7 +57,7 @@ def disagreement(
     if len(against) < MOST_SAY * len(pieces):
         return None
     subject = pressed.receiver.code if pressed.receiver else ""
-    computed = outcome_word(pressed).lower()
+    computed = classify_outcome(pressed).lower()
     if code not in (GOOD, PALE, WEAK_BOND):
         computed = code
     return Spoken(

@@ -27,7 +27,7 @@ def recipe(request: Request, slug: str, number: int | None = None) -> HttpRespon
     schools = queries.school_rows(version)
     blank = blank_from(usual_blank(request.GET, version))
     for row in schools:
-        row["told"] = computed(version, row["school"], blank, library)
+        row["summary"] = computed(version, row["school"], blank, library)
     refused = refusal(core_blank(blank, library), library) if blank else None
     context = {
         "recipe": record,

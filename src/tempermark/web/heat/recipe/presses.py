@@ -10,13 +10,13 @@ from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.heat.models import LessonRequest
 from tempermark.web.measure.press.press_temperature import DialAdvice, press_temperature
 from tempermark.web.presses.models import Element, ElementRole, PressKind
-from tempermark.web.recipes.cards.queries import STANDS
+from tempermark.web.recipes.cards.queries import NOT_WITHDRAWN
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.pieces.proven import Proven, proven_on
 
 # The kind of press a kind of blank, or one of the library's, has of its own.
-MADE_FOR = {"cap_peak": PressKind.HANDHELD, "cap": PressKind.CAP}
-IS_GOOD = Q(test_presses__outcome="good", test_presses__step_number=None) & STANDS
+PRESS_FOR_BLANK = {"cap_peak": PressKind.HANDHELD, "cap": PressKind.CAP}
+IS_GOOD = Q(test_presses__outcome="good", test_presses__step_number=None) & NOT_WITHDRAWN
 
 
 def open_requests() -> QuerySet[LessonRequest]:
@@ -52,7 +52,7 @@ def elements_for(version: RecipeVersion) -> list[Element]:
     good = Count("test_presses", filter=Q(test_presses__recipe__recipe=recipe) & IS_GOOD)
     elements = Element.objects.filter(taken_out_on=None).select_related("press")
     elements = elements.exclude(role=ElementRole.LOWER).annotate(good_pieces=good)
-    made_for = MADE_FOR.get(version.blank_like) or MADE_FOR.get(recipe.blank_kind)
+    made_for = PRESS_FOR_BLANK.get(version.blank_like) or PRESS_FOR_BLANK.get(recipe.blank_kind)
     ordered: Any = elements.order_by("press__place", "pk")
     found = [e for e in ordered if takes(e, recipe.blank_kind)]
     return sorted(found, key=lambda e: (-e.good_pieces, e.press.kind != made_for))

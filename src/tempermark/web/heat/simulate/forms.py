@@ -116,8 +116,8 @@ def chosen(data: QueryDict, version: RecipeVersion, library: ShopLibrary) -> Cho
     sheet = version.sheet
     main_at = sheet.steps.index(sheet.main)
     text = data.get("step", "")
-    asked_at = whole(text)
-    at = asked_at if asked_at is not None and asked_at < len(sheet.steps) else main_at
+    requested_at = whole(text)
+    at = requested_at if requested_at is not None and requested_at < len(sheet.steps) else main_at
     step = sheet.steps[at]
     if not (step.is_heated and step.stack):
         at, step = main_at, sheet.main

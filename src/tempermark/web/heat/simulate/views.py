@@ -61,7 +61,7 @@ def fragment(request: Request, slug: str) -> HttpResponse:
 def _drawn(request: Request, slug: str) -> dict[str, Any]:
     """What is asked and what comes of it, with its drawings."""
     context = _context(request, slug)
-    result, unit = context.get("made"), request.user.temperature_unit
+    result, unit = context.get("pressed"), request.user.temperature_unit
     if result is None:
         return context
     at_s, library, hover = context["at_s"], context["library"], context["hover"]
@@ -70,7 +70,7 @@ def _drawn(request: Request, slug: str) -> dict[str, Any]:
         if hover
         else heat_words.headline(result, unit),
         "hover_rows": heat_words.hover_rows(hover, unit) if hover else None,
-        "outside": heat_words.outside_text(context["picked"].step, context["asked"], unit),
+        "outside": heat_words.outside_text(context["picked"].step, context["press_request"], unit),
         "warnings": heat_words.warnings(result),
         "notes": heat_words.notes(result),
         "section": heat_charts.stack_section(result, at_s, unit, library),
@@ -155,9 +155,9 @@ def _answer(
         return answer
     at_s = min(data["at_s"] if data["at_s"] is not None else data["dwell_s"], data["dwell_s"])
     return answer | {
-        "made": result,
+        "pressed": result,
         "chain": chain,
-        "asked": request,
+        "press_request": request,
         "at_s": at_s,
         "dwell_s": data["dwell_s"],
         "starts_c": chain.starts_c if chain and chain.has_steps_before else None,
@@ -218,7 +218,7 @@ def _grouped(library: ShopLibrary) -> list[tuple[str, list[Any]]]:
 def platen(request: Request, slug: str) -> HttpResponse:
     """The outcome at every place of the platen, with its own temperature and pressure."""
     context = _context(request, slug, over_platen=True)
-    result = context.get("made")
+    result = context.get("pressed")
     if result is None or not result.transfers:
         return render(request, "heat/_platen.html", context)
     data = context["form"].cleaned_data
@@ -232,7 +232,7 @@ def platen(request: Request, slug: str) -> HttpResponse:
             "outcome": outcome,
             "chart": outcome_chart(element, outcome, data["shown"]),
             "shown": dict(SHOWN)[data["shown"]],
-            "told": sentence(outcome),
+            "summary": sentence(outcome),
             "advice": advice_text(outcome, data["set_c"], step_c, result, unit),
             "take": temperature_text(dial, unit) if _may_take(outcome, step_c) else "",
         }
@@ -249,14 +249,14 @@ def _may_take(outcome: PlatenOutcome, step_c: float) -> bool:
 def sure(request: Request, slug: str) -> HttpResponse:
     """How sure the outcome is: the same with its parameters drawn."""
     context = _context(request, slug)
-    result = context.get("made")
+    result = context.get("pressed")
     if result is not None:
         spread = context["spread_c"]
         sd_c = NEVER_SD_C if spread is None else spread / 2
         known = result.request.law_known or (result.receiver.known if result.receiver else UNTAUGHT)
         drawn = sample(result.closing, result.piece, sd_c, known)
         context["imbalance"] = f"{abs(float(result.course.imbalance[0])):.0e}"
-        context["told"] = heat_words.how_sure(result, drawn, request.user.temperature_unit)
+        context["summary"] = heat_words.how_sure(result, drawn, request.user.temperature_unit)
         context["rows"] = heat_words.outcome_rows(result, drawn)
     return render(request, "heat/_sure.html", context)
 
@@ -271,7 +271,7 @@ def row(request: Request, slug: str) -> HttpResponse:
         context |= {
             "row": chain,
             "row_chart": heat_charts.chain_chart(chain, unit),
-            "row_told": heat_words.chain_sentence(chain),
+            "row_summary": heat_words.chain_sentence(chain),
             "timer_max_s": context["press"].timer_max_s,
         }
     return render(request, "heat/_row.html", context)

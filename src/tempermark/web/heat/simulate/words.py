@@ -40,19 +40,19 @@ def headline(pressed: PressResult, unit: str) -> str:
         share = share_text(pressed.filled)
         if pressed.filled < GOOD_FROM:
             share = f"{share} of full density"
-        return f"{outcome_word(pressed)}: {share}, {there} under the transfer at the end."
+        return f"{classify_outcome(pressed)}: {share}, {there} under the transfer at the end."
     if pressed.has_film:
         bond = share_text(pressed.bond)
         if pressed.bond < GOOD_FROM:
             bond = f"{bond} of a full bond"
-        return f"{outcome_word(pressed)}: {bond}, {there} under the film at the end."
+        return f"{classify_outcome(pressed)}: {bond}, {there} under the film at the end."
     left = pressed.water_g_m2
     if left < DAMP_FROM_G_M2:
         return f"Dry: {there} under the cover at the end."
     return f"Still damp: {left:.0f}{NO_BREAK}g/m² of water left, {there} under the cover."
 
 
-def outcome_word(pressed: PressResult) -> str:
+def classify_outcome(pressed: PressResult) -> str:
     """The outcome in a word or two."""
     filled = pressed.filled
     if pressed.is_dye:

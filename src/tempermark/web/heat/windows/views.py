@@ -102,10 +102,10 @@ def _context(request: Request) -> dict[str, Any]:
         return context
     data = form.cleaned_data
     chosen = [v for v in (data["recipe"], data["second"], data["third"]) if v is not None]
-    return context | _told(chosen, data, library, unit)
+    return context | _summary(chosen, data, library, unit)
 
 
-def _told(
+def _summary(
     chosen: list[RecipeVersion], data: dict[str, Any], library: ShopLibrary, unit: str
 ) -> dict[str, Any]:
     version, element = chosen[0], data["element"]
@@ -132,8 +132,8 @@ def _told(
     return {
         "press": element.press,
         "version": version,
-        "made": pressed,
-        "told": answer,
+        "pressed": pressed,
+        "summary": answer,
         "headline": sentence,
         "margin": window_words.margin_sentence(answer, element.press.name, unit),
         "shared_dial": _shared_dial(answer, element),

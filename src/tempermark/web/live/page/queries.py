@@ -78,7 +78,7 @@ def traces(view: LiveView, window_min: int) -> Thinned:
         recent = course.time_s >= since
         parts = (course.time_s, course.low_c, course.mean_c, course.high_c)
         low, mean, high = (part[recent] for part in parts[1:])
-    return thin(parts[0][recent], low, mean, high, bucket_s)
+        return thin(parts[0][recent], low, mean, high, bucket_s)
     rows = view.recording.minutes.filter(at__gte=moment(since)).values_list(
         "at", "low_c", "mean_c", "high_c"
     )

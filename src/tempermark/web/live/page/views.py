@@ -31,7 +31,7 @@ from tempermark.web.presses.queries import element_in_use
 SENT_EVERY_S, LOOKED_EVERY_S = 1.0, 3.0
 # After this the browser connects again, so that a person who may no longer look is let go.
 LONGEST_S = 600.0
-PARTS = ("told", "platen", "traces")
+PARTS = ("summary", "platen", "traces")
 MOST_LISTED = 20
 
 
@@ -43,7 +43,7 @@ def panel(element: Element, unit: str, window_min: int) -> dict[str, Any] | None
     thinned = queries.traces(view, window_min)
     return {
         "view": view,
-        "told": told(view, unit, timezone.now()),
+        "summary": told(view, unit, timezone.now()),
         "platen": live_platen(view, unit),
         "traces": traces_chart(view, thinned, window_min, unit),
         "window": window_min,

@@ -40,7 +40,7 @@ def make_key(
         instrument=instrument,
         places=[[p.x_mm, p.y_mm] for p in places],
         sha256=hashed(secret),
-        made_by=user,
+        created_by=user,
     )
     record(user, "made logger key", key, element=element.pk)
     return secret

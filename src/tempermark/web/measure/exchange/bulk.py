@@ -28,7 +28,7 @@ MOST_FILES = 500
 LARGEST_FILE_BYTES = 4 * 1024 * 1024
 LARGEST_SUM_BYTES = 60 * 1024 * 1024
 MOST_EXPORTED = 500
-TOLD_PROBLEMS = 3
+MOST_PROBLEMS = 3
 
 
 @dataclass(frozen=True)
@@ -113,9 +113,9 @@ def _one(user: User, elements: dict[str, Any], name: str, raw: bytes) -> ImportR
         known = Reading.objects.filter(entry_key=uuid5(key, "import:0")).exists()
         survey = exchange.import_survey(user, element, imported, key)
     except InputError as error:
-        found = [str(p.message) for p in error.problems[:TOLD_PROBLEMS]]
-        if len(error.problems) > TOLD_PROBLEMS:
-            found.append(f"And {len(error.problems) - TOLD_PROBLEMS} more.")
+        found = [str(p.message) for p in error.problems[:MOST_PROBLEMS]]
+        if len(error.problems) > MOST_PROBLEMS:
+            found.append(f"And {len(error.problems) - MOST_PROBLEMS} more.")
         return ImportResult(name, None, " ".join(found))
     if known:
         return ImportResult(name, survey, "was imported before")

@@ -25,7 +25,7 @@ def save(user: User, instrument: Instrument, fields: dict[str, Any]) -> Instrume
     for name, value in fields.items():
         setattr(instrument, name, value)
     instrument.save()
-    keep_told_check(user, instrument)
+    keep_reported_check(user, instrument)
     record(user, "added instrument" if fresh else "changed instrument", instrument)
     return instrument
 
@@ -73,7 +73,7 @@ def hold_newest_check(instrument: Instrument) -> None:
     instrument.save(update_fields=["corrections", "checked_on"])
 
 
-def keep_told_check(user: User, instrument: Instrument) -> None:
+def keep_reported_check(user: User, instrument: Instrument) -> None:
     """A check that came with the instrument, as from a file, is one like any other."""
     newest = instrument.checks.first()
     if instrument.checked_on is None or (

@@ -35,7 +35,7 @@ def line(request: Request, slug: str) -> HttpResponse:
         places = calibration.ninths_mm(element)
         at = true_temperature(element, places, set_c, now, known.history)
         context |= {
-            "told": summary,
+            "summary": summary,
             "target_c": target_c,
             "set_c": set_c,
             "surveys": surveys,

@@ -107,10 +107,10 @@ def survey(request: Request, pk: int) -> HttpResponse:
 
 
 @require_GET
-def told_fragment(request: Request, pk: int) -> HttpResponse:
+def summary_fragment(request: Request, pk: int) -> HttpResponse:
     """Chart, verdict and figures again, after an entry."""
     context = bench_context(request, _survey(pk)) | {"oob": True}
-    return render(request, "measure/_told.html", context)
+    return render(request, "measure/_summary.html", context)
 
 
 @require_GET
@@ -222,7 +222,7 @@ def entry_context(
         "survey": record,
         "press": record.element.press,
         "computed": computed,
-        "current": _current(computed, station_pk or _asked_station(request)),
+        "current": _current(computed, station_pk or _requested_station(request)),
         "last": queries.last_reading(record, request.user) if open_now else None,
         "may_enter": open_now and request.user.may_work,
         # What was refused stands in the units it was typed in; a new figure in the reader's own.
@@ -257,7 +257,7 @@ def bench_context(
     }
 
 
-def _asked_station(request: Request) -> int | None:
+def _requested_station(request: Request) -> int | None:
     text = request.GET.get("station", "")
     return whole(text)
 

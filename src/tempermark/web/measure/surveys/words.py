@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from tempermark.core.metrology.map.adaptive import stands
+from tempermark.core.metrology.map.adaptive import is_decided
 from tempermark.core.metrology.map.usable import Rectangle
 from tempermark.core.metrology.survey import Usable, ZoneExtreme
 from tempermark.web.kit.drawing.places import place_words
@@ -117,7 +117,7 @@ def progress(computed: Measured, unit: str) -> str:
         return ""
     chance = mapped.probability_within
     tolerance = difference_text(computed.survey.tolerance_c, unit, sign=False)
-    if not stands(chance, len(computed.read)):
+    if not is_decided(chance, len(computed.read)):
         return (
             f"Not decided: {_percent(chance)} sure that all of it is within ± {tolerance} as set."
         )

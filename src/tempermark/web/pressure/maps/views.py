@@ -158,7 +158,7 @@ def _bench(
     if record.kind == "print":
         return context | {"chart": charts.print_chart(computed), "print": record.print}
     stations = queries.stations(record)
-    current = _current(stations, station_pk or _asked(request)) if open_now else None
+    current = _current(stations, station_pk or _requested(request)) if open_now else None
     return context | {
         "stations": stations,
         "current": current,
@@ -168,7 +168,7 @@ def _bench(
     }
 
 
-def _asked(request: Request) -> int | None:
+def _requested(request: Request) -> int | None:
     text = request.GET.get("station", "")
     return whole(text)
 

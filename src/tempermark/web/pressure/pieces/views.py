@@ -48,7 +48,7 @@ def pieces(request: Request) -> HttpResponse:
         {"blank": b, "way": PATHS.get(b.kind, "piece"), "raised": len(b.raised_parts.all())}
         for b in found
     ]
-    return render(request, "pressure/pieces.html", {"blanks": blanks, "asked": query})
+    return render(request, "pressure/pieces.html", {"blanks": blanks, "query": query})
 
 
 def _size(blank: Blank) -> tuple[float, float]:

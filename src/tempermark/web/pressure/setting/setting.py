@@ -85,7 +85,7 @@ class Advice:
     press: Press
     load: Load
     mechanism: str
-    stand: PressureState | None
+    position: PressureState | None
     pad: SpringPad
     position_turns: float | None = None
     turns: float | None = None
@@ -150,7 +150,7 @@ def _begun(press: Press, load: Load, element: Element | None = None) -> dict[str
         "press": press,
         "load": load,
         "mechanism": press.mechanism,
-        "stand": queries.state(press),
+        "position": queries.state(press),
         "pad": mapping.pad_of(press),
         "limit_kpa": mapping.limit_kpa(load.blank),
         "depth_mm": element.height_mm if element else None,
@@ -159,7 +159,7 @@ def _begun(press: Press, load: Load, element: Element | None = None) -> dict[str
 
 def _knob(press: Press, element: Element, load: Load) -> Advice:
     begun = _begun(press, load, element)
-    knob, state, pad = mapping.knob_of(press), begun["stand"], begun["pad"]
+    knob, state, pad = mapping.knob_of(press), begun["position"], begun["pad"]
     if knob is None:
         return Advice(**begun, missing="lesson")
     by_feel = knob.zero_clockwise is None
@@ -168,7 +168,7 @@ def _knob(press: Press, element: Element, load: Load) -> Advice:
     sd = thickness_sd_mm(load.stack_mm)
     standing = state is not None and state.position_turns is not None
     if by_feel and not standing:
-        return Advice(**begun, missing="stand")
+        return Advice(**begun, missing="position")
     begun["then"] = contact_at(knob, pad, position, load.stack_mm, sd)
     if standing:
         turns = position - state.position_turns
@@ -178,7 +178,7 @@ def _knob(press: Press, element: Element, load: Load) -> Advice:
             "unchanged": contact_at(knob, pad, state.position_turns, load.stack_mm, sd),
         }
     else:
-        begun |= {"turns": position, "rotation": knob.rotation(position), "missing": "stand"}
+        begun |= {"turns": position, "rotation": knob.rotation(position), "missing": "position"}
     return Advice(**begun)
 
 
@@ -199,7 +199,7 @@ def _pneumatic(press: Press, element: Element, load: Load) -> Advice:
     cylinders = press.cylinders or 1
     exact = line_for_kpa(load.aim_kpa, area, press.cylinder_mm, cylinders) / (1 - SEAL_LOSS)
     line = max(round(exact / LINE_STEP_KPA) * LINE_STEP_KPA, LINE_STEP_KPA)
-    position = begun["stand"]
+    position = begun["position"]
     now = position.line_kpa if position and position.line_kpa else press.line_kpa
 
     def contact(line_kpa: float) -> Range:
@@ -230,7 +230,7 @@ def _scale(press: Press, element: Element, load: Load) -> Advice:
     begun = _begun(press, load)
     curve = mapping.scale_of(press)
     figure = curve.figure_for(load.aim_kpa)
-    position = begun["stand"]
+    position = begun["position"]
     if position is not None and position.figure is not None:
         begun["unchanged"] = curve.contact_kpa(position.figure)
     if figure is None:

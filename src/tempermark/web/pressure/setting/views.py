@@ -76,10 +76,10 @@ def pressure(request: Request, slug: str) -> HttpResponse:
 
 
 @require_GET
-def told_fragment(request: Request, slug: str) -> HttpResponse:
+def summary_fragment(request: Request, slug: str) -> HttpResponse:
     """The answer again, for another load."""
     context = _setting(request, _press(slug), request.GET) | {"oob": True}
-    return render(request, "pressure/_told.html", context)
+    return render(request, "pressure/_summary.html", context)
 
 
 def _setting(request: Request, press: Press, data: QueryDict) -> dict[str, Any]:
@@ -296,7 +296,7 @@ def _lesson_context(press: Press, user: User) -> dict[str, Any]:
         "lean_form": LeanForm(),
         "lean": queries.lean(press, user),
         "pad": mapping.pad_of(press),
-        "told_tightens": press.get_tightens_display() if press.tightens else "",
+        "reported_tightening": press.get_tightens_display() if press.tightens else "",
     }
     if press.mechanism == "scale":
         context["curve"] = _curve_rows(press)

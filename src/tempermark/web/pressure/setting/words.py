@@ -22,7 +22,7 @@ from tempermark.web.pressure.models import PressureState
 from tempermark.web.pressure.setting.setting import Advice
 
 # Beyond this a pad is pressed flat, and no figure would be honest.
-MOST_TOLD_KPA = 200.0
+MOST_SHOWN_KPA = 200.0
 # Corners, edges and middle: fewer strips tell a level only so far.
 ENOUGH_STRIPS = 9
 EIGHTHS = ("", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞")
@@ -60,8 +60,8 @@ def position_text(position_turns: float, by_feel: bool = False) -> str:
 
 def kpa_text(contact: Range) -> str:
     """`32 kPa (23–44)`."""
-    if contact.value > MOST_TOLD_KPA:
-        return f"more than {MOST_TOLD_KPA:g}{NO_BREAK}kPa"
+    if contact.value > MOST_SHOWN_KPA:
+        return f"more than {MOST_SHOWN_KPA:g}{NO_BREAK}kPa"
     if contact.value < 0.05:
         return f"no contact (at most {contact.high:.0f}{NO_BREAK}kPa)"
     digits = 0 if contact.value >= 10 else 1
@@ -124,14 +124,14 @@ def _lever_headline(advice: Advice) -> str:
 
 
 def _knob_headline(advice: Advice) -> str:
-    if advice.by_feel and advice.missing == "stand":
+    if advice.by_feel and advice.missing == "position":
         return f"Set {advice.press.name} by feel for this piece once, and note that it is right."
     turns, where = advice.turns, direction_text(advice.rotation)
     if not round(turns * 8):
-        if advice.missing == "stand":
+        if advice.missing == "position":
             return f"Turn {advice.press.name} to where it just touches empty, and leave it so."
         return f"Leave {advice.press.name} as it stands."
-    start = "From empty touch " if advice.missing == "stand" else ""
+    start = "From empty touch " if advice.missing == "position" else ""
     verb = "tighten" if turns > 0 else "back off"
     text = f"{start}{verb} {turns_text(turns)}, {where} here."
     return text[0].upper() + text[1:]
@@ -175,7 +175,7 @@ def unchanged_text(advice: Advice) -> str:
 
 def _pinch(advice: Advice) -> str:
     """A hinged press that is not backed off for a thicker stack closes tighter at its back."""
-    thicker = advice.load.stack_mm - (advice.stand.stack_mm if advice.stand else 0.0)
+    thicker = advice.load.stack_mm - (advice.position.stack_mm if advice.position else 0.0)
     if advice.press.kind != "clamshell" or not advice.depth_mm or thicker < LEVEL_ENOUGH_MM:
         return ""
     closer = pinch_mm(thicker, advice.depth_mm)

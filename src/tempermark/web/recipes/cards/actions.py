@@ -96,7 +96,7 @@ def add_version(recipe: Recipe, sheet: Sheet, user: User, change: str) -> Recipe
         faults=list(sheet.faults),
         note=sheet.note,
         blank_like=sheet.blank,
-        made_by=user,
+        created_by=user,
         change=change,
     )
 

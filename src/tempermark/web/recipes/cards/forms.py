@@ -282,7 +282,7 @@ class Parts:
 
     def fill(self, parts: tuple[Any, ...]) -> None:
         """Unbound forms of what there is."""
-        self.forms = [self._made(n, initial=part_initial(p)) for n, p in enumerate(parts)]
+        self.forms = [self._build(n, initial=part_initial(p)) for n, p in enumerate(parts)]
 
     def bind(self, data: QueryDict) -> None:
         """Bound forms, in the order sent, after `step-up-2`, `step-add` and the like."""
@@ -291,9 +291,9 @@ class Parts:
         if doing[0] == self.prefix:
             order = self._moved(order, doing[1:])
         self.forms = [
-            self._made(n, data=_renumbered(data, f"{self.prefix}-{old}-", f"{self.prefix}-{n}-"))
+            self._build(n, data=_renumbered(data, f"{self.prefix}-{old}-", f"{self.prefix}-{n}-"))
             if old is not None
-            else self._made(n, initial={})
+            else self._build(n, initial={})
             for n, old in enumerate(order)
         ]
 
@@ -317,7 +317,7 @@ class Parts:
             order.insert(at + 1, moved)
         return order
 
-    def _made(self, number: int, **more: Any) -> SchoolForm | StepForm:
+    def _build(self, number: int, **more: Any) -> SchoolForm | StepForm:
         return self.form(prefix=f"{self.prefix}-{number}", **self.kwargs, **more)
 
     def are_valid(self) -> bool:

@@ -6,7 +6,7 @@ from django.db.models import Count, OuterRef, Q, QuerySet, Subquery
 
 from tempermark.web.recipes.models import Recipe, RecipeVersion
 
-STANDS = Q(test_presses__withdrawn_at=None)
+NOT_WITHDRAWN = Q(test_presses__withdrawn_at=None)
 
 
 def current_versions() -> QuerySet[RecipeVersion]:
@@ -29,8 +29,8 @@ def _newest() -> QuerySet[RecipeVersion]:
 
 def versions_with_pieces(recipe: Recipe) -> QuerySet[RecipeVersion]:
     """Versions of a recipe, newest first, with `pieces` pressed by each."""
-    return recipe.versions.select_related("made_by").annotate(
-        pieces=Count("test_presses", filter=STANDS)
+    return recipe.versions.select_related("created_by").annotate(
+        pieces=Count("test_presses", filter=NOT_WITHDRAWN)
     )
 
 

@@ -57,7 +57,7 @@ def recipes(request: Request) -> HttpResponse:
         versions = versions.filter(recipe__blank_kind=kind)
     context = {
         "versions": versions,
-        "asked": query,
+        "query": query,
         "method": method,
         "kind": kind,
         "methods": METHOD_WORDS.items(),

@@ -106,7 +106,7 @@ def library(request: Request) -> HttpResponse:
     context = {
         "groups": [(label, rows) for label, rows in groups if rows],
         "own": own,
-        "asked": query,
+        "query": query,
         "kinds": [k for k in blank_types().values() if query in k.label.lower()],
         "materials": shop_materials(),
     }

@@ -52,7 +52,7 @@ def overview(request: Request) -> HttpResponse:
     return render(request, "run/lots.html", {**context, "form": form}, status=status)
 
 
-def _asked(request: Request) -> tuple[str, str]:
+def _requested(request: Request) -> tuple[str, str]:
     """Kind and name of the lot in the form or the link; empty where none is meant."""
     query = request.POST if request.method == "POST" else request.GET
     kind, code = query.get("kind", ""), query.get("code", "").strip()[:40]
@@ -61,7 +61,7 @@ def _asked(request: Request) -> tuple[str, str]:
 
 def _named(request: Request) -> Lot | None:
     """The lot to change."""
-    kind, code = _asked(request)
+    kind, code = _requested(request)
     return Lot.objects.filter(kind=kind, code=code).first()
 
 
@@ -69,7 +69,7 @@ def _initial(request: Request, record: Lot | None) -> dict[str, Any]:
     """The lot as it is, or a name on a piece that nobody described."""
     if record is not None:
         return {name: getattr(record, name) for name in LotForm.base_fields}
-    kind, code = _asked(request)
+    kind, code = _requested(request)
     return {"since": timezone.localdate(), **({"kind": kind, "code": code} if code else {})}
 
 

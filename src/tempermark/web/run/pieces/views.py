@@ -32,7 +32,7 @@ from tempermark.web.run.pieces.forms import (
     TestPressForm,
     stack_faults,
 )
-from tempermark.web.run.pieces.words import place_told
+from tempermark.web.run.pieces.words import place_summary
 
 # Logged so long after it was pressed, both times are shown.
 LOGGED_LATER = timedelta(minutes=15)
@@ -53,7 +53,7 @@ def test_presses(request: Request) -> HttpResponse:
             | found.filter(blank__name__icontains=label)
             | found.filter(outcome__icontains=label)
         )
-    return render(request, "run/list.html", {"pieces": found[:200], "asked": query})
+    return render(request, "run/list.html", {"pieces": found[:200], "query": query})
 
 
 @require_http_methods(["GET", "POST"])
@@ -141,8 +141,8 @@ def art_sentence(request: Request, slug: str) -> HttpResponse:
     version = _version(request.GET.get("recipe"), None)
     step = _step(request, version, None)
     data = form.cleaned_data
-    summary = place_told(under, step, element, unit, data["dwell_s"], data["pressure"])
-    return render(request, "run/_art.html", {"told": summary})
+    summary = place_summary(under, step, element, unit, data["dwell_s"], data["pressure"])
+    return render(request, "run/_art.html", {"summary": summary})
 
 
 @require_GET

@@ -23,7 +23,7 @@ class PlaceTold:
     is_off: bool
 
 
-def place_told(
+def place_summary(
     under: UnderArt | None,
     version: PressedStep | None,
     element: Element,
@@ -40,7 +40,7 @@ def place_told(
     low, high = (temperature_text(v, unit) for v in (under.coolest_c, under.hottest_c))
     span = f"{low} true under the art" if low == high else f"{low} to {high} true under the art"
     off = _out_of_window(under, version, element, unit) if version else []
-    off += _not_as_asked(version, dwell_s, pressure) if version else []
+    off += _unlike_recipe(version, dwell_s, pressure) if version else []
     summary = "; ".join(off) if off else "inside the window" if version else ""
     hung = " Part of the art hangs past the plate." if under.past_plate else ""
     return PlaceTold(f"{span}{': ' if summary else ''}{summary}.{hung}", bool(off or hung))
@@ -56,7 +56,7 @@ def _out_of_window(under: UnderArt, version: PressedStep, element: Element, unit
     return sentences
 
 
-def _not_as_asked(version: PressedStep, dwell_s: float | None, pressure: str) -> list[str]:
+def _unlike_recipe(version: PressedStep, dwell_s: float | None, pressure: str) -> list[str]:
     """Dwell and pressure outside the window; a pressure nobody noted is not counted."""
     kpa = middle_kpa(pressure) if pressure in PRESSURE_CLASSES else None
     sentences = []

@@ -111,12 +111,12 @@ document.addEventListener("htmx:afterRequest", (event) => {
 });
 document.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id !== "heat" && !(event.detail.target && event.detail.target.id === "heat")) return;
-  const asked = new FormData(document.getElementById("heat-form"));
-  for (const name of ["at_s", "was", "material"]) asked.delete(name);
-  const now = new URLSearchParams(asked).toString();
+  const query = new FormData(document.getElementById("heat-form"));
+  for (const name of ["at_s", "was", "material"]) query.delete(name);
+  const now = new URLSearchParams(query).toString();
   if (now !== lastAsked) {
     restDue = true;
-    document.body.dispatchEvent(new Event("told"));
+    document.body.dispatchEvent(new Event("summary"));
   }
   lastAsked = now;
 });

@@ -159,7 +159,7 @@ def answer_figure(
         raise InputError.single(None, "There is no such question.")
     unit = unit or user.temperature_unit
     value = figures.read(about, typed, unit) if typed.strip() else None
-    _step(case, figures.told(about, value, unit))
+    _step(case, figures.figure_summary(about, value, unit))
     others = {k: v for k, v in case.figures.items() if k != about}
     case.figures = others if value is None else others | {about: value}
     case.save(update_fields=["figures"])

@@ -12,13 +12,13 @@ BOUNDS = {"temperature": (-50.0, 600.0), "time": (0.0, 7200.0)}
 
 @dataclass(frozen=True)
 class Figure:
-    """What is told: its label, and a kind of entry or the words to choose from."""
+    """What is figure_summary: its label, and a kind of entry or the words to choose from."""
 
     label: str
     kind: str | tuple[str, ...]
 
 
-# Key of the case → what may be told of it.
+# Key of the case → what may be figure_summary of it.
 FIGURES = {
     "actual.measured_c": Figure("true temperature there", "temperature"),
     "actual.time_s": Figure("dwell in all", "time"),
@@ -47,7 +47,7 @@ def read(about: str, typed: str, unit: str) -> float | str:
     return value
 
 
-def told(about: str, value: float | str | None, unit: str) -> str:
+def figure_summary(about: str, value: float | str | None, unit: str) -> str:
     """Label and value in a person's unit; without a value it was forgotten."""
     figure = FIGURES[about]
     if value is None:

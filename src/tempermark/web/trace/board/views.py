@@ -24,7 +24,7 @@ from tempermark.web.run.pieces.charts import piece_chart
 from tempermark.web.trace.board import actions, queries
 from tempermark.web.trace.board.changes import changed_since_good
 from tempermark.web.trace.board.diagnosis import DiagnosedCase, diagnose_case
-from tempermark.web.trace.board.figures import told
+from tempermark.web.trace.board.figures import figure_summary
 from tempermark.web.trace.board.follow_up import follow_up
 from tempermark.web.trace.board.mapping import BuiltCase, build_case
 from tempermark.web.trace.board.words import headline, moved, try_link
@@ -46,7 +46,7 @@ def cases(request: Request) -> HttpResponse:
     query = request.GET.get("q", "").strip()[:80]
     context = {
         "cases": queries.found(query)[:200],
-        "asked": query,
+        "query": query,
         "open": queries.all_cases().filter(closed_at=None, seems_normal=False).count(),
     }
     return render(request, "trace/list.html", context)
@@ -122,7 +122,7 @@ def board_context(request: Request, record: FaultCase, **more: Any) -> dict[str,
         "lots": named(record.test_press),
         "proofs": queries.proofs(record)[:10],
         "closing_causes": _closing_causes(diagnosis),
-        "figures": [(about, told(about, v, unit)) for about, v in record.figures.items()],
+        "figures": [(about, figure_summary(about, v, unit)) for about, v in record.figures.items()],
         "may_enter": request.user.may_work and record.closed_at is None,
         "untraced": _untraced(record),
         **more,
@@ -190,7 +190,7 @@ def _cause(record: FaultCase, ranked: RankedCause, unit: str) -> dict[str, Any]:
 def _check(result: CheckRecord) -> dict[str, Any]:
     check = shipped().checks[result.check_code]
     outcome = "unclear" if result.unclear else result.outcome or "nothing found"
-    return {"made": result, "label": check.label, "told": outcome}
+    return {"record": result, "label": check.label, "summary": outcome}
 
 
 def _closing_causes(diagnosis: Diagnosis) -> list[tuple[str, str]]:
@@ -200,7 +200,7 @@ def _closing_causes(diagnosis: Diagnosis) -> list[tuple[str, str]]:
 
 
 def _computed(found: BuiltCase) -> list[dict[str, Any]]:
-    """Facts that nobody told, for and against, with where they came from."""
+    """Facts that nobody figure_summary, for and against, with where they came from."""
     labels = shipped().facts
     own = (NOTED, ANSWERED)
     stated = [

@@ -21,7 +21,7 @@ def correct_reading(
     """Another figure in place of a reading, typed in `unit`; what was computed again, in sentences
     with figures in `shown_in`.
     """
-    was = _stands(reading.station.survey)
+    was = _still_holds(reading.station.survey)
     survey = readings.correct_reading(user, reading, typed, why, unit)
     return _after_surveys(user, [was], f"a reading of survey {survey.pk} was corrected", shown_in)
 
@@ -29,7 +29,7 @@ def correct_reading(
 @transaction.atomic
 def withdraw_reading(user: User, reading: Reading, why: str, unit: str) -> list[str]:
     """A reading that counts no more; what was computed again, in sentences."""
-    was = _stands(reading.station.survey)
+    was = _still_holds(reading.station.survey)
     survey = readings.withdraw_reading(user, reading, why)
     return _after_surveys(user, [was], f"a reading of survey {survey.pk} was withdrawn", unit)
 
@@ -37,7 +37,7 @@ def withdraw_reading(user: User, reading: Reading, why: str, unit: str) -> list[
 @transaction.atomic
 def correct_check(user: User, check: InstrumentCheck, data: dict[str, Any], unit: str) -> list[str]:
     """Another outcome of an instrument's check; what was computed again, in sentences."""
-    was = _stand_with(check)
+    was = _hold_with(check)
     on = data["on"] or check.on
     readings.correct_check(user, check, data["table"], on, data, data["why"])
     return _after_surveys(user, was, f"a check of {check.instrument.name} was corrected", unit)
@@ -46,7 +46,7 @@ def correct_check(user: User, check: InstrumentCheck, data: dict[str, Any], unit
 @transaction.atomic
 def withdraw_check(user: User, check: InstrumentCheck, why: str, unit: str) -> list[str]:
     """A check that counts no more; what was computed again, in sentences."""
-    was = _stand_with(check)
+    was = _hold_with(check)
     readings.withdraw_check(user, check, why)
     return _after_surveys(user, was, f"a check of {check.instrument.name} was withdrawn", unit)
 
@@ -61,17 +61,17 @@ class Stood:
     resting: Resting
 
 
-def _stands(survey: Survey) -> Stood:
+def _still_holds(survey: Survey) -> Stood:
     survey.refresh_from_db()
     return Stood(
         survey, survey.mean_true_c, _leaves(survey.element), resting_on_element(survey.element)
     )
 
 
-def _stand_with(check: InstrumentCheck) -> list[Stood]:
+def _hold_with(check: InstrumentCheck) -> list[Stood]:
     """Surveys that carry what a check gave."""
     carrying = readings.resting_on_check(check)
-    return [_stands(survey) for survey in carrying]
+    return [_still_holds(survey) for survey in carrying]
 
 
 def _leaves(element: Element) -> float | None:

@@ -102,7 +102,7 @@ def _withdrawn(
 
 
 def _done(request: Request, piece: TestPress, what: str, sentences: list[str]) -> HttpResponse:
-    return _told(request, piece, what, sentences or [UNMOVED])
+    return _corrected(request, piece, what, sentences or [UNMOVED])
 
 
 @require_http_methods(["GET", "POST"])
@@ -121,7 +121,9 @@ def correct_reading(request: Request, pk: int) -> HttpResponse:
         except InputError as refused:
             error = str(refused)
         else:
-            return _told(request, reading.station.survey, "The reading is corrected.", sentence)
+            return _corrected(
+                request, reading.station.survey, "The reading is corrected.", sentence
+            )
     context = {
         "reading": reading,
         "survey": reading.station.survey,
@@ -170,7 +172,7 @@ def withdraw_reading(request: Request, pk: int) -> HttpResponse:
     except InputError as error:
         messages.error(request, str(error))
         return redirect(survey)
-    return _told(request, survey, "Withdrawn: the reading stays on record.", answer)
+    return _corrected(request, survey, "Withdrawn: the reading stays on record.", answer)
 
 
 @require_http_methods(["GET", "POST"])
@@ -186,7 +188,7 @@ def correct_check(request: Request, pk: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         unit = request.user.temperature_unit
         sentence = survey_corrections.correct_check(request.user, check, form.cleaned_data, unit)
-        return _told(request, check.instrument, "The check is corrected.", sentence)
+        return _corrected(request, check.instrument, "The check is corrected.", sentence)
     context = {"check": check, "instrument": check.instrument, "form": form}
     status = 422 if form.errors else 200
     return render(request, "trace/correct_check.html", context, status=status)
@@ -202,10 +204,10 @@ def withdraw_check(request: Request, pk: int) -> HttpResponse:
     except InputError as error:
         messages.error(request, str(error))
         return redirect(check.instrument)
-    return _told(request, check.instrument, "Withdrawn: the check stays on record.", sentence)
+    return _corrected(request, check.instrument, "Withdrawn: the check stays on record.", sentence)
 
 
-def _told(request: Request, where: Any, what: str, sentences: list[str]) -> HttpResponse:
+def _corrected(request: Request, where: Any, what: str, sentences: list[str]) -> HttpResponse:
     messages.success(request, what)
     for text in sentences or ["Nothing else changed by it."]:
         messages.info(request, text)

@@ -10,6 +10,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from tempermark.core.diagnosis.advice.remedies import remedy_in_general
 from tempermark.core.diagnosis.knowledge.base import Cause, CheckOutcome, Shows, Symptom
 from tempermark.core.diagnosis.knowledge.loading import GROUPS, shipped
 from tempermark.core.diagnosis.knowledge.rates import CAUSE_WEIGHT, ROW_WEIGHT, row_key
@@ -46,7 +47,7 @@ class KnowledgeRow:
     label: str
     only: str
     strength: float
-    word: str
+    often: str
     shipped: float
     why: str
 
@@ -93,7 +94,7 @@ def knowledge(request: Request) -> HttpResponse:
         ]
         if found:
             groups.append((GROUP_LABELS[group], found))
-    context = {"groups": groups, "asked": query, "known": known, **_counts(known)}
+    context = {"groups": groups, "query": query, "known": known, **_counts(known)}
     return render(request, "trace/knowledge.html", context)
 
 
@@ -166,6 +167,7 @@ def cause(request: Request, code: str) -> HttpResponse:
     ]
     context = {
         "cause": found,
+        "remedy": remedy_in_general(found),
         "shipped": shipped().causes[code],
         "rows": rows_of(found),
         "signs": [
@@ -212,7 +214,7 @@ def how_well(request: Request) -> HttpResponse:
     tops = [row for row in closed if row.first_thought]
     first_right = sum(_top(row.first_thought) in row.causes for row in tops)
     context = {
-        "told": found,
+        "summary": found,
         "closed": len(closed),
         "thought": len(tops),
         "first_right": first_right,

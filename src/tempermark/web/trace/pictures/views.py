@@ -36,7 +36,7 @@ def faults(request: Request) -> HttpResponse:
         for s in shipped().symptoms.values()
         if not query or query in f"{s.label} {s.seen}".lower()
     ]
-    context = {"found": found, "asked": query, "size": SIZE, "count": len(shipped().symptoms)}
+    context = {"found": found, "query": query, "size": SIZE, "count": len(shipped().symptoms)}
     context |= _came_from(request)
     return render(request, "trace/faults.html", context)
 
@@ -53,7 +53,7 @@ def fault(request: Request, code: str) -> HttpResponse:
     for cause in base.causes.values():
         strengths = [row.strength for row in cause.shows if row.symptom == code]
         if strengths and max(strengths) >= NAMED_FROM:
-            causes.append({"cause": cause, "word": often(max(strengths)), "of": max(strengths)})
+            causes.append({"cause": cause, "often": often(max(strengths)), "of": max(strengths)})
     context = {
         "symptom": found,
         "pictures": [(n, SEVERITY_WORDS[n], picture(code, n)) for n in SEVERITIES],

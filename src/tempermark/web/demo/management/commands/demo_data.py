@@ -28,7 +28,7 @@ from tempermark.web.demo.room_rows.room import BLANKS, INSTRUMENTS, PRESSES, Dem
 from tempermark.web.heat.models import Lesson, LessonRequest, StackTrace
 from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
-from tempermark.web.measure.instruments.instruments import keep_told_check
+from tempermark.web.measure.instruments.instruments import keep_reported_check
 from tempermark.web.measure.models import (
     Instrument,
     InstrumentCheck,
@@ -150,7 +150,7 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
         Blank.objects.create(**row)
     for tool, checked_days_ago in INSTRUMENTS:
         checked_on = noon.date() - timedelta(days=checked_days_ago)
-        keep_told_check(lead, Instrument.objects.create(checked_on=checked_on, **tool))
+        keep_reported_check(lead, Instrument.objects.create(checked_on=checked_on, **tool))
     for demo in PRESSES:
         press = Press.objects.create(**demo.record, dial_since=noon - timedelta(days=20))
         element = Element.objects.create(
