@@ -127,7 +127,7 @@ def test_a_recipe_is_changed_by_a_lead_in_the_browser(isla):
     isla.follow("Change it")
     isla.press("Add a step")
     isla.wait(lambda: len(isla.find_all("details.part")) > 6)
-    count = int(isla.find("[name=step-count]").get_attribute("value"))
+    count = int(isla.find("[name=step-TOTAL_FORMS]").get_attribute("value"))
     isla.fill(f"step-{count - 1}-do", "Fold it while warm.")
     isla.fill("change", "folding added")
     isla.press("Keep as version 2")

@@ -90,13 +90,13 @@ def test_settings_that_are_known_to_work_do(code):
 @EVERY
 def test_schools_called_equal_come_out_alike(code):
     sheet = with_equal_dwells(RECIPES[code], shipped_blank(RECIPES[code].blank))
-    main = recipe_outcome(sheet, *window_points(sheet)["centre"], draws=False).made
+    main = recipe_outcome(sheet, *window_points(sheet)["centre"], draws=False).pressed
     for school in sheet.schools:
         if not school.equal_dose:
             continue
         made = recipe_outcome(
             sheet, *window_points(sheet, school.name)["centre"], draws=False, school=school.name
-        ).made
+        ).pressed
         assert made.uptake == pytest.approx(main.uptake, rel=0.12), school.name
         assert made.filled == pytest.approx(main.filled, abs=0.02), school.name
 

@@ -27,6 +27,13 @@ DYE_RATE_PER_S = 3.0 / 45.0
 DYE_REFERENCE_K = 473.15
 DYE_ACTIVATION_J_MOL = 120_000.0
 
+# A room is humid from this relative humidity: above the standard atmosphere of textiles (ISO 139,
+# 65 %) cloth and paper hold more than their regain.
+HUMID_FROM = 0.65
+
+# A strip or a knob tells two thicknesses apart from this, mm (handbook 2, pressure_not_reset).
+OTHER_THICKNESS_MM = 0.5
+
 # Linear expansion, 1/K (handbook 3, "Size").
 EXPANSION_PER_K = {
     "aluminium": 23.1e-6,

@@ -66,7 +66,7 @@ def _listed(sheet: Sheet) -> dict[str, Any]:
 
 
 def _document(result: RecipeOutcome) -> dict[str, Any]:
-    found = result.made
+    found = result.pressed
     dye = found.is_dye
     document: dict[str, object] = {
         "density": _rounded(found.density) if dye else None,

@@ -63,12 +63,12 @@ def _run(platen: HeatedPlaten, logger: Logger, minutes: float | None) -> int:
     logger.start()
     started = time.monotonic()
     print("Sending nine channels, ten times a second. Ctrl-C ends it.", flush=True)
-    began = time.monotonic() - logger.made * INTERVAL_S
+    began = time.monotonic() - logger.taken * INTERVAL_S
     try:
         while logger.refused is None:
             platen.step(INTERVAL_S)
             logger.take(platen.sample(INTERVAL_S))
-            ahead_s = began + logger.made * INTERVAL_S - time.monotonic()
+            ahead_s = began + logger.taken * INTERVAL_S - time.monotonic()
             if minutes is not None and time.monotonic() - started >= minutes * 60:
                 break
             time.sleep(max(0.0, ahead_s))
@@ -77,7 +77,7 @@ def _run(platen: HeatedPlaten, logger: Logger, minutes: float | None) -> int:
     if logger.refused is not None:
         return 1
     complete = logger.end()
-    print(f"{logger.made} samples taken, {logger.stored + 1} confirmed as stored.")
+    print(f"{logger.taken} samples taken, {logger.stored + 1} confirmed as stored.")
     return 0 if complete else 1
 
 

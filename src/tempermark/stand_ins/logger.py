@@ -35,7 +35,7 @@ class Logger:
     session: UUID
     say: Callable[[str], None] = print
     clock_ahead_s: float = 0.0
-    made: int = 0
+    taken: int = 0
     stored: int = -1
     refused: str | None = None
     confirmed_after_s: list[float] = field(default_factory=list)
@@ -53,11 +53,11 @@ class Logger:
     def take(self, reading_c: list[float | None], ago_s: float = 0.0) -> None:
         """One sample more, stamped by the logger's own clock; `ago_s` when it was taken before."""
         at = round(time.time() - ago_s + self.clock_ahead_s, 3)
-        line = json.dumps({"n": self.made, "at": at, "c": reading_c}, separators=(",", ":"))
+        line = json.dumps({"n": self.taken, "at": at, "c": reading_c}, separators=(",", ":"))
         with self._news:
-            self._waiting[self.made] = (time.monotonic(), line.encode() + b"\n")
-            self._waiting.pop(self.made - MOST_KEPT, None)
-            self.made += 1
+            self._waiting[self.taken] = (time.monotonic(), line.encode() + b"\n")
+            self._waiting.pop(self.taken - MOST_KEPT, None)
+            self.taken += 1
             self._news.notify_all()
 
     def end(self, within_s: float = ANSWER_WITHIN_S) -> bool:
@@ -66,10 +66,10 @@ class Logger:
             self._ending = True
             self._news.notify_all()
         self._sender.join(within_s)
-        return self.stored == self.made - 1
+        return self.stored == self.taken - 1
 
     def _done(self) -> bool:
-        return self.refused is not None or (self._ending and self.stored == self.made - 1)
+        return self.refused is not None or (self._ending and self.stored == self.taken - 1)
 
     def _send_on(self) -> None:
         while not self._done():
@@ -92,7 +92,7 @@ class Logger:
         try:
             answer = self._open(connection)
             if self._lost:
-                self.say(f"Connected again; {self.made - 1 - self.stored} samples to send.")
+                self.say(f"Connected again; {self.taken - 1 - self.stored} samples to send.")
             self._broken = self._lost = False
             hearing = threading.Thread(target=self._hear_on, args=(answer,), daemon=True)
             hearing.start()
@@ -129,10 +129,10 @@ class Logger:
         following = self.stored + 1
         while True:
             with self._news:
-                while following >= self.made and not (self._ending or self._broken):
+                while following >= self.taken and not (self._ending or self._broken):
                     self._news.wait()
-                lines = [self._waiting[n][1] for n in range(following, self.made)]
-                following = self.made
+                lines = [self._waiting[n][1] for n in range(following, self.taken)]
+                following = self.taken
             if self._broken:
                 raise ConnectionError("the server ended the stream")
             if lines:

@@ -18,7 +18,7 @@ from tempermark.core.diagnosis.knowledge.rates import (
     row_key,
 )
 from tempermark.core.diagnosis.knowledge.soundness import problems
-from tempermark.core.diagnosis.past.reliability import reliability, wilson
+from tempermark.core.diagnosis.past.reliability import reliability
 from tests.support.contract_codes import CAUSES, FACTS, SYMPTOMS
 
 BASE = shipped()
@@ -145,9 +145,3 @@ def test_reliability_of_a_forecaster_that_tells_the_truth_and_one_that_boasts():
     assert sum(part.count for part in true.bins) == 4000
     with pytest.raises(ValueError, match="Nothing"):
         reliability(np.array([]), np.array([]))
-
-
-def test_wilson_against_its_published_example():
-    # Newcombe 1998, table I: 81 of 263, 95 %: 0.2553 to 0.3662.
-    low, high = wilson(81 / 263, 263, 1.959964)
-    assert (low, high) == (pytest.approx(0.2553, abs=2e-4), pytest.approx(0.3662, abs=2e-4))

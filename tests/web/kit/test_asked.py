@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tempermark.web.kit.forms.asked import BIGGEST_KEY, number, row_key, whole
+from tempermark.web.kit.forms.numbers import BIGGEST_KEY, number, row_key, whole
 
 anything = st.text() | st.none() | st.integers() | st.floats() | st.lists(st.text())
 

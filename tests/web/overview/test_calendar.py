@@ -29,7 +29,8 @@ def test_surveys_and_checks_stand_on_their_days(browse, technician, element):
     assert (lines[0], lines[-2], lines[-1]) == ("BEGIN:VCALENDAR", "END:VCALENDAR", "")
     due = timezone.localdate() + timedelta(days=27)
     at = lines.index("SUMMARY:Survey Heron")
-    assert f"DTSTART;VALUE=DATE:{due:%Y%m%d}" in lines[at - 3 : at]
+    begins = max(n for n, line in enumerate(lines[:at]) if line == "BEGIN:VEVENT")
+    assert f"DTSTART;VALUE=DATE:{due:%Y%m%d}" in lines[begins : lines.index("END:VEVENT", at)]
     assert "DESCRIPTION:never measured" in lines
     assert r"SUMMARY:Check Gun 1\; the grey one\, long enough to be folded somewhere ü" in lines
     assert "DTSTART;VALUE=DATE:20260331" in lines

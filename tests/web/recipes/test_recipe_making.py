@@ -112,16 +112,16 @@ def test_steps_are_added_moved_and_taken_out(leads):
     page = leads.get(f"{BAG}change/")
     fields = sent(page, op="step-add")
     more = leads.post(f"{BAG}change/", fields)
-    count = int(fields["step-count"])
-    assert sent(more)["step-count"] == str(count + 1)
+    count = int(fields["step-TOTAL_FORMS"])
+    assert sent(more)["step-TOTAL_FORMS"] == str(count + 1)
     down = sent(leads.post(f"{BAG}change/", sent(page, op="step-down-0")))
     assert down["step-1-do"] == fields["step-0-do"]
     assert down["step-0-do"] == fields["step-1-do"]
     out = sent(leads.post(f"{BAG}change/", sent(page, op="step-out-0")))
-    assert out["step-count"] == str(count - 1)
+    assert out["step-TOTAL_FORMS"] == str(count - 1)
     assert out["step-0-do"] == fields["step-1-do"]
     school = sent(leads.post(f"{BAG}change/", sent(page, op="school-out-2")))
-    assert school["school-count"] == "2"
+    assert school["school-TOTAL_FORMS"] == "2"
 
 
 def test_a_recipe_without_a_press_is_none(leads):

@@ -26,7 +26,7 @@ from tempermark.core.thermal.result.sampled import Sampled, sample
 class RecipeOutcome:
     """The piece, its verdict, draws over what is known of it (None without), and notes."""
 
-    made: PressResult
+    pressed: PressResult
     verdict: PieceVerdict
     drawn: Sampled | None
     notes: tuple[Text, ...]

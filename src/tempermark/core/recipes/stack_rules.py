@@ -3,19 +3,20 @@
 from dataclasses import dataclass
 from itertools import pairwise
 
+from tempermark.core.constants import HUMID_FROM
 from tempermark.core.recipes.steps import WITHOUT_CONTACT
 from tempermark.core.thermal.library.materials import codes_of
 from tempermark.core.vocabulary.methods import DYE_METHODS, FILM_METHODS
+from tempermark.core.vocabulary.things import TWO_LAYERED
 
 # Layers by what they do. An entry may carry words behind its code: `plain_paper inside`.
 COVERS = codes_of("cover")
 TRANSFERS = codes_of("transfer", "film", "carrier")
 FILMS, CARRIERS = codes_of("film"), codes_of("carrier")
 BLANKS = codes_of("cloth", "rigid", "plastic")
-TWO_LAYERED = ("garment", "bag")
 TRIMS = ("metal_trim", "plastic_trim")
-# A panel is large from this on a side, and a room humid from this (handbook 1 §4; job 5).
-LARGE_MM, HUMID_FROM = 300.0, 0.6
+# A panel is large from this on a side (handbook 1 §4; job 5).
+LARGE_MM = 300.0
 
 
 @dataclass(frozen=True)

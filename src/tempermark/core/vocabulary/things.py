@@ -29,6 +29,9 @@ BLANK_KINDS = (
 # Blanks that are hollow and go into a sleeve.
 VESSEL_KINDS = ("mug", "tumbler")
 
+# Blanks of two layers of cloth, pressed with both under the platen.
+TWO_LAYERED = ("garment", "bag")
+
 BLANK_COLOURS = (
     "white",
     "light",

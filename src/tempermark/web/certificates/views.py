@@ -10,6 +10,7 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.certificates import actions
 from tempermark.web.certificates.models import Certificate
 from tempermark.web.certificates.pdf import as_pdf, facts, readings
+from tempermark.web.kit.downloads import attachment
 from tempermark.web.measure.models import Survey
 
 
@@ -50,10 +51,8 @@ def certificate(request: Request, number: int, version: int) -> HttpResponse:
 def pdf(request: Request, number: int, version: int) -> HttpResponse:
     """The certificate as PDF."""
     record = _certificate(number, version)
-    response = HttpResponse(as_pdf(record), content_type="application/pdf")
     name = f"certificate-{record.number:04d}-{record.version}.pdf"
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
+    return attachment(as_pdf(record), "application/pdf", name)
 
 
 @require_GET
@@ -61,7 +60,5 @@ def as_json(request: Request, number: int, version: int) -> HttpResponse:
     """The signed content, byte for byte what the hash is of."""
     record = _certificate(number, version)
     body = actions.canonical(record.content)
-    response = HttpResponse(body, content_type="application/json; charset=utf-8")
     name = f"certificate-{record.number:04d}-{record.version}.json"
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
+    return attachment(body, "application/json", name)

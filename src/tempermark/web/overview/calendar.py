@@ -8,6 +8,7 @@ from django.core.signing import BadSignature, Signer
 from django.db import transaction
 from django.db.models import F, QuerySet
 from django.urls import reverse
+from icalendar import Calendar, Event
 
 from tempermark.web.accounts.models import User
 from tempermark.web.kit.records.audit import record
@@ -15,7 +16,6 @@ from tempermark.web.measure.models import Instrument
 from tempermark.web.overview.queries import PressState
 from tempermark.web.presses.models import Press
 
-LONGEST_LINE_BYTES = 75
 # Names the signature, so that a token of another purpose opens nothing here.
 SALT = "tempermark.due-checks"
 
@@ -43,37 +43,17 @@ def new_feed(user: User) -> None:
     record(user, "made new calendar address", user)
 
 
-def _text(value: str) -> str:
-    """Escaped as RFC 5545, 3.3.11 asks."""
-    for plain, escaped in (("\\", "\\\\"), (";", "\\;"), (",", "\\,"), ("\n", "\\n")):
-        value = value.replace(plain, escaped)
-    return value
-
-
-def _folded(line: str) -> str:
-    """Lines of at most 75 bytes, broken between characters (RFC 5545, 3.1)."""
-    parts: list[str] = []
-    part = ""
-    for letter in line:
-        if len((part + letter).encode()) > LONGEST_LINE_BYTES - bool(parts):
-            parts.append(part)
-            part = ""
-        part += letter
-    return "\r\n ".join([*parts, part])
-
-
-def _event(uid: str, day: date, summary: str, detail: str, now: datetime) -> list[str]:
-    return [
-        "BEGIN:VEVENT",
-        f"UID:{uid}@tempermark.local",
-        f"DTSTAMP:{now:%Y%m%dT%H%M%SZ}",
-        f"DTSTART;VALUE=DATE:{day:%Y%m%d}",
-        f"DTEND;VALUE=DATE:{day + timedelta(days=1):%Y%m%d}",
-        f"SUMMARY:{_text(summary)}",
-        f"DESCRIPTION:{_text(detail)}",
-        "TRANSP:TRANSPARENT",
-        "END:VEVENT",
-    ]
+def _event(uid: str, day: date, summary: str, detail: str, now: datetime) -> Event:
+    """A whole day that blocks nobody's time."""
+    event = Event()
+    event.add("uid", f"{uid}@tempermark.local")
+    event.add("dtstamp", now)
+    event.add("dtstart", day)
+    event.add("dtend", day + timedelta(days=1))
+    event.add("summary", summary)
+    event.add("description", detail)
+    event.add("transp", "TRANSPARENT")
+    return event
 
 
 def feed(
@@ -86,22 +66,24 @@ def feed(
 
     `worn` holds (press, part, day, by what); `now` is in UTC.
     """
-    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Tempermark//due checks//EN"]
-    lines.append("X-WR-CALNAME:Tempermark")
+    calendar = Calendar()
+    calendar.add("version", "2.0")
+    calendar.add("prodid", "-//Tempermark//due checks//EN")
+    calendar.add("x-wr-calname", "Tempermark")
     for entry in entries:
         name, state = entry.press.name, entry.state
         day = state.due_on or now.date()
         why = "never measured" if state.due_on is None else f"last surveyed {state.surveyed_on}"
         if state.due_by_trend:
             why += ", sooner because it drifts"
-        lines += _event(f"press-{entry.press.pk}", day, f"Survey {name}", why, now)
+        uid = f"press-{entry.press.pk}"
+        calendar.add_component(_event(uid, day, f"Survey {name}", why, now))
     for tool in instruments:
-        day = tool.due_on or now.date()
-        uid = f"instrument-{tool.pk}"
-        lines += _event(uid, day, f"Check {tool.name}", tool.get_kind_display(), now)
-    for press, part, day, by in worn:
-        uid, detail = f"{part}-{press.pk}", f"past its {by} then"
-        lines += _event(
-            uid, max(day, now.date()), f"Change the {part} of {press.name}", detail, now
+        day, kind = tool.due_on or now.date(), tool.get_kind_display()
+        calendar.add_component(
+            _event(f"instrument-{tool.pk}", day, f"Check {tool.name}", kind, now)
         )
-    return "\r\n".join(_folded(line) for line in [*lines, "END:VCALENDAR"]) + "\r\n"
+    for press, part, day, by in worn:
+        last, what = max(day, now.date()), f"Change the {part} of {press.name}"
+        calendar.add_component(_event(f"{part}-{press.pk}", last, what, f"past its {by} then", now))
+    return calendar.to_ical().decode()

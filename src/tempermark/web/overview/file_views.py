@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms import tables
 from tempermark.web.measure.comparisons import files as comparison_files
 from tempermark.web.measure.exchange import bulk
@@ -150,7 +151,7 @@ def table(request: Request, name: str, kind: str) -> HttpResponse:
         text = tables.to_csv(source.COLUMNS, rows)
     else:
         text = tables.to_json(source.FORMAT, source.KEY, rows)
-    return _attached(text, KINDS[kind], f"{name}.{kind}")
+    return attachment(text, KINDS[kind], f"{name}.{kind}")
 
 
 @require_GET
@@ -161,12 +162,4 @@ def surveys_archive(request: Request) -> HttpResponse:
     if slug:
         found = found.filter(element__press__slug=slug)
     data = bulk.archive(found.order_by("-taken_at", "-pk"))
-    return _attached(data, "application/zip", f"surveys{'-' if slug else ''}{slug}.zip")
-
-
-def _attached(content: bytes | str, kind: str, name: str) -> HttpResponse:
-    plain = kind if kind == "application/zip" else f"{kind}; charset=utf-8"
-    response = HttpResponse(content, content_type=plain)
-    safe = "".join(c for c in name if c.isalnum() or c in "-._")
-    response["Content-Disposition"] = f'attachment; filename="{safe}"'
-    return response
+    return attachment(data, "application/zip", f"surveys{'-' if slug else ''}{slug}.zip")

@@ -15,7 +15,8 @@ from tempermark.core.errors import InputError
 from tempermark.core.pressure.map.level import LEVEL_ENOUGH_MM
 from tempermark.web.accounts.requests import Request
 from tempermark.web.heat.recipe.presses import open_requests
-from tempermark.web.kit.forms.asked import number
+from tempermark.web.kit.downloads import named
+from tempermark.web.kit.forms.numbers import number
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.live.page.queries import DEFAULT_WINDOW_MIN, key_on
 from tempermark.web.live.page.views import panel
@@ -153,9 +154,7 @@ def place_sentence(request: Request, slug: str) -> HttpResponse:
 @require_GET
 def due_calendar(request: Request) -> HttpResponse:
     """Due surveys and checks as a calendar file."""
-    response = _calendar()
-    response["Content-Disposition"] = 'attachment; filename="tempermark-due.ics"'
-    return response
+    return named(_calendar(), "tempermark-due.ics")
 
 
 @login_not_required

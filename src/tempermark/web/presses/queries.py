@@ -4,7 +4,7 @@ from django.db.models import Case, QuerySet, When
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 
-from tempermark.web.kit.forms.asked import whole
+from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.presses.models import Element, ElementRole, Press
 
 

@@ -13,9 +13,9 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.forms.asked import row_key
 from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.fields import row_field
+from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.presses import register
 from tempermark.web.presses.forms import AddressForm, ElementForm, EventForm, PressForm

@@ -10,17 +10,13 @@ from tempermark.core.pressure.map.carbon import FilmCurve, Print, ScannedPrint, 
 from tempermark.core.pressure.map.field import PressureMap, ResolvedPulls, map_strips
 from tempermark.core.pressure.map.level import Hollow, Level, fit_level
 from tempermark.core.pressure.map.pulls import PULL_STEPS, PullResult, pull_survey
-from tempermark.core.pressure.pieces.stack import (
-    KIND_LIMIT_KPA,
-    RIGID_KINDS,
-    TWO_LAYERED,
-    UNKNOWN_MM,
-)
+from tempermark.core.pressure.pieces.stack import KIND_LIMIT_KPA, RIGID_KINDS, UNKNOWN_MM
 from tempermark.core.pressure.press.contact import Range, around, class_of
 from tempermark.core.pressure.press.hand import pulled_class
 from tempermark.core.pressure.press.knob import Knob
 from tempermark.core.pressure.press.scale import READING_SHARE, ScaleCurve, learn_scale
 from tempermark.core.pressure.press.spring import SpringPad, learned_pad, usual_pad
+from tempermark.core.vocabulary.things import TWO_LAYERED
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import queries
 from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation

@@ -1,9 +1,9 @@
 """Test presses: what was set and done, how it came out, and the marks seen."""
 
-from calendar import monthrange
 from datetime import date
 from typing import Any
 
+from dateutil.relativedelta import relativedelta
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
@@ -173,9 +173,7 @@ class Lot(models.Model):
         """Last day that it keeps; None where nobody said how long."""
         if self.keeps_months is None:
             return None
-        years, month = divmod(self.since.month - 1 + self.keeps_months, 12)
-        year, month = self.since.year + years, month + 1
-        return date(year, month, min(self.since.day, monthrange(year, month)[1]))
+        return self.since + relativedelta(months=self.keeps_months)
 
 
 class MarkShape(models.TextChoices):

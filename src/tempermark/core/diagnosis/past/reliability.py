@@ -3,10 +3,11 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.stats import binomtest
 
 BINS = 10
-# 90 % interval of a rate seen so often out of so many (Wilson 1927).
-Z90 = 1.645
+# Of the interval about each rate.
+CONFIDENCE = 0.9
 
 
 @dataclass(frozen=True)
@@ -49,7 +50,7 @@ def reliability(stated: np.ndarray, came_true: np.ndarray) -> Reliability:
                     (n + 1) / BINS,
                     float(stated[inside].mean()),
                     rate,
-                    wilson(rate, count),
+                    _interval(int(came_true[inside].sum()), count),
                     count,
                 )
             )
@@ -58,8 +59,7 @@ def reliability(stated: np.ndarray, came_true: np.ndarray) -> Reliability:
     return Reliability(bins, brier, float(np.mean((mean - came_true) ** 2)), len(stated))
 
 
-def wilson(rate: float, count: int, z: float = Z90) -> tuple[float, float]:
+def _interval(yes: int, count: int) -> tuple[float, float]:
     """Interval of a rate seen in `count` (Wilson score)."""
-    centre = (rate + z**2 / (2 * count)) / (1 + z**2 / count)
-    half = z / (1 + z**2 / count) * np.sqrt(rate * (1 - rate) / count + z**2 / (4 * count**2))
-    return float(max(centre - half, 0.0)), float(min(centre + half, 1.0))
+    found = binomtest(yes, count).proportion_ci(CONFIDENCE, method="wilson")
+    return float(found.low), float(found.high)

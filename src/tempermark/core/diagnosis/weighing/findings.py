@@ -2,12 +2,11 @@
 
 from dataclasses import replace
 
+from tempermark.core.constants import HUMID_FROM
 from tempermark.core.diagnosis.case import Case, Observation
 from tempermark.core.diagnosis.knowledge.base import KnowledgeBase
 from tempermark.core.diagnosis.weighing import network
 from tempermark.core.vocabulary.sightings import TIME_WORDS
-
-HUMID_FROM = 0.65
 
 
 def completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from scipy.ndimage import label
 
 
 @dataclass(frozen=True)
@@ -138,19 +139,6 @@ def _runs(cells: np.ndarray) -> np.ndarray:
 
 
 def zones(inside: np.ndarray) -> list[np.ndarray]:
-    """Connected zones (4-neighbours) of true cells, each as (k, 2) row and column.
-
-    Every cell starts with a number of its own; the largest spreads through its zone.
-    """
-    if not inside.any():
-        return []
-    label = np.where(inside, np.arange(1, inside.size + 1).reshape(inside.shape), 0)
-    while True:
-        wide = np.pad(label, 1)
-        near = np.maximum.reduce(
-            [label, wide[:-2, 1:-1], wide[2:, 1:-1], wide[1:-1, :-2], wide[1:-1, 2:]]
-        )
-        near[~inside] = 0
-        if np.array_equal(near, label):
-            return [np.argwhere(label == name) for name in np.unique(label[inside])]
-        label = near
+    """Connected zones (4-neighbours) of true cells, each as (k, 2) row and column."""
+    labelled, count = label(inside)
+    return [np.argwhere(labelled == number) for number in range(1, count + 1)]

@@ -10,7 +10,6 @@ RIGID_KINDS = frozenset(
     {"panel", "tile", "glass", "hardboard", "wood", "mug", "tumbler", "plastic"}
 )
 # Kinds that lie in the press with front and back.
-TWO_LAYERED = frozenset({"garment", "bag"})
 # Contact that a kind stands where its own limit is not noted, kPa: plastics soften and survive
 # "only with almost no pressure" (handbook 3, "Dye"). Boards and panels stand twice what the trade
 # calls firm before a coat is marked or a board crushed. Starting values.

@@ -25,7 +25,6 @@ from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.heat.recipe.presses import elements_for
 from tempermark.web.heat.simulate.stack_building import changed
 from tempermark.web.heat.simulate.words import RISK_NAMES
-from tempermark.web.kit.forms.asked import whole
 from tempermark.web.kit.forms.fields import (
     DwellField,
     LengthField,
@@ -34,6 +33,7 @@ from tempermark.web.kit.forms.fields import (
     TemperatureField,
     UnitForm,
 )
+from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.choice import BlankField, blank_from, usual_blank

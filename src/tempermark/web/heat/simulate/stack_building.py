@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from tempermark.core.recipes.layers import MOST_LAYERS, code_of
 from tempermark.core.recipes.stack_rules import BLANKS
 from tempermark.core.thermal.library.materials import Material
-from tempermark.web.kit.forms.asked import whole
+from tempermark.web.kit.forms.numbers import whole
 
 FACE_UP, BARE_SIDE, INSIDE = "face up", "uncoated side up", "inside"
 # What stands behind a layer and how it reads when turned over.

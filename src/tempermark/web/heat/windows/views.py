@@ -20,7 +20,6 @@ from tempermark.web.heat.windows import windows
 from tempermark.web.heat.windows import words as window_words
 from tempermark.web.heat.windows.charts import window_chart
 from tempermark.web.heat.windows.windows import WindowAnswer
-from tempermark.web.kit.forms.asked import row_key
 from tempermark.web.kit.forms.fields import (
     DwellField,
     NumberField,
@@ -28,6 +27,7 @@ from tempermark.web.kit.forms.fields import (
     choice_field,
     rows_field,
 )
+from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.measure.press.press_temperature import advised_dial

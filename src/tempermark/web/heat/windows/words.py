@@ -2,7 +2,12 @@
 
 from tempermark.core.recipes.windows import SettingWindow, Shared, closings
 from tempermark.web.heat.windows.windows import WindowAnswer
-from tempermark.web.kit.templatetags.figures import NO_BREAK, difference_text, temperature_text
+from tempermark.web.kit.templatetags.figures import (
+    NO_BREAK,
+    chance_text,
+    difference_text,
+    temperature_text,
+)
 
 S = f"{NO_BREAK}s"
 NARROW, WIDE = 0.6, 0.9
@@ -12,7 +17,7 @@ def headline(answer: WindowAnswer, name: str, dial: str, unit: str) -> str:
     """What one setting does for one or several recipes."""
     if len(answer.windows) > 1:
         return shared_sentence(answer.windows, answer.shared, unit)
-    percent = _percent(answer.chance_works)
+    percent = chance_text(answer.chance_works)
     room = "plenty of room" if answer.chance_works >= WIDE else "little room"
     if answer.chance_works < NARROW:
         room = "no room"
@@ -39,14 +44,9 @@ def shared_sentence(windows: list[SettingWindow], found: Shared, unit: str) -> s
     return f"The windows are {gap} apart. Press {order}: {rest}."
 
 
-def _percent(chance: float) -> str:
-    """A chance in words, never as certain."""
-    return f"{min(max(chance, 0.01), 0.99) * 100:.0f}{NO_BREAK}%"
-
-
 def margin_sentence(answer: WindowAnswer, name: str, unit: str) -> str:
     """How much room the press has in the first recipe's own rectangle."""
-    chance = _percent(answer.chance_window)
+    chance = chance_text(answer.chance_window)
     true = temperature_text(answer.press.true_c, unit)
     spread = difference_text(2 * answer.press.sd_c, unit, 1, sign=False)
     known = "" if answer.press.measured else "; its display was never checked"

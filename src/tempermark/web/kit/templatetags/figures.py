@@ -48,6 +48,11 @@ def share_text(share: float) -> str:
     return f"{shown:.0f}{NO_BREAK}%"
 
 
+def chance_text(chance: float) -> str:
+    """A chance as %, never 0 or 100: nothing that is drawn by lot is certain."""
+    return f"{min(99, max(1, round(chance * 100)))}{NO_BREAK}%"
+
+
 @register.simple_tag(takes_context=True)
 def temp(context: Any, value_c: float, digits: int = 0) -> str:
     """A temperature in the reader's unit."""

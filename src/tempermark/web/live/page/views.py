@@ -15,12 +15,13 @@ from django.views.decorators.http import require_GET, require_POST
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.downloads import named
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.live.models import Recording
 from tempermark.web.live.page import actions, export, queries
 from tempermark.web.live.page.charts import live_platen, traces_chart
 from tempermark.web.live.page.forms import KeepForm, KeyForm
-from tempermark.web.live.page.words import told
+from tempermark.web.live.page.words import summary
 from tempermark.web.live.stream import keys
 from tempermark.web.live.stream.hub import hub
 from tempermark.web.presses.models import Element
@@ -43,7 +44,7 @@ def panel(element: Element, unit: str, window_min: int) -> dict[str, Any] | None
     thinned = queries.traces(view, window_min)
     return {
         "view": view,
-        "summary": told(view, unit, timezone.now()),
+        "summary": summary(view, unit, timezone.now()),
         "platen": live_platen(view, unit),
         "traces": traces_chart(view, thinned, window_min, unit),
         "window": window_min,
@@ -87,7 +88,7 @@ def _page(
 
 @require_GET
 async def events(request: Request, slug: str) -> Any:
-    """Server-sent events: `told`, `platen`, `traces`, each when it has changed."""
+    """Server-sent events: `summary`, `platen`, `traces`, each when it has changed."""
     user = await request.auser()
     element = await sync_to_async(element_in_use)(slug)
     response = StreamingHttpResponse(
@@ -185,9 +186,7 @@ def recording_file(request: Request, pk: int, kind: str) -> StreamingHttpRespons
     lines = export.csv_lines(recording) if kind == "csv" else export.stream_lines(recording)
     types = {"csv": "text/csv", "ndjson": "application/x-ndjson"}
     response = StreamingHttpResponse(_later(lines), content_type=f"{types[kind]}; charset=utf-8")
-    name = f"recording-{recording.pk}.{kind}"
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
+    return named(response, f"recording-{recording.pk}.{kind}")
 
 
 async def _later(lines: Iterator[Any]) -> AsyncIterator[Any]:

@@ -21,7 +21,7 @@ RECENT_S = 90.0
 
 
 @dataclass(frozen=True)
-class LiveTold:
+class LiveSummary:
     """The sentence, what stands beside it, warnings, and the last dips."""
 
     headline: str
@@ -31,10 +31,10 @@ class LiveTold:
     may_keep: bool
 
 
-def told(view: LiveView, unit: str, now: datetime) -> LiveTold:
+def summary(view: LiveView, unit: str, now: datetime) -> LiveSummary:
     """What a live view says."""
     headline, rest = _headline(view, unit)
-    return LiveTold(
+    return LiveSummary(
         headline=headline,
         rest=rest,
         warnings=tuple(_warnings(view, unit)),

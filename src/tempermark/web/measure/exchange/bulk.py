@@ -37,7 +37,7 @@ class ImportResult:
 
     name: str
     survey: Survey | None
-    told: str
+    summary: str
     fresh: bool = False
     is_refused: bool = True
 

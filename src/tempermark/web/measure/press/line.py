@@ -105,7 +105,7 @@ class LineSummary:
     basis: str
 
 
-def told(
+def summary(
     line: AnchoredLine, name: str, target_c: float, dial: DialSetting, far: bool, unit: str
 ) -> LineSummary:
     """The setting for a target with its uncertainty, and what that rests on."""

@@ -29,7 +29,7 @@ def line(request: Request, slug: str) -> HttpResponse:
         dial = known.dial_for(target_c)
         set_c = dial.set_c
         surveys = queries.of_line(element, known.survey)
-        summary = calibration.told(
+        summary = calibration.summary(
             known.line, element.called, target_c, dial, known.is_far(set_c), unit
         )
         places = calibration.ninths_mm(element)

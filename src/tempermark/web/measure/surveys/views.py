@@ -12,8 +12,9 @@ from django_htmx.http import trigger_client_event
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.forms.asked import row_key, whole
+from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.forms.numbers import row_key, whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.records.correction_words import corrections
 from tempermark.web.measure.comparisons import comparisons
@@ -183,9 +184,7 @@ def export_csv(request: Request, pk: int) -> HttpResponse:
 
 def _download(text: str, kind: str, record: Survey, ending: str) -> HttpResponse:
     name = f"{record.element.press.slug}-{record.taken_at:%Y-%m-%d}-{record.pk}.{ending}"
-    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
+    return attachment(text, kind, name)
 
 
 def _entry(

@@ -7,7 +7,7 @@ from tempermark.core.metrology.map.adaptive import is_decided
 from tempermark.core.metrology.map.usable import Rectangle
 from tempermark.core.metrology.survey import Usable, ZoneExtreme
 from tempermark.web.kit.drawing.places import place_words
-from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.kit.templatetags.figures import chance_text, difference_text, temperature_text
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.surveys.grids import SPOT
 from tempermark.web.measure.surveys.mapping import Measured
@@ -118,9 +118,8 @@ def progress(computed: Measured, unit: str) -> str:
     chance = mapped.probability_within
     tolerance = difference_text(computed.survey.tolerance_c, unit, sign=False)
     if not is_decided(chance, len(computed.read)):
-        return (
-            f"Not decided: {_percent(chance)} sure that all of it is within ± {tolerance} as set."
-        )
+        sure = chance_text(chance)
+        return f"Not decided: {sure} sure that all of it is within ± {tolerance} as set."
     summary = "is within" if chance > 0.5 else "is not all within"
     return f"Decided: the platen {summary} ± {tolerance} as set. Finish, or read on."
 
@@ -193,12 +192,7 @@ def _how_sure(computed: Measured, usable: Usable, unit: str) -> str:
     if usable.sure_probability is None:
         return f"Another place, a lower tolerance or a repair is needed.{left}"
     chance = usable.sure_probability
-    words = f"That gives {target} true within ± {tolerance} there, {_percent(chance)} sure."
+    words = f"That gives {target} true within ± {tolerance} there, {chance_text(chance)} sure."
     if chance < SURE_ENOUGH:
-        words = f"Not decided: only {_percent(chance)} sure of {target} ± {tolerance} there."
+        words = f"Not decided: only {chance_text(chance)} sure of {target} ± {tolerance} there."
     return words + left
-
-
-def _percent(chance: float) -> str:
-    """Never 100 % and never 0 % of a thing that is drawn by lot."""
-    return f"{min(99, max(1, round(chance * 100)))} %"

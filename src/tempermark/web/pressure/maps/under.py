@@ -12,8 +12,6 @@ from tempermark.web.pressure import mapping, queries
 from tempermark.web.pressure.models import PressureSurvey
 
 ART_LINES = 7
-# Thickness noted for another piece counts as another from here, mm of one layer.
-OTHER_THICKNESS_MM = 0.5
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,7 @@
 """Mapping pressure: strips station by station, scanned prints, and both maps on one platen."""
 
-from typing import IO, Any, cast
+from io import BytesIO
+from typing import Any
 
 import numpy as np
 from django.contrib import messages
@@ -17,8 +18,9 @@ from tempermark.core.pressure.press.contact import CLASS_KPA
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.forms.asked import row_key, whole
+from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.forms.numbers import row_key, whole
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.press.press_temperature import advised_dial
@@ -255,10 +257,9 @@ def sample_print(request: Request, slug: str) -> HttpResponse:
     per_mm = min(1.5, SAMPLE_PIXELS / max(size))
     rng = np.random.default_rng(1)
     scan = scanned_print(pressed, size, rng, per_mm, turned_deg=0.8, bar_mm=_sample_bar_mm(element))
-    response = HttpResponse(content_type="image/png")
-    Image.fromarray(scan).save(cast(IO[bytes], response), "PNG")
-    response["Content-Disposition"] = f'attachment; filename="{slug}-made-up-print.png"'
-    return response
+    picture = BytesIO()
+    Image.fromarray(scan).save(picture, "PNG")
+    return attachment(picture.getvalue(), "image/png", f"{slug}-made-up-print.png")
 
 
 @require_GET
@@ -285,9 +286,7 @@ def export_csv(request: Request, pk: int) -> HttpResponse:
 
 def _download(text: str, kind: str, record: PressureSurvey, ending: str) -> HttpResponse:
     name = f"{record.element.press.slug}-pressure-{record.taken_at:%Y-%m-%d}-{record.pk}.{ending}"
-    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
+    return attachment(text, kind, name)
 
 
 @require_GET

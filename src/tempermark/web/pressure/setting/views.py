@@ -15,8 +15,8 @@ from tempermark.core.pressure.press.knob import Knob
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author, must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.forms.asked import row_key
 from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.records.correction_words import corrections
 from tempermark.web.presses.models import Element, Mechanism, Press
 from tempermark.web.presses.queries import fitted_first

@@ -10,7 +10,7 @@ from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.core.thermal.library.receivers import BARE, receiver_code
 from tempermark.core.vocabulary.methods import DYE_METHODS
-from tempermark.web.kit.forms.asked import row_key
+from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.recipes.blanks.core import core_blank, material_of
 from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.recipes.models import Blank, RecipeVersion

@@ -1,5 +1,7 @@
 """A recipe as a form: its head, its steps, its schools."""
 
+import re
+from collections.abc import Sequence
 from dataclasses import fields
 from typing import Any
 
@@ -15,7 +17,6 @@ from tempermark.core.recipes.steps import KINDS, MAIN, RecipeStep, School, Sheet
 from tempermark.core.vocabulary.methods import METHOD_WORDS
 from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
 from tempermark.core.vocabulary.things import BLANK_KINDS
-from tempermark.web.kit.forms.asked import row_key, whole
 from tempermark.web.kit.forms.fields import (
     DwellField,
     LengthField,
@@ -23,6 +24,7 @@ from tempermark.web.kit.forms.fields import (
     UnitForm,
     choice_field,
 )
+from tempermark.web.kit.forms.numbers import row_key, whole
 from tempermark.web.recipes.materials.library import ShopLibrary
 
 MOST_STEPS, MOST_SCHOOLS, MOST_LINES = 30, 4, 12
@@ -273,65 +275,66 @@ def part_initial(part: RecipeStep | School) -> dict[str, Any]:
     return values
 
 
-class Parts:
-    """The forms of all steps or all schools of one page: `prefix-0`, `prefix-1`, …"""
+class PartFormSet(forms.BaseFormSet):  # type: ignore[type-arg]  # no generic at run time
+    """All steps or all schools of one page: `prefix-0`, `prefix-1`, …"""
 
-    def __init__(self, prefix: str, form: Any, most: int, **kwargs: Any) -> None:
-        self.prefix, self.form, self.most, self.kwargs = prefix, form, most, kwargs
-        self.forms: list[Any] = []
+    @property
+    def filled(self) -> list[Any]:
+        """Forms that hold something: one that was added and left empty counts for nothing."""
+        return [form for form in self.forms if form.has_changed()]
 
-    def fill(self, parts: tuple[Any, ...]) -> None:
-        """Unbound forms of what there is."""
-        self.forms = [self._build(n, initial=part_initial(p)) for n, p in enumerate(parts)]
 
-    def bind(self, data: QueryDict) -> None:
-        """Bound forms, in the order sent, after `step-up-2`, `step-add` and the like."""
-        order = list(range(self.count(data)))
-        doing = data.get("op", "").split("-")
-        if doing[0] == self.prefix:
-            order = self._moved(order, doing[1:])
-        self.forms = [
-            self._build(n, data=_renumbered(data, f"{self.prefix}-{old}-", f"{self.prefix}-{n}-"))
-            if old is not None
-            else self._build(n, initial={})
-            for n, old in enumerate(order)
-        ]
+StepFormSet = forms.formset_factory(
+    StepForm, PartFormSet, extra=0, max_num=MOST_STEPS, absolute_max=MOST_STEPS
+)
+SchoolFormSet = forms.formset_factory(
+    SchoolForm, PartFormSet, extra=0, max_num=MOST_SCHOOLS, absolute_max=MOST_SCHOOLS
+)
 
-    def count(self, data: QueryDict) -> int:
-        """How many forms were sent."""
-        text = data.get(f"{self.prefix}-count", "0")
-        return min(row_key(text), self.most)
 
-    def _moved(self, order: list[Any], doing: list[str]) -> list[Any]:
-        act = doing[0] if doing else ""
-        number = whole(doing[1]) if len(doing) > 1 else None
-        at = -1 if number is None else number
-        if act == "add" and len(order) < self.most:
-            return [*order, None]
-        if not 0 <= at < len(order):
-            return order
-        moved = order.pop(at)
-        if act == "up":
-            order.insert(max(at - 1, 0), moved)
-        elif act == "down":
-            order.insert(at + 1, moved)
+def parts_initial(parts: Sequence[RecipeStep | School]) -> list[dict[str, Any]]:
+    """Steps or schools as their forms begin."""
+    return [part_initial(part) for part in parts]
+
+
+def rearranged(data: QueryDict, prefix: str, most: int) -> QueryDict:
+    """What was sent, after the button that was pressed: `step-up-2`, `step-out-0`, `step-add`.
+
+    None of the forms counts as there before: which of them hold something is seen by what was sent.
+    """
+    count = min(row_key(data.get(f"{prefix}-TOTAL_FORMS", "0")), most)
+    order: list[int | None] = list(range(count))
+    doing = data.get("op", "").split("-")
+    if doing[0] == prefix and len(doing) > 1:
+        order = _moved(order, doing[1], whole(doing[2]) if len(doing) > 2 else None)
+    copy = _renumbered(data, prefix, order[:most])
+    copy[f"{prefix}-INITIAL_FORMS"] = "0"
+    return copy
+
+
+def _moved(order: list[int | None], act: str, at: int | None) -> list[int | None]:
+    """Numbers of the forms in their new order; None for a new one."""
+    if act == "add":
+        return [*order, None]
+    if at is None or not 0 <= at < len(order):
         return order
-
-    def _build(self, number: int, **more: Any) -> SchoolForm | StepForm:
-        return self.form(prefix=f"{self.prefix}-{number}", **self.kwargs, **more)
-
-    def are_valid(self) -> bool:
-        """Whether every form is; all are looked at, so that all errors show."""
-        found = [form.is_bound and form.is_valid() for form in self.forms]
-        return all(found)
+    moved = order.pop(at)
+    if act == "up":
+        order.insert(max(at - 1, 0), moved)
+    elif act == "down":
+        order.insert(at + 1, moved)
+    return order
 
 
-def _renumbered(data: QueryDict, old: str, new: str) -> QueryDict:
-    """What was sent for one form, under the number it has now."""
-    copy = data.copy()
-    for key in [k for k in copy if k.startswith(new)]:
+def _renumbered(data: QueryDict, prefix: str, order: list[int | None]) -> QueryDict:
+    """What was sent for the forms, under the numbers they have now."""
+    copy, numbered = data.copy(), re.compile(rf"{prefix}-(\d+)-(.+)")
+    for key in [key for key in copy if numbered.fullmatch(key)]:
         del copy[key]
     for key in data:
-        if key.startswith(old):
-            copy.setlist(new + key.removeprefix(old), data.getlist(key))
+        found = numbered.fullmatch(key)
+        if found and int(found.group(1)) in order:
+            now = order.index(int(found.group(1)))
+            copy.setlist(f"{prefix}-{now}-{found.group(2)}", data.getlist(key))
+    copy[f"{prefix}-TOTAL_FORMS"] = str(len(order))
     return copy

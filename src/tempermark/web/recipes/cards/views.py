@@ -1,6 +1,7 @@
 """Recipes: their cards, versions and files, and the making of them."""
 
 import json
+from typing import Any
 
 from django.contrib import messages
 from django.http import HttpResponse
@@ -16,18 +17,20 @@ from tempermark.files.document import parse_json
 from tempermark.files.recipe import read_recipe, to_document
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.forms.asked import whole
+from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.editing import for_change
+from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.recipes.cards import actions, queries
 from tempermark.web.recipes.cards.forms import (
     MOST_SCHOOLS,
     MOST_STEPS,
     HeadForm,
-    Parts,
-    SchoolForm,
-    StepForm,
+    SchoolFormSet,
+    StepFormSet,
     head_initial,
+    parts_initial,
+    rearranged,
 )
 from tempermark.web.recipes.cards.versions import what_changed
 from tempermark.web.recipes.materials.library import ShopLibrary, shop_materials
@@ -88,15 +91,15 @@ def edit(request: Request, slug: str | None = None) -> HttpResponse:
     version = queries.current_version(of) if of else None
     library = shop_materials()
     sheet = version.sheet if version else EMPTY
-    more = {"unit": form_units(request), "library": library}
-    steps = Parts("step", StepForm, MOST_STEPS, **more)
-    schools = Parts("school", SchoolForm, MOST_SCHOOLS, **more)
+    kwargs = {"unit": form_units(request), "library": library}
     problems: list[str] = []
     meanwhile = _meanwhile(request, record, version, library)
     if request.method == "POST":
         head = HeadForm(request.POST)
-        steps.bind(request.POST)
-        schools.bind(request.POST)
+        sent = rearranged(request.POST, "step", MOST_STEPS)
+        steps = StepFormSet(sent, prefix="step", form_kwargs=kwargs)
+        sent = rearranged(request.POST, "school", MOST_SCHOOLS)
+        schools = SchoolFormSet(sent, prefix="school", form_kwargs=kwargs)
         if request.POST.get("op", "save") == "save" and not meanwhile:
             kept = _keep(request, record, head, steps, schools, problems)
             if kept is not None:
@@ -104,8 +107,10 @@ def edit(request: Request, slug: str | None = None) -> HttpResponse:
     else:
         begin = head_initial(sheet)
         head = HeadForm(initial=begin if record else begin | {"name": "", "change": "new"})
-        steps.fill(sheet.steps)
-        schools.fill(sheet.schools)
+        steps = StepFormSet(initial=parts_initial(sheet.steps), prefix="step", form_kwargs=kwargs)
+        schools = SchoolFormSet(
+            initial=parts_initial(sheet.schools), prefix="school", form_kwargs=kwargs
+        )
     context = {
         "recipe": record,
         "version": version,
@@ -135,19 +140,19 @@ def _keep(
     request: Request,
     record: Recipe | None,
     head: HeadForm,
-    steps: Parts,
-    schools: Parts,
+    steps: Any,
+    schools: Any,
     problems: list[str],
 ) -> Recipe | None:
     """The recipe kept as a new version, or None with what is wrong shown."""
-    sound = [head.is_valid(), steps.are_valid(), schools.are_valid()]
+    sound = [head.is_valid(), steps.is_valid(), schools.is_valid()]
     if not all(sound):
         return None
-    result = tuple(form.step() for form in steps.forms)
+    result = tuple(form.step() for form in steps.filled)
     if sum(step.kind == "press" for step in result) == 0:
         problems.append("A recipe needs a step of the kind press.")
         return None
-    sheet = head.sheet(result, tuple(form.school() for form in schools.forms))
+    sheet = head.sheet(result, tuple(form.school() for form in schools.filled))
     try:
         version = actions.keep_recipe(request.user, sheet, record, head.cleaned_data["change"])
     except InputError as error:
@@ -198,9 +203,7 @@ def recipe_file(request: Request, slug: str) -> HttpResponse:
     """The recipe as a document to take elsewhere."""
     version = queries.current_version(get_object_or_404(Recipe, slug=slug))
     text = json.dumps(to_document(version.sheet), indent=1, ensure_ascii=False)
-    name = f"{slug}.recipe.json"
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return HttpResponse(text, content_type="application/json", headers=headers)
+    return attachment(text, "application/json", f"{slug}.recipe.json")
 
 
 @require_http_methods(["GET", "POST"])

@@ -1,11 +1,12 @@
 """The library: materials and kinds of blank, shipped values and the shop's own above them."""
 
+import json
 from dataclasses import asdict
 from typing import Any
 
 from django import forms
 from django.contrib import messages
-from django.http import Http404, HttpResponse, JsonResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -14,6 +15,7 @@ from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.thermal.library.materials import GROUPS, LIMITS, materials
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.editing import EditForm
 from tempermark.web.kit.forms.fields import LengthField, NumberField, TemperatureField, choice_field
 from tempermark.web.kit.forms.units import form_units
@@ -191,5 +193,5 @@ def library_file(request: Request) -> HttpResponse:
         "materials": rows,
         "blank_kinds": [asdict(kind) for kind in blank_types().values()],
     }
-    headers = {"Content-Disposition": 'attachment; filename="tempermark-library.json"'}
-    return JsonResponse(document, headers=headers, json_dumps_params={"ensure_ascii": False})
+    text = json.dumps(document, ensure_ascii=False)
+    return attachment(text, "application/json", "tempermark-library.json")

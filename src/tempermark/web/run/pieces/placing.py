@@ -11,7 +11,7 @@ from tempermark.core.recipes.layers import entry_text
 from tempermark.core.recipes.windows import closings
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.drawing.projection import Projection
-from tempermark.web.kit.forms.asked import number
+from tempermark.web.kit.forms.numbers import number
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.press.press_temperature import (
     DialAdvice,

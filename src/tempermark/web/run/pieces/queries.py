@@ -7,7 +7,7 @@ import numpy as np
 from django.db.models import QuerySet
 
 from tempermark.web.kit.drawing.places import PLACE_SHARES
-from tempermark.web.kit.forms.asked import row_key
+from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.press.history import SurveyHistory
 from tempermark.web.measure.press.press_temperature import true_temperature

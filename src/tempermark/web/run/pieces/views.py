@@ -12,8 +12,8 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.forms.asked import whole
 from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.records.correction_words import Correction, corrections
 from tempermark.web.presses.models import Element

@@ -16,7 +16,7 @@ GRACE_C = 1.0
 
 
 @dataclass(frozen=True)
-class PlaceTold:
+class PlaceSummary:
     """What the art's place will do, and whether that leaves the recipe's window or the plate."""
 
     text: str
@@ -30,20 +30,20 @@ def place_summary(
     unit: str,
     dwell_s: float | None = None,
     pressure: str = "",
-) -> PlaceTold:
+) -> PlaceSummary:
     """True temperatures under the art, and where they, the dwell and the pressure leave the
     recipe's window.
     """
     if under is None:
         unknown = f"{element.press.name} has no map: what is under the art is not known."
-        return PlaceTold(unknown, is_off=True)
+        return PlaceSummary(unknown, is_off=True)
     low, high = (temperature_text(v, unit) for v in (under.coolest_c, under.hottest_c))
     span = f"{low} true under the art" if low == high else f"{low} to {high} true under the art"
     off = _out_of_window(under, version, element, unit) if version else []
     off += _unlike_recipe(version, dwell_s, pressure) if version else []
     summary = "; ".join(off) if off else "inside the window" if version else ""
     hung = " Part of the art hangs past the plate." if under.past_plate else ""
-    return PlaceTold(f"{span}{': ' if summary else ''}{summary}.{hung}", bool(off or hung))
+    return PlaceSummary(f"{span}{': ' if summary else ''}{summary}.{hung}", bool(off or hung))
 
 
 def _out_of_window(under: UnderArt, version: PressedStep, element: Element, unit: str) -> list[str]:

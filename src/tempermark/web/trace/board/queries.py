@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 from django.db.models import Exists, F, OuterRef, Q, QuerySet
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
-from tempermark.web.kit.forms.asked import whole
+from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.presses.models import Press
 from tempermark.web.run.models import Mark, PieceOutcome, TestPress
 from tempermark.web.trace.models import FaultCase

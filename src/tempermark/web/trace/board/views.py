@@ -1,10 +1,11 @@
 """The trace board and the list of cases."""
 
+import json
 from collections.abc import Callable
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse, JsonResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -14,8 +15,9 @@ from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.files.case import case_document
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.forms.asked import row_key
+from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.wording import say
 from tempermark.web.run.lots.lots import named
@@ -80,11 +82,9 @@ def case(request: Request, pk: int) -> HttpResponse:
 def case_file(request: Request, pk: int) -> HttpResponse:
     """The case as the command `diagnose` takes it."""
     record = _case(pk)
-    name = f"tempermark-case-{record.pk}.json"
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    options = {"ensure_ascii": False, "indent": 1}
     document = case_document(build_case(record).case)
-    return JsonResponse(document, headers=headers, json_dumps_params=options)
+    text = json.dumps(document, ensure_ascii=False, indent=1)
+    return attachment(text, "application/json", f"tempermark-case-{record.pk}.json")
 
 
 def board_context(request: Request, record: FaultCase, **more: Any) -> dict[str, Any]:

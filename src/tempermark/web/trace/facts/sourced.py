@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from tempermark.web.pressure.maps.under import OTHER_THICKNESS_MM, PressureUnder
+from tempermark.core.constants import OTHER_THICKNESS_MM
+from tempermark.web.pressure.maps.under import PressureUnder
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.trace.facts.lots import lot_facts
 from tempermark.web.trace.facts.place import place_facts

@@ -7,11 +7,11 @@ from tempermark.core.recipes.stack_rules import (
     FILMS,
     LARGE_MM,
     TRANSFERS,
-    TWO_LAYERED,
     Stacked,
     faults,
 )
 from tempermark.core.vocabulary.methods import DYE_METHODS
+from tempermark.core.vocabulary.things import TWO_LAYERED
 from tempermark.web.run.models import TestPress
 
 # A cover above the transfer, nearest to it first.

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_GET
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.diagnosis.weighing.strengths import often
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.forms.asked import whole
+from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.trace.knowledge.shop import shop_knowledge
 from tempermark.web.trace.pictures.pictures import SEVERITIES, picture
 from tempermark.web.trace.pictures.shapes import SIZE

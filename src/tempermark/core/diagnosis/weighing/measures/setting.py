@@ -1,5 +1,6 @@
 """Dwell, pressure, thickness and peel, against what the recipe asks and what worked before."""
 
+from tempermark.core.constants import OTHER_THICKNESS_MM
 from tempermark.core.diagnosis.case import Case
 from tempermark.core.diagnosis.weighing.measures.basis import (
     Curves,
@@ -13,9 +14,8 @@ from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
 # Seconds lost while the stack warms up again at each further closing, where nobody computed it.
 REOPENING_LOSS_S = 1.5
-# One layer this much thicker or thinner than the one that the pressure was set for is another
-# thickness, mm; what that says of too much or too little pressure (handbook 2, pressure_not_reset).
-OTHER_THICKNESS_MM = 0.5
+# What another thickness than the one that the pressure was set for says of too much or too little
+# pressure (handbook 2, pressure_not_reset).
 THICKNESS_LOG_ODDS = 0.7
 
 
