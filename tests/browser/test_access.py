@@ -15,6 +15,7 @@ from tempermark.web.measure.models import Instrument
 from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.presses.models import Element
 from tempermark.web.pressure import actions as fit
+from tempermark.web.pressure.maps import actions as pressure_actions
 from tempermark.web.pressure.models import RaisedPart
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tests.browser.conftest import DESK
@@ -112,14 +113,18 @@ def pressure_maps(who, element):
     """A map by strips under way and one by a print, on a press whose knob is learned."""
     fit.learn(who, element.press, [(0.0, 0.0), (1.0, 0.75), (3.0, 2.25)])
     places = grid_places("3x3", element.width_mm, element.height_mm)
-    strips = fit.start_pulls(who, element, "3x3", places, {"stack_mm": 1.0, "note": ""})
+    strips = pressure_actions.start_pulls(
+        who, element, "3x3", places, {"stack_mm": 1.0, "note": ""}
+    )
     for station in list(strips.stations.all())[:5]:
-        fit.enter_pull(who, station, "holds", uuid4())
+        pressure_actions.enter_pull(who, station, "holds", uuid4())
     out = io.BytesIO()
     pad = PressedPad(1.5, 0.6, 0.0, ((200.0, 250.0, 0.6, 80.0, 80.0),))
     picture = scanned_print(pad, (400.0, 500.0), np.random.default_rng(1), pixels_per_mm=1.0)
     Image.fromarray(picture).save(out, "PNG")
-    scan = fit.keep_print(who, element, out.getvalue(), 100.0, None, {"stack_mm": 1.0, "note": ""})
+    scan = pressure_actions.keep_print(
+        who, element, out.getvalue(), 100.0, None, {"stack_mm": 1.0, "note": ""}
+    )
     return strips, scan
 
 

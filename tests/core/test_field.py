@@ -9,12 +9,8 @@ from hypothesis import strategies as st
 from scipy.stats import multivariate_normal
 
 from tempermark.core.metrology.map import field_prior as prior
-from tempermark.core.metrology.map.field import (
-    MOST_POINTS,
-    Observations,
-    fit_field,
-    thinned,
-)
+from tempermark.core.metrology.map.field import fit_field
+from tempermark.core.metrology.map.field_members import MOST_POINTS, Observations, thinned
 
 SIZE = (400.0, 500.0)
 ASKED = np.array([[30.0, 40.0], [200.0, 250.0], [390.0, 495.0], [111.0, 333.0]])

@@ -11,6 +11,7 @@ import tempermark.web
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
 from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.pressure import actions as pressures
+from tempermark.web.pressure.maps import actions as pressures_actions
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.trace.board.actions import open_case
 from tempermark.web.trace.models import FaultCase
@@ -89,9 +90,9 @@ def _pulled(who, on):
     """A pressure map with some strips pulled."""
     places = grid_places("3x3", on.width_mm, on.height_mm)
     fields = {"blank": None, "stack_mm": 1.0}
-    made = pressures.start_pulls(who, on, "3x3", places, fields)
+    made = pressures_actions.start_pulls(who, on, "3x3", places, fields)
     for station in list(made.stations.all())[:5]:
-        pressures.enter_pull(who, station, "3", uuid4())
+        pressures_actions.enter_pull(who, station, "3", uuid4())
     return made
 
 

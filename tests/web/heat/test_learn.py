@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from tempermark.core.thermal.library.receivers import receivers
 from tempermark.stand_ins.stack_trace import trace_under
-from tempermark.web.heat.lessons import learning
+from tempermark.web.heat.lessons import held, learning
 from tempermark.web.heat.models import Lesson, StackTrace
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.pieces import actions as runs
@@ -34,7 +34,7 @@ def scored(technician, element):
 
 
 def law():
-    return learning.law_of(CLOTH, learning.holding("polyester_cloth"))[0]
+    return held.law_of(CLOTH, held.holding("polyester_cloth"))[0]
 
 
 def outcome(browse, element):
@@ -120,7 +120,7 @@ def test_a_trace_teaches_contacts_and_sheets(browse, browse_as, lead, technician
     missed = re.search(r"misses the traces by (\S+) K before and (\S+) K after", told)
     assert float(missed[2]) < float(missed[1])
     browse_as(lead).post("/learn/heat/accept/")
-    assert learning.holding("heat").values["contact_factor"] > 1.05
+    assert held.holding("heat").values["contact_factor"] > 1.05
     trace = StackTrace.objects.get()
     browse.post(reverse("heat:turn-trace", args=[trace.pk]))
     assert "left out" in room.words(browse.get(LEARN))

@@ -16,7 +16,8 @@ from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.certificates.pdf import as_pdf
 from tempermark.web.measure.surveys.grids import grid_places
-from tempermark.web.pressure import actions, mapping
+from tempermark.web.pressure import mapping
+from tempermark.web.pressure.maps import actions
 from tempermark.web.pressure.models import PressureState, PressureSurvey, Pull
 from tempermark.web.trace.board import actions as traces
 from tempermark.web.trace.board.mapping import build_case

@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from tempermark.web.heat.lessons import learning
+from tempermark.web.heat.lessons import trials
 from tempermark.web.presses.models import Press
 from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.recipes.models import Recipe
@@ -90,14 +90,14 @@ def test_what_was_ticked_changes_what_is_computed(browse, vest):
     told = room.words(browse.get(piece.get_absolute_url()))
     assert "computed so, by what was ticked" in told
     library = shop_materials()
-    ticked = learning.piece_request(piece, 200.0, library)
+    ticked = trials.piece_request(piece, 200.0, library)
     piece.facts = []
-    assert ticked.stack != learning.piece_request(piece, 200.0, library).stack
+    assert ticked.stack != trials.piece_request(piece, 200.0, library).stack
     # Another layer lets less through.
     doses = []
     for facts in ([], ["extra_layers"]):
         piece.facts = facts
-        doses.append(learning.pressed_piece(piece, 200.0, library).reached.uptake[0])
+        doses.append(trials.pressed_piece(piece, 200.0, library).reached.uptake[0])
     assert doses[1] < doses[0]
 
 
@@ -164,7 +164,7 @@ def test_another_step_neither_proves_nor_teaches_the_main_press(browse, vest, el
     assert piece.step_number == step.number
     browse.post(f"/test-presses/{piece.pk}/outcome/", {"outcome": "good", "score_black": "5"})
     assert element.pk not in proven_on(version())
-    assert piece not in [p for pairs in learning.trials_by_surface().values() for p, _ in pairs]
+    assert piece not in [p for pairs in trials.trials_by_surface().values() for p, _ in pairs]
 
 
 def test_a_case_of_another_step_is_held_against_that_step(browse, technician, vest):

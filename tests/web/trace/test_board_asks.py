@@ -17,7 +17,7 @@ from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.overview.queries import floor
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.register import record_event
-from tempermark.web.pressure import actions as fit
+from tempermark.web.pressure.maps import actions as pressure_actions
 from tempermark.web.pressure.queries import latest
 from tempermark.web.recipes.models import Recipe
 from tempermark.web.run.pieces import actions as runs
@@ -248,12 +248,12 @@ def test_a_case_of_a_small_plate_is_taken_for_placing(technician, vest):
 
 
 def pulled(who, element, days_ago):
-    made = fit.start_pulls(
+    made = pressure_actions.start_pulls(
         who, element, "3x3", grid_places("3x3", 400, 500), {"blank": None, "stack_mm": 1.0}
     )
     for station in made.stations.all():
-        fit.enter_pull(who, station, "2", uuid4())
-    fit.finish(who, made)
+        pressure_actions.enter_pull(who, station, "2", uuid4())
+    pressure_actions.finish(who, made)
     then = timezone.now() - timedelta(days=days_ago)
     type(made).objects.filter(pk=made.pk).update(taken_at=then)
     return made

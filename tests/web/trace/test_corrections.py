@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.reading.fixed_points import checked
-from tempermark.web.heat.lessons import learning, lessons
+from tempermark.web.heat.lessons import held, lessons, trials
 from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.measure.instruments.instruments import note_check
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
@@ -86,17 +86,17 @@ def test_only_the_author_or_a_lead_changes_it_with_a_reason(technician, lead, el
 
 def test_a_lesson_is_computed_again_without_the_piece(technician, lead, element, vest):
     pieces = [good(technician, element, d, dwell_s=s) for d, s in ((5, 25.0), (4, 52.0))]
-    surface = learning.surface_of_piece(pieces[0])
+    surface = trials.surface_of_piece(pieces[0])
     taught = lessons.accept_lesson(lead, surface)
     said = corrections.withdraw_piece(technician, pieces[0], "a wet blank", "c")
     assert f"The lesson on {taught.label} was computed again, from 1 piece." in said
-    again = learning.holding(surface)
+    again = held.holding(surface)
     assert again.pk != taught.pk and again.pieces == 1
     assert again.values != taught.values
     assert again.before == taught.values
     said = corrections.withdraw_piece(technician, pieces[1], "a wet blank too", "c")
     assert any("holds no longer" in text for text in said)
-    assert learning.holding(surface) is None
+    assert held.holding(surface) is None
 
 
 def closed_case(technician, lead, element):

@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from tempermark.core.diagnosis.knowledge import base as knowledge_base
 from tempermark.web.measure.surveys.grids import grid_places
-from tempermark.web.pressure import actions as fit
+from tempermark.web.pressure.maps import actions as pressure_actions
 from tempermark.web.run.models import Lot, LotKind, TestPress
 from tempermark.web.run.pieces import actions as runs
 from tempermark.web.run.pieces.queries import worked_before
@@ -246,10 +246,14 @@ def test_on_a_small_plate_art_lies_near_the_rim_only_when_it_does(made, element)
 def test_a_passed_pressure_map_speaks_against_weak_sides_and_pads(technician, element, left, even):
     room.blank(thickness_mm=0.5)
     places = grid_places("3x3", element.width_mm, element.height_mm)
-    strips = fit.start_pulls(technician, element, "3x3", places, {"stack_mm": 1.0, "note": ""})
+    strips = pressure_actions.start_pulls(
+        technician, element, "3x3", places, {"stack_mm": 1.0, "note": ""}
+    )
     for station in strips.stations.all():
-        fit.enter_pull(technician, station, left if station.x_mm < 100 else "holds", uuid4())
-    fit.finish(technician, strips)
+        pressure_actions.enter_pull(
+            technician, station, left if station.x_mm < 100 else "holds", uuid4()
+        )
+    pressure_actions.finish(technician, strips)
     piece = room.piece(technician, element)
     room.mark(technician, piece)
     found = build_case(actions.open_case(technician, piece))

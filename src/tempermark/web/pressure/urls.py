@@ -2,9 +2,12 @@
 
 from django.urls import path
 
+from tempermark.web.pressure.maps import combined_views as map_combined_views
 from tempermark.web.pressure.maps import views as map_views
 from tempermark.web.pressure.pieces import blank_views
+from tempermark.web.pressure.pieces import vessel_views as piece_vessel_views
 from tempermark.web.pressure.pieces import views as piece_views
+from tempermark.web.pressure.setting import learning_views as setting_learning_views
 from tempermark.web.pressure.setting import views as setting_views
 
 app_name = "pressure"
@@ -15,12 +18,16 @@ urlpatterns = [
     path("presses/<slug:slug>/pressure/summary/", setting_views.summary_fragment, name="summary"),
     path("presses/<slug:slug>/pressure/set/", setting_views.set_pressure, name="set"),
     path("presses/<slug:slug>/pressure/take-back/", setting_views.take_back, name="take-back"),
-    path("presses/<slug:slug>/pressure/learn/", setting_views.learn, name="learn"),
-    path("presses/<slug:slug>/pressure/readings/", setting_views.add_reading, name="add-reading"),
-    path("presses/<slug:slug>/pressure/lean/", setting_views.lean, name="lean"),
-    path("leans/<int:pk>/withdraw/", setting_views.withdraw_lean, name="withdraw-lean"),
-    path("presses/<slug:slug>/pressure/wear/", setting_views.wear, name="wear"),
-    path("presses/<slug:slug>/pressure/both/", map_views.both, name="both"),
+    path("presses/<slug:slug>/pressure/learn/", setting_learning_views.learn, name="learn"),
+    path(
+        "presses/<slug:slug>/pressure/readings/",
+        setting_learning_views.add_reading,
+        name="add-reading",
+    ),
+    path("presses/<slug:slug>/pressure/lean/", setting_learning_views.lean, name="lean"),
+    path("leans/<int:pk>/withdraw/", setting_learning_views.withdraw_lean, name="withdraw-lean"),
+    path("presses/<slug:slug>/pressure/wear/", setting_learning_views.wear, name="wear"),
+    path("presses/<slug:slug>/pressure/both/", map_combined_views.both, name="both"),
     path("presses/<slug:slug>/pressure/strips/", map_views.new_pulls, name="new-pulls"),
     path("presses/<slug:slug>/pressure/strips/file/", map_views.import_pulls, name="import-pulls"),
     path(
@@ -29,10 +36,14 @@ urlpatterns = [
         name="sample-print",
     ),
     path("presses/<slug:slug>/pressure/print/", map_views.new_print, name="new-print"),
-    path("knob-lessons/<int:pk>/withdraw/", setting_views.withdraw_lesson, name="withdraw-lesson"),
+    path(
+        "knob-lessons/<int:pk>/withdraw/",
+        setting_learning_views.withdraw_lesson,
+        name="withdraw-lesson",
+    ),
     path(
         "contact-readings/<int:pk>/withdraw/",
-        setting_views.withdraw_reading,
+        setting_learning_views.withdraw_reading,
         name="withdraw-reading",
     ),
     path("pressure-maps/<int:pk>/", map_views.survey, name="survey"),
@@ -47,8 +58,8 @@ urlpatterns = [
     path("fit/pieces/<int:pk>/", piece_views.piece, name="piece"),
     path("fit/pieces/<int:pk>/summary/", piece_views.piece_fragment, name="piece-summary"),
     path("fit/raised/<int:pk>/remove/", piece_views.remove_raised, name="remove-raised"),
-    path("fit/vessel/", piece_views.vessel, name="vessel"),
-    path("fit/vessel/<int:pk>/", piece_views.vessel, name="vessel-of"),
-    path("fit/cap/", piece_views.cap, name="cap"),
-    path("fit/cap/<int:pk>/", piece_views.cap, name="cap-of"),
+    path("fit/vessel/", piece_vessel_views.vessel, name="vessel"),
+    path("fit/vessel/<int:pk>/", piece_vessel_views.vessel, name="vessel-of"),
+    path("fit/cap/", piece_vessel_views.cap, name="cap"),
+    path("fit/cap/<int:pk>/", piece_vessel_views.cap, name="cap-of"),
 ]

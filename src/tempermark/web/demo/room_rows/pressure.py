@@ -14,6 +14,7 @@ from tempermark.web.accounts.models import User
 from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.pressure import actions
+from tempermark.web.pressure.maps import actions as map_actions
 from tempermark.web.pressure.models import (
     ContactReading,
     KnobLesson,
@@ -120,7 +121,7 @@ def _strips(
 ) -> None:
     element = Element.objects.get(press__slug=slug, role__in=("upper", "sleeve"))
     places = grid_places("3x3", element.width_mm, element.height_mm)
-    survey = actions.start_pulls(
+    survey = map_actions.start_pulls(
         person, element, "3x3", places, {"stack_mm": stack_mm, "taken_at": when, "note": ""}
     )
     for station in survey.stations.all():
@@ -128,8 +129,8 @@ def _strips(
         share = max(deep, 0.0) / 8.0
         step = int(np.searchsorted(STRIP_FROM_KPA, 144.0 * share / (1 - share), side="right"))
         key = uuid5(NAMESPACE_URL, f"demo:strip:{survey.pk}:{station.label}")
-        actions.enter_pull(person, station, STRIPS[step], key)
-    actions.finish(person, survey)
+        map_actions.enter_pull(person, station, STRIPS[step], key)
+    map_actions.finish(person, survey)
     PressureSurvey.objects.filter(pk=survey.pk).update(finished_at=when)
 
 
@@ -144,7 +145,7 @@ def _print(person: User, when: datetime, rng: np.random.Generator) -> None:
     out = io.BytesIO()
     Image.fromarray(picture).save(out, "PNG")
     fields = {"stack_mm": 1.9, "taken_at": when, "note": "Boards of the season all lie here."}
-    survey = actions.keep_print(person, element, out.getvalue(), 100.0, None, fields)
+    survey = map_actions.keep_print(person, element, out.getvalue(), 100.0, None, fields)
     PressureSurvey.objects.filter(pk=survey.pk).update(finished_at=when)
 
 

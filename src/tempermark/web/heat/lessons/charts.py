@@ -9,7 +9,8 @@ import numpy as np
 from tempermark.core.thermal.result.learn import HeatTaught, Taught
 from tempermark.core.thermal.result.sampled import CONTACT_SHARE, PROPERTY_SHARE
 from tempermark.core.units import fahrenheit_from_celsius
-from tempermark.web.heat.lessons.learning import HeatLearned, LearnedSurface, law_of
+from tempermark.web.heat.lessons.held import law_of
+from tempermark.web.heat.lessons.learning import HeatLearned, LearnedSurface
 
 SIDE, EDGE = 330.0, 44.0
 WIDTH, HEIGHT = 560.0, 240.0

@@ -8,7 +8,7 @@ from django.utils import timezone
 from tempermark.core.thermal.library.receivers import receivers
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
-from tempermark.web.heat.lessons import learning
+from tempermark.web.heat.lessons import held, learning
 from tempermark.web.heat.models import HEAT_SUBJECT, Lesson, LessonRequest, StackTrace
 from tempermark.web.kit.records.audit import record
 
@@ -22,7 +22,7 @@ def accept_lesson(user: User, subject: str) -> Lesson | None:
         heat = learning.heat_learned()
         if heat.taught is None:
             return None
-        values, count = learning.heat_values(heat.taught), len(heat.traces)
+        values, count = held.heat_values(heat.taught), len(heat.traces)
         seen = f"{count} trace{'s' if count > 1 else ''}"
     else:
         summary = learning.learned(subject)
@@ -98,7 +98,7 @@ def is_subject(subject: str) -> bool:
 def withdraw_lesson(user: User, subject: str) -> Lesson | None:
     """Take the newest lesson of a subject back; None where there is none."""
     must_lead(user)
-    lesson = learning.holding(subject)
+    lesson = held.holding(subject)
     if lesson is None:
         return None
     lesson.withdrawn_at = timezone.now()

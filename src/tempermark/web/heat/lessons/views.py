@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.heat.lessons import charts as learn_charts
-from tempermark.web.heat.lessons import learning, lessons
+from tempermark.web.heat.lessons import learning, lessons, trials
 from tempermark.web.heat.models import Lesson, StackTrace, subject_label
 from tempermark.web.heat.recipe import presses as queries
 from tempermark.web.heat.simulate.forms import OnPressForm
@@ -111,7 +111,7 @@ def read_trace(text: str, unit: str) -> tuple[list[float], list[float]]:
 @require_GET
 def page(request: Request) -> HttpResponse:
     """Every subject: what would change, what holds."""
-    found = learning.trials_by_surface()
+    found = trials.trials_by_surface()
     surfaces = [
         learning.learned_of(code, found[code]) for code in learning.surfaces() if code in found
     ]

@@ -3,7 +3,7 @@
 from tempermark.core.pressing.request import main_request
 from tempermark.core.pressing.verdict import RISK_LIMIT
 from tempermark.core.recipes.steps import School
-from tempermark.web.heat.lessons import learning
+from tempermark.web.heat.lessons import held
 from tempermark.web.heat.simulate import pressing
 from tempermark.web.heat.simulate.words import RISK_NAMES
 from tempermark.web.kit.templatetags.figures import share_text
@@ -22,7 +22,7 @@ def computed(
     if blank is None or not (main.temperature_c and main.time_s and main.pressure):
         return ""
     request = main_request(version.sheet, core_blank(blank, library), school.name)
-    request = learning.with_lessons(request)
+    request = held.with_lessons(request)
     pressed = pressing.chain_of(version.sheet, school.name, request, library).main
     if pressed is None or not pressed.transfers:
         return ""

@@ -19,7 +19,7 @@ from tempermark.core.thermal.library.materials import GROUPS
 from tempermark.core.thermal.result.dye import UNTAUGHT
 from tempermark.core.thermal.result.sampled import sample
 from tempermark.web.accounts.requests import Request
-from tempermark.web.heat.lessons import learning
+from tempermark.web.heat.lessons import held
 from tempermark.web.heat.lessons.scored import Spoken, disagreement
 from tempermark.web.heat.simulate import charts as heat_charts
 from tempermark.web.heat.simulate import on_press, pressing
@@ -135,7 +135,7 @@ def _answer(
         pad_c=WORKING_PAD_C if data["pad_c"] is None else data["pad_c"],
         dips=data["dips"],
     )
-    request = learning.with_lessons(on_press.on_element(request, element))
+    request = held.with_lessons(on_press.on_element(request, element))
     answer = {
         "faults": faults(on_press.stacked(request, element)),
         "stands": position,

@@ -13,7 +13,7 @@ from tempermark.core.pressing.limits import refusal
 from tempermark.core.pressing.request import main_request
 from tempermark.core.recipes.steps import Sheet
 from tempermark.web.accounts.requests import Request
-from tempermark.web.heat.lessons import learning
+from tempermark.web.heat.lessons import held
 from tempermark.web.heat.simulate import on_press, pressing
 from tempermark.web.heat.simulate.forms import HUMIDITY, OnPressForm, usual_element
 from tempermark.web.heat.windows import windows
@@ -121,7 +121,7 @@ def _summary(
         dwell_s=data["dwell_s"],
         humidity=data["humidity"] / 100,
     )
-    request = learning.with_lessons(on_press.on_element(request, element))
+    request = held.with_lessons(on_press.on_element(request, element))
     pressed = pressing.chain_of(version.sheet, "", request, library).main
     if pressed is None or not pressed.transfers:
         return {"nothing": f"The stack of {version.recipe.name} has no transfer on a blank."}

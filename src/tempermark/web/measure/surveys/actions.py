@@ -12,7 +12,7 @@ from django.utils import timezone
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.map.adaptive import MOST_READINGS
-from tempermark.core.metrology.map.field import prepare_draws
+from tempermark.core.metrology.map.field_members import prepare_draws
 from tempermark.core.metrology.map.verdict import lattice
 from tempermark.core.metrology.survey import FEWEST_FOR_MAP
 from tempermark.core.units import read_bounds, read_entry

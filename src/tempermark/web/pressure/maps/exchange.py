@@ -20,7 +20,7 @@ from tempermark.web.kit.forms.moments import read_moment
 from tempermark.web.kit.forms.tables import read_rows
 from tempermark.web.measure.surveys.grids import GridPlace
 from tempermark.web.presses.models import Element
-from tempermark.web.pressure import actions
+from tempermark.web.pressure.maps import actions
 from tempermark.web.pressure.models import PressureSurvey
 
 LARGEST_BYTES = 1024 * 1024

@@ -22,16 +22,8 @@ from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.recipes.cards import actions, queries
-from tempermark.web.recipes.cards.forms import (
-    MOST_SCHOOLS,
-    MOST_STEPS,
-    HeadForm,
-    SchoolFormSet,
-    StepFormSet,
-    head_initial,
-    parts_initial,
-    rearranged,
-)
+from tempermark.web.recipes.cards.forms import MOST_SCHOOLS, MOST_STEPS, HeadForm, head_initial
+from tempermark.web.recipes.cards.parts import SchoolFormSet, StepFormSet, parts_initial, rearranged
 from tempermark.web.recipes.cards.versions import what_changed
 from tempermark.web.recipes.materials.library import ShopLibrary, shop_materials
 from tempermark.web.recipes.models import Recipe, RecipeVersion

@@ -9,7 +9,6 @@ from django.utils import timezone
 from django.utils.text import capfirst
 
 from tempermark.core.diagnosis.knowledge.base import Fact
-from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.errors import InputError
 from tempermark.core.pressing.limits import refusal
 from tempermark.core.recipes.layers import entry_text, read_layer
@@ -17,7 +16,6 @@ from tempermark.core.recipes.stack_as_done import as_done
 from tempermark.core.recipes.stack_rules import Fault, faults
 from tempermark.core.recipes.windows import closings
 from tempermark.core.vocabulary.settings import PEELS, PRESSURES
-from tempermark.core.vocabulary.sightings import PLACE_WORDS, TIME_WORDS
 from tempermark.web.kit.forms.editing import EditForm
 from tempermark.web.kit.forms.fields import (
     DwellField,
@@ -39,10 +37,6 @@ from tempermark.web.recipes.materials.library import ShopLibrary, shop_materials
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
 from tempermark.web.run.models import (
     LOT_FIELDS,
-    SCORES,
-    Mark,
-    MarkShape,
-    PieceOutcome,
     TestPress,
 )
 from tempermark.web.run.pieces.facts import either_or_facts, single_facts
@@ -335,108 +329,3 @@ def logged(piece: TestPress) -> dict[str, Any]:
         "relative_humidity": None if humidity is None else round(100 * humidity, 3),
         "done": [fact.code for fact in single_facts() if fact.code in piece.facts],
     }
-
-
-class MarkForm(UnitForm):
-    """One mark on the piece: tapped, or placed by words."""
-
-    symptom = forms.ChoiceField(label="What is seen")
-    where = forms.ChoiceField(label="Where", required=False)
-    when = forms.ChoiceField(label="When", choices=list(TIME_WORDS.items()), initial="on_opening")
-    severity = forms.TypedChoiceField(
-        label="How much",
-        coerce=int,
-        initial=2,
-        choices=[(1, "slight"), (2, "plain"), (3, "severe")],
-    )
-    x_mm = LengthField(label="From the platen's left", required=False, low=-2000, high=5000)
-    y_mm = LengthField(label="From the platen's front", required=False, low=-2000, high=5000)
-    shape = forms.ChoiceField(
-        label="It lies", choices=MarkShape.choices, initial=MarkShape.POINT, required=False
-    )
-    x2_mm = LengthField(label="to, from the left", required=False, low=-2000, high=5000)
-    y2_mm = LengthField(label="to, from the front", required=False, low=-2000, high=5000)
-
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        symptoms = shipped().symptoms.values()
-        choice_field(self, "symptom").choices = [
-            ("", "choose"),
-            *((s.code, s.label) for s in symptoms),
-        ]
-        choice_field(self, "where").choices = [("", "as tapped"), *PLACE_WORDS.items()]
-
-    @property
-    def has_wrong_place(self) -> bool:
-        """Whether a place typed in millimetres was refused."""
-        return any(self[name].errors for name in ("x_mm", "y_mm", "x2_mm", "y2_mm"))
-
-    def clean(self) -> dict[str, Any]:
-        """A place by tap or by words is needed."""
-        super().clean()
-        data = self.cleaned_data
-        tapped = data.get("x_mm") is not None and data.get("y_mm") is not None
-        if not tapped and not data.get("where") and not self.errors:
-            self.add_error("where", "Tap the place on the piece, or choose where it is.")
-        ended = data.get("x2_mm") is not None and data.get("y2_mm") is not None
-        if data.get("shape") in (MarkShape.LINE, MarkShape.AREA) and not (tapped and ended):
-            self.add_error("shape", "Tap both ends of it, one after the other.")
-        return data
-
-
-class MarkCorrectionForm(EditForm, MarkForm):
-    """A mark as it should have been made."""
-
-    why = WhyField()
-
-
-def marked(mark: Mark) -> dict[str, Any]:
-    """A mark as its form shows it: a line or an area by both its ends."""
-    names = ("symptom", "where", "when", "severity", "shape")
-    values = {name: getattr(mark, name) for name in names}
-    if mark.x_mm is None or mark.y_mm is None:
-        return values
-    return values | {
-        "x_mm": mark.x_mm - mark.half_x_mm,
-        "y_mm": mark.y_mm - mark.half_y_mm,
-        "x2_mm": mark.x_mm + mark.half_x_mm if mark.half_x_mm or mark.half_y_mm else None,
-        "y2_mm": mark.y_mm + mark.half_y_mm if mark.half_x_mm or mark.half_y_mm else None,
-    }
-
-
-class OutcomeForm(EditForm):
-    """How it came out: good or faulty, and scores from 1 to 5."""
-
-    outcome = forms.ChoiceField(
-        label="Outcome",
-        choices=[(PieceOutcome.GOOD, "good"), (PieceOutcome.FAULTY, "faulty")],
-        widget=forms.RadioSelect,
-    )
-    density = NumberField(
-        label="Density of black, measured",
-        required=False,
-        min_value=0,
-        max_value=1.2,
-        help_text="1 is the proof’s",
-    )
-
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        for code, label in SCORES:
-            self.fields[f"score_{code}"] = forms.TypedChoiceField(
-                label=label,
-                required=False,
-                coerce=int,
-                empty_value=None,
-                choices=[("", "–"), *((n, str(n)) for n in range(1, 6))],
-                widget=forms.RadioSelect,
-            )
-
-    def score_fields(self) -> list[Any]:
-        """The bound score fields."""
-        return [self[f"score_{code}"] for code, _ in SCORES]
-
-    def scores(self) -> dict[str, int]:
-        """Given scores by code."""
-        data = self.cleaned_data
-        return {c: data[f"score_{c}"] for c, _ in SCORES if data.get(f"score_{c}") is not None}

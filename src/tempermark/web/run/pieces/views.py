@@ -25,13 +25,8 @@ from tempermark.web.run.lots import lots
 from tempermark.web.run.models import Mark, PieceOutcome, TestPress
 from tempermark.web.run.pieces import actions, placing, queries
 from tempermark.web.run.pieces.charts import piece_chart
-from tempermark.web.run.pieces.forms import (
-    ArtPlaceForm,
-    MarkForm,
-    OutcomeForm,
-    TestPressForm,
-    stack_faults,
-)
+from tempermark.web.run.pieces.forms import ArtPlaceForm, TestPressForm, stack_faults
+from tempermark.web.run.pieces.mark_forms import MarkForm, OutcomeForm
 from tempermark.web.run.pieces.words import place_summary
 
 # Logged so long after it was pressed, both times are shown.

@@ -9,7 +9,7 @@ from tempermark.core.thermal.result.dwell import dwell_for
 from tempermark.core.thermal.result.outcome import rates
 from tempermark.core.thermal.solver import closing as press
 from tempermark.core.thermal.solver.in_a_row import Phase, opened, run_phases
-from tempermark.web.heat.lessons import learning
+from tempermark.web.heat.lessons import trials
 from tempermark.web.measure.press.history import SurveyHistory
 from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.run.models import TestPress
@@ -76,7 +76,7 @@ def _amount(pressed: PressResult) -> float:
 
 
 def _pressed(piece: TestPress, true_c: float, stack: tuple[str, ...]) -> PressResult | None:
-    pressed = learning.pressed_piece(piece, true_c, shop_materials(), stack, lessons=True)
+    pressed = trials.pressed_piece(piece, true_c, shop_materials(), stack, lessons=True)
     return pressed if pressed is not None and pressed.transfers else None
 
 

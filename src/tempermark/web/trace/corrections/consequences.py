@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from tempermark.web.accounts.models import User
-from tempermark.web.heat.lessons import learning, lessons
+from tempermark.web.heat.lessons import held, lessons, trials
 from tempermark.web.heat.models import Lesson
 from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.presses.models import Element
@@ -62,7 +62,7 @@ def after_piece(user: User, piece: TestPress, before: Resting, why: str, unit: s
     after = _resting([own, *others])
     sentence += _proven_words(before, after, unit)
     if piece.scores or piece.density is not None:
-        surface = learning.surface_of_piece(piece)
+        surface = trials.surface_of_piece(piece)
         sentence += _lesson_words(user, {surface}, piece.pressed_at, why)
     return sentence + _rate_words(before, after)
 
@@ -76,7 +76,7 @@ def after_surveys(
         sentence += _proven_words(was, resting_on_element(element), unit)
         scored = element.test_presses.exclude(scores={}, density=None)
         for piece in scored.select_related("blank", "recipe__recipe"):
-            surfaces.add(learning.surface_of_piece(piece))
+            surfaces.add(trials.surface_of_piece(piece))
             first = min(first or piece.pressed_at, piece.pressed_at)
     return sentence + (_lesson_words(user, surfaces, first, why) if first else [])
 
@@ -124,7 +124,7 @@ def _lesson_words(user: User, surfaces: set[str], since: datetime, why: str) -> 
     """Lessons that pieces of some surfaces, pressed since a moment, helped to teach."""
     sentences = []
     for lesson in Lesson.objects.filter(subject__in=surfaces, withdrawn_at=None, at__gte=since):
-        if learning.holding(lesson.subject) != lesson:
+        if held.holding(lesson.subject) != lesson:
             continue
         again = lessons.compute_lesson_again(user, lesson, why)
         if again is None:

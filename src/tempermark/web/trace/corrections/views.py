@@ -21,13 +21,8 @@ from tempermark.web.measure.instruments.instruments import CHECKED_WITH
 from tempermark.web.measure.models import InstrumentCheck, Reading
 from tempermark.web.run.models import Mark, PieceOutcome, TestPress
 from tempermark.web.run.pieces import actions as runs
-from tempermark.web.run.pieces.forms import (
-    MarkCorrectionForm,
-    OutcomeForm,
-    PieceCorrectionForm,
-    logged,
-    marked,
-)
+from tempermark.web.run.pieces.forms import PieceCorrectionForm, logged
+from tempermark.web.run.pieces.mark_forms import MarkCorrectionForm, OutcomeForm, marked
 from tempermark.web.run.pieces.queries import PAGE_ROWS
 from tempermark.web.run.pieces.views import piece_context, scored
 from tempermark.web.trace.corrections import consequences
