@@ -108,7 +108,12 @@ PARSES = re.compile(
     r"\b(?:int|float)\(\s*request|json\.loads?\((?!json\.dumps|export\.)|\bparse_date(?:time)?\("
     r"|\.fromisoformat\(|strptime\("
 )
-PARSING_ROOMS = ("kit/asked.py", "kit/moments.py", "kit/correction_words.py", "kit/middleware.py")
+PARSING_ROOMS = (
+    "kit/forms/numbers.py",
+    "kit/forms/moments.py",
+    "kit/records/correction_words.py",
+    "kit/middleware.py",
+)
 
 
 def test_numbers_moments_and_documents_are_parsed_in_one_place_each():

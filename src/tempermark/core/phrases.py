@@ -123,7 +123,7 @@ def length(value_mm: float, digits: int | None = None, signed: bool = False) -> 
 
 
 def duration(value_s: float, digits: int | None = None) -> Quantity:
-    """Seconds."""
+    """A time in s."""
     return Quantity("duration", value_s, digits=digits)
 
 

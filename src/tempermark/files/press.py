@@ -34,7 +34,7 @@ def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     fields = read_format(data, FORMAT)
     closing, names = closing_from_fields(fields)
-    samples, levels = _asked(fields, closing.time_s if closing else None)
+    samples, levels = _requested(fields, closing.time_s if closing else None)
     interface = _interface(fields, "dye_interface", len(names))
     polyester = fields.number("polyester", 0, 1, default=1.0)
     receiver = fields.choice("receiver", tuple(receivers()), default=None)
@@ -154,7 +154,7 @@ def _interface(fields: Fields, key: str, layers: int) -> int | None:
     return int(value)
 
 
-def _asked(fields: Fields, end_s: float | None) -> tuple[Any, ...]:
+def _requested(fields: Fields, end_s: float | None) -> tuple[Any, ...]:
     samples = _numbers(fields, "samples_s", MOST_SAMPLES, 0.0, end_s or DWELL_LIMIT_S, " s")
     levels = _numbers(fields, "above_c", MOST_LEVELS, -50.0, 600.0, " °C")
     return samples, levels

@@ -134,7 +134,7 @@ def plane_tilt(place_mm: np.ndarray, value: np.ndarray) -> Tilt | None:
 
 
 def fixes_plane(place_mm: np.ndarray) -> bool:
-    """Whether at least three places do not lie on one line (within 1e-6 of their span)."""
+    """Whether at least three places in mm do not lie on one line (within 1e-6 of their span)."""
     if len(place_mm) < 3:
         return False
     singular = np.linalg.svd(place_mm - place_mm.mean(axis=0), compute_uv=False)

@@ -104,7 +104,9 @@ class PressResult:
 
     @property
     def water_g_m2(self) -> float:
-        """Water left where it reaches the print; in the whole blank where nothing is printed."""
+        """Water left in g/m² where it reaches the print; in the whole blank where nothing is
+        printed.
+        """
         return float(self.reached.water_kg_m2[0] * 1e3)
 
     @property
@@ -164,7 +166,7 @@ def receiver_of(request: PressRequest) -> Receiver:
 
 
 def receiving_share(request: PressRequest) -> float:
-    """Share of what dye finds: polyester of a cloth, all of a coat, nothing on a bare face."""
+    """Share 0–1 of what dye finds: polyester of a cloth, all of a coat, nothing on a bare face."""
     receiver = receiver_of(request)
     if receiver.code == BARE:
         return 0.0

@@ -2,6 +2,10 @@
 
 Heat crosses the gap by radiation and through still air; nothing touches, so nothing bonds. A hinged
 platen is nearer at its back: turned half-way, each end gets both gaps.
+
+Equation: q = k/d·ΔT + ε·σ·ΔT⁴; drying by diffusion of vapour over the gap.
+Range: gaps of 1 to 100 mm.
+Source: Fuller; Magnus (WMO No. 8); starting values.
 """
 
 from collections.abc import Callable, Mapping

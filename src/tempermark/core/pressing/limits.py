@@ -71,7 +71,7 @@ def refused_layers(
 
 
 def is_overloaded(blank: BlankProperties, contact_kpa: float) -> bool:
-    """Whether a contact pressure is over what the blank stands."""
+    """Whether a contact pressure in kPa is over what the blank stands."""
     return blank.limit_kpa is not None and contact_kpa > blank.limit_kpa
 
 

@@ -1,4 +1,9 @@
-"""Cooling of a piece as one lump, and when it may be touched (handbook 3, "Cooling and touch")."""
+"""Cooling of a piece as one lump, and when it may be touched (handbook 3, "Cooling and touch").
+
+Equation: T(t) = T_a + (T_0 − T_a)·e^(−t/τ), τ = m·c/(h·A).
+Range: still air, small pieces (Biot number below 0.1).
+Source: ISO 13732-1 for touch; handbook 3, “Cooling and touch”.
+"""
 
 import numpy as np
 
@@ -14,7 +19,7 @@ def time_constant_s(
 
 
 def cooling_time_s(from_c: float, ambient_c: float, to_c: float, constant_s: float) -> float | None:
-    """Seconds until a piece is at `to_c`: τ · ln((T₀ − T_a)/(T − T_a)).
+    """Time in s until a piece is at `to_c` °C: τ · ln((T₀ − T_a)/(T − T_a)).
 
     None where that is not above the room, 0 where the piece is there already.
     """

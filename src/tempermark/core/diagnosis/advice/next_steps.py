@@ -62,13 +62,14 @@ def _entropy(p: np.ndarray) -> np.ndarray:
 
 
 def information_bits(weights: np.ndarray, likelihood: np.ndarray) -> float:
-    """Mutual information of hypotheses (n,) and outcomes, `likelihood` (n, outcomes)."""
+    """Mutual information in bits of hypotheses (n,) and outcomes; both are probabilities,
+    `likelihood` (n, outcomes)."""
     gained = _entropy(weights @ likelihood) - weights @ _entropy(likelihood)
     return max(0.0, float(gained))
 
 
 def bits_of_answers(weights: np.ndarray, yes: np.ndarray) -> np.ndarray:
-    """Mutual information (q,) of hypotheses (n,) and each of some yes-or-no questions, `yes`
+    """Mutual information (q,) in bits of hypotheses (n,) and some yes-or-no questions, `yes`
     (q, n) being how often it is yes.
     """
     mean = yes @ weights
@@ -89,7 +90,8 @@ def hypotheses(probabilities: dict[str, float]) -> tuple[list[str], np.ndarray]:
 def next_checks(
     probabilities: dict[str, float], case: Case, base: KnowledgeBase
 ) -> list[NextCheck]:
-    """Checks worth doing, best first; those done with a clear result are left out."""
+    """Checks worth doing by the causes' probabilities, most bits per minute first; those done
+    with a clear result are left out."""
     names, weights = hypotheses(probabilities)
     settled = {d.check for d in case.checks_done if d.result != "unclear"}
     found = []
@@ -125,7 +127,7 @@ def questions(
     seen: list[Observation],
     reported: frozenset[str] = frozenset(),
 ) -> list[Question]:
-    """Facts, figures and symptoms that nobody told of and that would matter, most telling first;
+    """Facts, figures and symptoms that nobody reported and that would matter, most bits first;
     `seen` is what was. Facts that were `reported`, also those set aside as told both ways, and what
     follows from them, are not asked again.
     """

@@ -41,7 +41,9 @@ def undecided(leader: float | None, any_against: bool, any_check: bool) -> list[
 def unexplained(
     seen: list[Observation], strengths: list[np.ndarray], case: Case, base: KnowledgeBase
 ) -> list[str]:
-    """What no cause shows, each with what would help; `strengths` (F,) of each cause."""
+    """What no cause shows, each with what would help; `strengths` (F,) of each cause, chances
+    0–1.
+    """
     notes = []
     for observation, column in zip(seen, np.transpose(strengths), strict=True):
         if column.max() >= EXPLAINS_FROM:

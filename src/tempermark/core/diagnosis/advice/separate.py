@@ -16,8 +16,8 @@ def separate_groups(
 ) -> list[list[Observation]]:
     """Groups of observations that no cause links, the severest first; none below three groups.
 
-    `strengths` (F,) of each cause: how strongly it shows each thing seen. What no cause shows is
-    told elsewhere and is no group.
+    `strengths` (F,) of each cause: the chance 0–1 that it shows each thing seen. What no cause
+    shows is told elsewhere and is no group.
     """
     if len(seen) < FEWEST_GROUPS:
         return []

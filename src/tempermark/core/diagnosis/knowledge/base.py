@@ -73,7 +73,7 @@ class Check:
     caution: str = ""
 
     def sensitivity(self, cause: str) -> float | None:
-        """How often this check shows the cause when it is at work; None if it cannot."""
+        """Chance 0–1 that this check shows the cause when it is at work; None if it cannot."""
         found = [o.causes[cause] for o in self.outcomes if cause in o.causes]
         return max(found) if found else None
 

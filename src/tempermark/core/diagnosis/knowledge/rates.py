@@ -16,7 +16,7 @@ from tempermark.core.vocabulary.sightings import AFTER_WASH
 CAUSE_WEIGHT, ROW_WEIGHT = 60.0, 12.0
 LEAST, MOST = 0.005, 0.985
 # Shifts smaller than this are not worth a line.
-TOLD_FROM = 0.005
+SHOWN_FROM = 0.005
 
 
 @dataclass(frozen=True)
@@ -101,7 +101,7 @@ def learned(base: KnowledgeBase, closed: list[ClosedCase]) -> tuple[KnowledgeBas
         signs, sign_shifts = _signs(cause, own, [c for c in closed if code not in c.causes])
         shifts += row_shifts + sign_shifts
         causes[code] = replace(cause, prior=prior, shows=rows, signs=signs)
-    shown = [s for s in shifts if abs(s.after - s.before) >= TOLD_FROM]
+    shown = [s for s in shifts if abs(s.after - s.before) >= SHOWN_FROM]
     shown.sort(key=lambda s: (-abs(s.after - s.before), s.cause, s.part, s.key))
     return replace(base, causes=causes), shown
 

@@ -43,7 +43,7 @@ def recurrence(
     place with the share of that disc in the art's area; so many of them do with a binomial tail.
     """
     looked = [o for o in others if _apart(o.art_mm, mark.art_mm) > SAME_PLACE_MM]
-    found = [_told(mark, other) for other in looked]
+    found = [_summary(mark, other) for other in looked]
     on_platen, on_blank = found.count("follows_platen"), found.count("follows_blank")
     area = max(art_mm[0] * art_mm[1], 1.0)
     share = min(float(np.pi * SAME_PLACE_MM**2 / area), 1.0)
@@ -58,11 +58,11 @@ def follows(mark: PlacedMark, others: list[PlacedMark]) -> str | None:
     A mark at (60, 450) with art at (40, 215); another piece with art at (100, 215) marked
     at (62, 448): it stayed with the platen.
     """
-    found = {_told(mark, other) for other in others} - {None}
+    found = {_summary(mark, other) for other in others} - {None}
     return found.pop() if len(found) == 1 else None
 
 
-def _told(mark: PlacedMark, other: PlacedMark) -> str | None:
+def _summary(mark: PlacedMark, other: PlacedMark) -> str | None:
     on_platen = _apart(mark.mark_mm, other.mark_mm) <= SAME_PLACE_MM
     moved = np.subtract(other.art_mm, mark.art_mm)
     on_blank = _apart(np.add(mark.mark_mm, moved), other.mark_mm) <= SAME_PLACE_MM

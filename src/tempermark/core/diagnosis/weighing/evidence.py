@@ -120,7 +120,7 @@ def prior_chance(
     seen: list[Observation],
     base: KnowledgeBase,
 ) -> float:
-    """Chance of a cause before what was seen is weighed, evidence and silence counted in."""
+    """Chance 0–1 of a cause before what was seen is weighed, evidence and silence counted in."""
     shift = min(max(sum(e.log_odds for e in evidence), -MOST_LOG_ODDS), MOST_LOG_ODDS)
     odds = cause.prior / (1 - cause.prior) * exp(shift) * silence(cause, case, seen, base)
     return odds / (1 + odds)

@@ -48,7 +48,7 @@ def _has_feature(feature: str, case: Case) -> bool:
 
 
 def strength_of(cause: Cause, seen: Observation, case: Case, base: KnowledgeBase) -> float:
-    """Chance that this cause at work shows this symptom, there and then."""
+    """Chance 0–1 that this cause at work shows this symptom, there and then."""
     rows = [
         row.strength * (TIME_UNTOLD if row.when and not seen.when else 1.0)
         for row in cause.shows
@@ -96,7 +96,8 @@ def unreported(
 def shown_by_now(
     cause: Cause, case: Case, seen: list[Observation], base: KnowledgeBase
 ) -> dict[str, float]:
-    """Symptoms that this cause shows with this method up to the last time looked at."""
+    """Symptoms that this cause shows with this method up to the last time looked at, each with
+    its chance 0–1."""
     if seen and all(o.when == "before_press" for o in seen):
         return {}
     washed = any(o.when == AFTER_WASH for o in seen)
@@ -109,5 +110,5 @@ def shown_by_now(
 
 
 def silence(cause: Cause, case: Case, seen: list[Observation], base: KnowledgeBase) -> float:
-    """Factor for symptoms that this cause would show by now and nobody told of."""
+    """Factor 0–1 for symptoms that this cause would show by now and nobody reported."""
     return prod(1 - SILENCE * chance for chance in unreported(cause, case, seen, base).values())

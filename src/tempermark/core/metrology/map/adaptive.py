@@ -29,7 +29,7 @@ def first_places(width_mm: float, height_mm: float) -> np.ndarray:
 
 
 def is_decided(probability_within: float, count: int) -> bool:
-    """Whether a verdict from this many readings may be stopped at."""
+    """Whether a verdict with this probability, from this many readings, may be stopped at."""
     if probability_within <= FAIL_STOPS_UP_TO:
         return True
     return decide.classify(probability_within) == "pass" and count >= FEWEST_FOR_PASS

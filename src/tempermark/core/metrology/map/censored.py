@@ -101,7 +101,9 @@ def bounded_normal(
 
 
 def believed(place_mm: np.ndarray, size_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Mean (n,) and covariance (n, n) of a platen before any reading, over all beliefs."""
+    """Mean (n,) in K and covariance (n, n) in K² of a platen before any reading, over all
+    beliefs.
+    """
     mean, second = np.zeros(len(place_mm)), np.zeros((len(place_mm),) * 2)
     for rest in prior.smooth_rests():
         shape = prior.basis(place_mm, size_mm, rest.margin_reach_mm)

@@ -53,7 +53,7 @@ class Field:
 
     @cached_property
     def fault_probability(self) -> float:
-        """Chance that the platen has a local fault."""
+        """Chance 0–1 that the platen has a local fault."""
         return float(sum(m.fault_weight.sum() for m in self.members))
 
     def mean(self, place_mm: np.ndarray) -> np.ndarray:
@@ -65,7 +65,7 @@ class Field:
         return np.asarray(np.sqrt(self._moments(place_mm)[1]))
 
     def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Mean and standard deviation, (m,) each, at the price of one."""
+        """Mean and standard deviation, (m,) each in K, at the price of one."""
         mean, variance = self._moments(place_mm)
         return mean, np.sqrt(variance)
 

@@ -40,7 +40,7 @@ class Member:
 
     @property
     def share(self) -> float:
-        """Weight with and without a fault."""
+        """Weight 0–1 of a member, with and without a fault."""
         return self.weight + float(self.fault_weight.sum())
 
 

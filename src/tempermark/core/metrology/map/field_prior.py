@@ -58,7 +58,9 @@ def smooth_rests() -> tuple[SmoothRest, ...]:
 
 
 def basis(place_mm: np.ndarray, size_mm: np.ndarray, reach_mm: float) -> np.ndarray:
-    """Plane and margins (n, 8) at places (n, 2): level, two slopes, all rims, each rim."""
+    """Plane and margins (n, 8), unitless, at places (n, 2) in mm: level, two slopes, all rims,
+    each.
+    """
     plane = (place_mm - size_mm / 2) / 100.0
     to_rim = np.column_stack([place_mm, size_mm - place_mm])
     rims = np.exp(-to_rim / reach_mm)
@@ -77,7 +79,7 @@ BASIS_SPREAD = np.array(
 
 
 def matern(a: np.ndarray, b: np.ndarray, length_mm: tuple[float, float]) -> np.ndarray:
-    """Matérn 5/2 correlation (n, m) between places (n, 2) and (m, 2)."""
+    """Matérn 5/2 correlation (n, m), 0–1, between places (n, 2) and (m, 2) in mm."""
     across = np.subtract.outer(a[:, 0], b[:, 0]) / length_mm[0]
     along = np.subtract.outer(a[:, 1], b[:, 1]) / length_mm[1]
     scaled = across**2 + along**2
@@ -98,7 +100,7 @@ class LocalFaults:
 
     @property
     def chance(self) -> np.ndarray:
-        """Chance (J,) of each before any reading."""
+        """Chance (J,), 0–1, of each before any reading."""
         across, along = len(self.x_mm), len(self.y_mm)
         return np.concatenate(
             [
@@ -121,7 +123,7 @@ def _bump(away_mm: np.ndarray) -> np.ndarray:
 
 
 def local_faults(width_mm: float, height_mm: float) -> LocalFaults:
-    """The lattice of faults over a platen."""
+    """The lattice of faults over a platen, in mm."""
     return LocalFaults(_lattice(width_mm), _lattice(height_mm))
 
 

@@ -49,7 +49,7 @@ class ImaginedPlaten:
         return np.asarray(value)
 
     def extremes_c(self, lines: int = 121) -> tuple[float, float]:
-        """Lowest and highest true deviation over a dense grid, rims included."""
+        """Lowest and highest true deviation in K over a dense grid, rims included."""
         x = np.linspace(0, self.width_mm, lines)
         y = np.linspace(0, self.height_mm, lines)
         value = self.deviation_c(np.column_stack([a.ravel() for a in np.meshgrid(x, y)]))
@@ -57,7 +57,7 @@ class ImaginedPlaten:
 
 
 def imagine(width_mm: float, height_mm: float, rng: np.random.Generator) -> ImaginedPlaten:
-    """A random platen of this size."""
+    """A random platen of this size in mm; deviations in K."""
     size = (width_mm, height_mm)
     band = spot = None
     if rng.random() < BAND_CHANCE:

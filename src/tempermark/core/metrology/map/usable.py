@@ -28,33 +28,34 @@ class Grid:
 
     @property
     def x_mm(self) -> np.ndarray:
-        """Centres of the columns, (columns,)."""
+        """Centres of the columns, (columns,) in mm."""
         return (np.arange(self.columns) + 0.5) * self.width_mm / self.columns
 
     @property
     def y_mm(self) -> np.ndarray:
-        """Centres of the rows, front first, (rows,)."""
+        """Centres of the rows, front first, (rows,) in mm."""
         return (np.arange(self.rows) + 0.5) * self.height_mm / self.rows
 
     @property
     def places_mm(self) -> np.ndarray:
-        """Centres of all cells, (rows · columns, 2)."""
+        """Centres of all cells, (rows · columns, 2) in mm."""
         x, y = np.meshgrid(self.x_mm, self.y_mm)
         return np.column_stack([x.ravel(), y.ravel()])
 
     def shaped(self, values: np.ndarray) -> np.ndarray:
-        """Values over the cells as (rows, columns)."""
+        """Values over the cells as (rows, columns), in their own unit (K, kPa, shares)."""
         return values.reshape(self.rows, self.columns)
 
     @property
     def nodes_mm(self) -> np.ndarray:
-        """A coarser lattice with the rims on it (nodes, 2), row by row from the front."""
+        """A coarser lattice with the rims on it (nodes, 2) in mm, row by row from the front."""
         x = np.linspace(0, self.width_mm, _node_count(self.columns))
         y = np.linspace(0, self.height_mm, _node_count(self.rows))
         return np.column_stack([a.ravel() for a in np.meshgrid(x, y)])
 
     def from_nodes(self, values: np.ndarray) -> np.ndarray:
-        """Values (nodes,) of a smooth field carried to the cells (rows, columns), cubically."""
+        """Values (nodes,) of a smooth field, in K or any unit, carried to the cells (rows,
+        columns), cubically."""
         columns, rows = _node_count(self.columns), _node_count(self.rows)
         table = values.reshape(rows, columns)
         return np.asarray(_cubic(rows, self.rows) @ table @ _cubic(columns, self.columns).T)
@@ -95,7 +96,7 @@ def _cubic(nodes: int, cells: int) -> np.ndarray:
 
 
 def largest_rectangle(inside: np.ndarray, grid: Grid) -> Rectangle | None:
-    """Largest rectangle by area of cells that are all true; None when none is.
+    """Largest rectangle by area, in mm, of cells that are all true; None when none is.
 
     `inside` (rows, columns). The widest block of a height never grows with the height, so a
     stretch of heights whose ends are equally wide, or that could not beat the best, is passed
@@ -139,6 +140,6 @@ def _runs(cells: np.ndarray) -> np.ndarray:
 
 
 def zones(inside: np.ndarray) -> list[np.ndarray]:
-    """Connected zones (4-neighbours) of true cells, each as (k, 2) row and column."""
+    """Connected zones (4-neighbours) of true cells, each as (k, 2) row and column numbers."""
     labelled, count = label(inside)
     return [np.argwhere(labelled == number) for number in range(1, count + 1)]

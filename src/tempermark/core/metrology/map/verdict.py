@@ -52,7 +52,7 @@ def all_within(draws: Draws, shift_c: float, tolerance_c: float) -> np.ndarray:
 def probability_inside(
     draws: Draws, rectangle: Rectangle, shift_c: float, tolerance_c: float
 ) -> float:
-    """Probability that everything inside the rectangle is within tolerance."""
+    """Probability 0–1 that everything inside the rectangle is within the tolerance in K."""
     x, y = draws.place_mm.T
     inside = (
         (x >= rectangle.x_mm)
@@ -74,7 +74,7 @@ def probability_inside(
 
 
 def classify(probability: float) -> str:
-    """pass from 0.95, fail up to 0.05, else undecided."""
+    """A probability as a verdict: pass from 0.95, fail up to 0.05, else undecided."""
     if probability >= PASS_FROM:
         return "pass"
     return "fail" if probability <= FAIL_UP_TO else "undecided"

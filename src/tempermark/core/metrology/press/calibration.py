@@ -23,11 +23,11 @@ class CalibrationLine:
     set_range_c: tuple[float, float]
 
     def true_c(self, set_c: float) -> float:
-        """True mean temperature of the element at a setting."""
+        """True mean temperature of the element in °C at a setting in °C."""
         return self.offset_c + self.gain * set_c
 
     def dial_for(self, target_c: float, step_c: float | None = None) -> DialSetting:
-        """The dial that brings the element's true mean to the target."""
+        """The dial in °C that brings the element's true mean to the target."""
         known = KnownDial(self.mean_set_c, self.true_c(self.mean_set_c), self.gain)
         return dial_setting(target_c, known, step_c)
 
@@ -99,7 +99,7 @@ class AnchoredLine:
         return np.hypot(self.anchor_sd_c, self.gain_sd * (set_c - self.anchor_set_c))
 
     def dial_for(self, target_c: float, step_c: float | None = None) -> DialSetting:
-        """The dial that brings the true mean to the target, with its interval."""
+        """The dial in °C that brings the true mean to the target, with its interval."""
         known = KnownDial(
             self.anchor_set_c, self.anchor_true_c, self.gain, self.anchor_sd_c, self.gain_sd
         )

@@ -62,11 +62,11 @@ class ControlChart:
 
 @dataclass(frozen=True)
 class Trend:
-    """A steady change: K per day with its standard error and degrees of freedom."""
+    """A steady change: K per day with its standard error and degrees of degrees_of_freedom."""
 
     slope_c_per_day: float
     standard_error: float
-    freedom: int
+    degrees_of_freedom: int
 
     @property
     def is_one(self) -> bool:
@@ -77,10 +77,10 @@ class Trend:
         """Days until the offset has moved by `room_c`: likely, earliest, latest (95 %).
 
         Latest is None when the slope may as well be nothing. 0.05 K a day ± 0.01 with 10
-        degrees of freedom and 5 K of room: 100, 69, 180 days.
+        degrees of degrees_of_freedom and 5 K of room: 100, 69, 180 days.
         """
         slope = abs(self.slope_c_per_day)
-        reach = float(stdtrit(self.freedom, 0.975)) * self.standard_error
+        reach = float(stdtrit(self.degrees_of_freedom, 0.975)) * self.standard_error
         latest = room_c / (slope - reach) if slope > reach else None
         return room_c / slope, room_c / (slope + reach), latest
 
@@ -141,12 +141,14 @@ class Instruments:
     common_c: np.ndarray
 
     def part(self, chosen: np.ndarray) -> "Instruments":
-        """Those of the chosen surveys."""
+        """Those of the chosen surveys; uncertainties in K."""
         return Instruments(self.number[chosen], self.common_c[chosen])
 
     @property
     def shared(self) -> np.ndarray:
-        """Covariance (n, n) of the common errors, K²; one instrument throughout is a level."""
+        """Covariance (n, n) of the common errors, squares of K; one instrument throughout is a
+        level.
+        """
         if len(set(self.number)) < 2:
             return np.zeros((len(self.number),) * 2)
         same = self.number[:, None] == self.number
@@ -156,7 +158,7 @@ class Instruments:
 def without_instruments(
     day: np.ndarray, offset_c: np.ndarray, instruments: Instruments
 ) -> np.ndarray:
-    """Offsets (n,) less what changes of the instrument explain, as far as those can be off.
+    """Offsets (n,) in K less what changes of the instrument explain, as far as those can be off.
 
     Best linear prediction of the instruments' errors beside a level and a slope, each at most
     its k = 2 uncertainty; their mean stays in, so that one instrument changes nothing.

@@ -5,6 +5,10 @@ few pairs, read by gun and by probe at the same place, tell their sum well and e
 little. Both are held with their joint covariance (Gauss–Newton on the radiation equation, normal
 priors; Rodgers 2000, ch. 2), so that the part that was learned shrinks what is common, and the
 probe's own uncertainty stays in it.
+
+Equation: gun = f(probe, error, emissivity), by Gauss–Newton with normal priors.
+Range: pads 40 K and more above the room.
+Source: Rodgers 2000, ch. 2.
 """
 
 from dataclasses import dataclass

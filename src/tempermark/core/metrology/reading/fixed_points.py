@@ -1,4 +1,9 @@
-"""Checking an instrument where nature gives the temperature: melting ice and boiling water."""
+"""Checking an instrument where nature gives the temperature: melting ice and boiling water.
+
+Equation: log10 p = A − B/(C + T) for boiling, the standard atmosphere for height.
+Range: 50 to 110 kPa, heights of −430 to 5500 m.
+Source: NIST Chemistry WebBook (Antoine's constants of water); ISO 2533.
+"""
 
 from dataclasses import dataclass
 from itertools import pairwise
@@ -46,12 +51,12 @@ class CorrectionTable:
         return np.asarray(np.interp(shown_c, self.shown_c, self.correction_c))
 
     def covers(self, shown_c: float) -> bool:
-        """Whether the table was checked at both sides of a shown temperature."""
+        """Whether the table was checked at both sides of a shown temperature in °C."""
         return self.shown_c[0] <= shown_c <= self.shown_c[-1]
 
 
 def correction_table(rows: list[tuple[float, float]]) -> CorrectionTable:
-    """A table from (shown, correction) rows in any order; InputError for equal rows."""
+    """A table from rows (shown in °C, correction in K) in any order; InputError for equal rows."""
     ordered = sorted(rows)
     problems = [
         Problem(None, phrase("{shown} is twice in the table.", shown=temperature(a[0])))
@@ -69,7 +74,7 @@ def correction_table(rows: list[tuple[float, float]]) -> CorrectionTable:
 def checked(
     ice_shown_c: float | None, boil_shown_c: float | None, boil_true_c: float
 ) -> CorrectionTable:
-    """The table that an ice-point and a boiling-point reading give; either may be missing."""
+    """The table that an ice-point and a boiling-point reading in °C give; either may be missing."""
     rows = []
     for shown, true, name in (
         (ice_shown_c, ICE_POINT_C, "melting ice"),

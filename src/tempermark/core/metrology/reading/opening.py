@@ -2,6 +2,10 @@
 
 T(t) = T_a + (T_0 − T_a)·exp(−t/τ), τ and T_0 by least squares on the temperatures
 (handbook 3, "Radiation thermometry").
+
+Equation: T(t) = T_a + (T_0 − T_a)·e^(−t/τ), least squares in T.
+Range: T_0 at most 20 K above the first reading; beyond it the reading says so.
+Source: lumped cooling (handbook 1 §2).
 """
 
 from dataclasses import dataclass

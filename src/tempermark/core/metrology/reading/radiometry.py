@@ -3,6 +3,11 @@
 Source: handbook 3, "Radiation thermometry". A gun for 8–14 µm sees
 S = ε·L(T) + (1 − ε)·L(T_ambient) and shows the T_r for which
 ε_set·L(T_r) + (1 − ε_set)·L(T_ambient) = S, with L the Planck radiance over the band.
+
+Equation: ε·L(T_true) + (1 − ε)·L(T_ambient) = ε_set·L(T_shown) + (1 − ε_set)·L(T_ambient), L the
+Planck radiance over 8–14 µm.
+Range: ε 0.5 to 1, −50 to 600 °C; a brighter surface shows the room.
+Source: Planck's law; CODATA 2018 constants.
 """
 
 import numpy as np

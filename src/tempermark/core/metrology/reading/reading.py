@@ -62,12 +62,12 @@ class TrueReading:
 
     @property
     def expanded_uncertainty_c(self) -> float:
-        """Twice the root sum of squares of the components."""
+        """Twice the root sum of squares of the components, K (k = 2)."""
         return COVERAGE_FACTOR * float(np.sqrt(sum(u * u for u in self.components.values())))
 
     @property
     def common_c(self) -> float:
-        """Standard uncertainty shared by every reading with this instrument and surface."""
+        """Standard uncertainty in K shared by every reading with this instrument and surface."""
         return float(np.sqrt(sum(self.components.get(name, 0.0) ** 2 for name in COMMON)))
 
 

@@ -3,6 +3,10 @@
 The picture shows the whole print, its front at the bottom edge, and beside it a scale bar: a solid
 bar of known length. The bar gives millimetres and what is darkest; the paper what is blank; the
 print's own edges, as sharp as the platen's rim, say where it lies.
+
+Equation: d = d_max·(1 − e^(−p/p₀)).
+Range: darkness 2 to 94 % of full.
+Source: starting values of the simulated film (decision 12).
 """
 
 from dataclasses import dataclass
@@ -53,11 +57,6 @@ class FilmCurve:
         """Pressure in kPa of a darkness (scalar or array), held at the film's ends."""
         held = np.clip(np.asarray(darkness, float) / self.most, 0.0, FULL_SHARE)
         return -self.scale_kpa * np.log1p(-held)
-
-    @property
-    def full_kpa(self) -> float:
-        """Where the film is full: beyond, it only says "at least"."""
-        return float(-self.scale_kpa * np.log1p(-FULL_SHARE))
 
 
 @dataclass(frozen=True)

@@ -44,7 +44,7 @@ class PressureMap:
         return np.asarray(self.pad.pressure_kpa(self.compression_mm))
 
     def chance_between(self, low_kpa: float, high_kpa: float) -> np.ndarray:
-        """Chance (rows, columns) that the pressure lies in a class, cell by cell."""
+        """Chance (rows, columns), 0–1, that the pressure lies between two in kPa, cell by cell."""
         low, high = self.pad.compression_mm(low_kpa), self.pad.compression_mm(high_kpa)
         return np.asarray(
             ndtr((high - self.compression_mm) / self.sd_mm)
@@ -52,7 +52,7 @@ class PressureMap:
         )
 
     def usable(self, pressure_class: str) -> np.ndarray:
-        """Cells (rows, columns) whose likeliest pressure lies in a class."""
+        """Cells (rows, columns) whose likeliest pressure in kPa lies in a class."""
         low, high = CLASS_KPA[pressure_class]
         contact = self.contact_kpa
         return (contact >= low) & (contact <= high)
@@ -68,7 +68,7 @@ class PressureMap:
 
 
 def strip_bounds_mm(pad: SpringPad, pulls: list[str]) -> tuple[np.ndarray, np.ndarray]:
-    """Compressions (n,) between which strips that behaved so lie; ±inf leaves a side open."""
+    """Compressions (n,) in mm between which strips that behaved so lie; ±inf leaves a side open."""
     low = np.array([pad.compression_mm(STRIP_KPA[p][0]) if p != "free" else -np.inf for p in pulls])
     high = np.array(
         [pad.compression_mm(STRIP_KPA[p][1]) if p != "tears" else np.inf for p in pulls]

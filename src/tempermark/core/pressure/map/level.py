@@ -63,11 +63,6 @@ class Level:
             return None
         return low_side if value > 0 else high_side
 
-    @property
-    def tilt_mm(self) -> float:
-        """Compression across the steeper axis, without its sign."""
-        return max(abs(self.right_mm), abs(self.back_mm))
-
 
 def fit_level(
     place_mm: np.ndarray,
@@ -183,7 +178,7 @@ def pinch_mm(change_mm: float, depth_mm: float, hinge_behind_mm: float = HINGE_B
 
 
 def closes_at_all(pinched_mm: float, pad_mm: float) -> bool:
-    """Whether a pinch is one that a pad can give: a press that would press its pad solid at the
-    back does not close.
+    """Whether a pinch in mm is one that a pad can give: a press that would press its pad solid
+    at the back does not close.
     """
     return pinched_mm <= MOST_PAD_SHARE * pad_mm

@@ -22,7 +22,9 @@ class CapFront:
 
     @classmethod
     def of(cls, panels: int, seam_at_mm: float | None = None) -> "CapFront":
-        """Six panels have a seam in the middle of the front, five have none there."""
+        """The front of a cap, seams in mm from its middle: six panels have one there, five have
+        none.
+        """
         return cls(panels, 0.0 if panels == 6 and seam_at_mm is None else seam_at_mm)
 
 

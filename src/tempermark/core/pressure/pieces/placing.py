@@ -20,7 +20,7 @@ class RaisedOutline:
 
 
 def grown(outline: Rectangle, by_mm: float) -> Rectangle:
-    """A rectangle widened on every side."""
+    """A rectangle widened on every side by some mm."""
     return Rectangle(
         outline.x_mm - by_mm,
         outline.y_mm - by_mm,

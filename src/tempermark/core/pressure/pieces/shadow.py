@@ -6,6 +6,10 @@ it comes back over a length λ = √(G/k). With δ the compression beside the st
 the cloth at once and meets it again, level, at s = λ·arcosh(1 + h/δ): up to there nothing presses.
 For a layer of thickness t with a linear course through its depth k = E/t and G = E·t/(6(1 + ν)),
 so λ = t/√(6(1 + ν)) (Vlasov and Leontiev, Beams, Plates and Shells on Elastic Foundations, 1966).
+
+Equation: no contact up to λ·arcosh(1 + h/δ).
+Range: steps within the pad that is pressed.
+Source: Vlasov and Leontiev 1966.
 """
 
 from dataclasses import dataclass
@@ -71,7 +75,9 @@ class ClearedStep:
 def with_pillow(
     step_mm: float, pillow: SpringPad, pad: SpringPad, contact_kpa: float
 ) -> ClearedStep:
-    """A step outside a pillow that lifts the print area: pressed thickness against its height."""
+    """A step in mm outside a pillow that lifts the print area: pressed thickness against its
+    height.
+    """
     pressed = pillow.thickness_mm - float(pillow.compression_mm(contact_kpa))
     left = step_mm - pressed
     return ClearedStep(pressed, left, shadow(max(left, 0.0), pad, contact_kpa))

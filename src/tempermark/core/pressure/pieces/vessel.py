@@ -1,4 +1,9 @@
-"""Vessels in sleeves: gap from diameters, the sleeve that fits, and the second short press."""
+"""Vessels in sleeves: gap from diameters, the sleeve that fits, and the second short press.
+
+Equation: gap = (sleeve − vessel)/2 at each end, closed by the same at both.
+Range: rigid vessels that go into the open sleeve.
+Source: geometry; handbook 1 §1.
+"""
 
 from dataclasses import dataclass
 
@@ -29,13 +34,8 @@ class Tube:
     height_mm: float
 
     def diameter_mm(self, above_mm: np.ndarray) -> np.ndarray:
-        """Diameter at a height above its lower end (scalar or array)."""
+        """Diameter in mm at a height in mm above its lower end (scalar or array)."""
         return self.bottom_mm + (self.top_mm - self.bottom_mm) * above_mm / self.height_mm
-
-    @property
-    def taper(self) -> float:
-        """Diameter gained per mm of height."""
-        return (self.top_mm - self.bottom_mm) / self.height_mm
 
 
 @dataclass(frozen=True)
@@ -50,7 +50,7 @@ class Seat:
 
     @property
     def widest_mm(self) -> float:
-        """The wider of both gaps."""
+        """The wider of both gaps in mm."""
         return max(self.top_gap_mm, self.bottom_gap_mm)
 
 
@@ -60,7 +60,7 @@ def seat(
     closes_by_mm: float = CLOSES_BY_MM,
     gives_mm: float = LINING_GIVES_MM,
 ) -> Seat:
-    """How a vessel sits in a sleeve whose diameters are those it has while open.
+    """How a vessel sits in a sleeve whose diameters in mm are those it has while open.
 
     Ends are laid level at the bottom. Closing makes both diameters smaller by the same until the
     sleeve touches at one end; what is left at the other is half the difference of the tapers over

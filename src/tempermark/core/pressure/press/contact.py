@@ -1,4 +1,9 @@
-"""Mean contact pressure: force over loaded area, and the trade's classes."""
+"""Mean contact pressure: force over loaded area, and the trade's classes.
+
+Equation: p = F/A, F = line pressure · cylinders · π·d²/4.
+Range: lines of 0 to 2000 kPa; the trade's classes from 7 to 80 kPa.
+Source: mechanics; classes of handbook 1 §3.
+"""
 
 from dataclasses import dataclass
 
@@ -33,7 +38,8 @@ class Range:
 
 
 def around(value: float, standard_share: float) -> Range:
-    """A positive quantity known to a relative standard uncertainty, log-normally (k = 2)."""
+    """A positive quantity in any unit (kPa, N) known to a relative standard uncertainty,
+    log-normally (k = 2)."""
     factor = float(np.exp(2 * standard_share))
     return Range(value, value / factor, value * factor)
 

@@ -1,4 +1,9 @@
-"""A pressure knob learned: lift per turn, which way tightens, zero, and where to turn it."""
+"""A pressure knob learned: lift per turn, which way tightens, zero, and where to turn it.
+
+Equation: turns at first contact = zero + shim/lift.
+Range: shims that differ by 0.5 mm and more, lifts of 0.05 to 20 mm a turn.
+Source: least squares; handbook 3, “Pressure”.
+"""
 
 from dataclasses import dataclass
 

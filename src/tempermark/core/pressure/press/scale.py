@@ -38,7 +38,9 @@ class ScaleCurve:
         )
 
     def figure_for(self, contact_kpa: float) -> float | None:
-        """The figure, to a tenth, whose pressure comes nearest; None when none gets there."""
+        """The figure, to a tenth, whose pressure comes nearest one in kPa; None when none gets
+        there.
+        """
         figures = np.arange(10, 91) / 10
         rising = _shape(figures) @ self.mean - np.log(contact_kpa)
         if rising[0] > 0 or rising[-1] < 0:
@@ -46,7 +48,7 @@ class ScaleCurve:
         return float(figures[np.abs(rising).argmin()])
 
     def is_learned_at(self, figure: float) -> bool:
-        """Whether a figure lies among those read."""
+        """Whether a figure (1–9, unitless) lies among those read."""
         return self.learned_range is not None and (
             self.learned_range[0] - 0.5 <= figure <= self.learned_range[1] + 0.5
         )

@@ -3,6 +3,10 @@
 An open sponge yields, then stiffens as its cells close: p = K · ε / (1 − ε) with ε the
 compression over the free thickness, K three times the pressure that compresses it by a quarter.
 Makers grade sponge by that pressure (ASTM D1056: 34–62 kPa for grade 2).
+
+Equation: p = K·ε/(1 − ε), K three times the pressure at a quarter of compression.
+Range: ε up to 0.6.
+Source: grades of ASTM D1056; starting value ± 25 %.
 """
 
 from dataclasses import dataclass
@@ -43,12 +47,12 @@ class SpringPad:
         return self.thickness_mm * pressure / (self.modulus_kpa + pressure)
 
     def is_valid(self, compression_mm: float) -> bool:
-        """Whether the law holds there."""
+        """Whether the law holds at a compression in mm."""
         return compression_mm <= VALID_COMPRESSION * self.thickness_mm
 
 
 def usual_pad(kind: str, thickness_mm: float | None = None) -> SpringPad:
-    """The starting pad of a kind: silicone, felt or pillow."""
+    """The starting pad of a kind, its thickness in mm: silicone, felt or pillow."""
     quarter, share = QUARTER_KPA[kind]
     return SpringPad(thickness_mm or USUAL_MM[kind], quarter, share)
 

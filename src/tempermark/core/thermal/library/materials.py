@@ -77,7 +77,7 @@ class Material:
     def layer(
         self, relative_humidity: float | None = None, thickness_mm: float | None = None
     ) -> Layer:
-        """A layer of it in a room."""
+        """A layer of it, thickness in mm, in a room of a relative humidity 0–1."""
         return Layer(
             thickness_mm or self.thickness_mm,
             self.conductivity_w_mk,

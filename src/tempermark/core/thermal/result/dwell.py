@@ -65,7 +65,9 @@ class Area:
     outcome: PressOutcome
 
     def with_rate(self, factor: float, piece: Piece, kpa: float) -> PressOutcome:
-        """The outcome where the dye were taken up (or the adhesive flowed) so much faster."""
+        """The outcome where the dye were taken up (or the adhesive flowed) faster by a factor,
+        at kPa.
+        """
         reached_values = replace(
             self.reached,
             uptake=factor * self.reached.uptake,

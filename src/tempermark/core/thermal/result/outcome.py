@@ -2,6 +2,11 @@
 
 First what is reached, each 1 where something happens (dose apart): that changes smoothly from place
 to place and is carried over a platen. From it density, bond and risks.
+
+Equation: rates activated by temperature (dye, scorch, migration), √(p·t/η) for adhesives, p·t above
+softening.
+Range: 130 to 230 °C, 1 to 300 s, 1 to 100 kPa.
+Source: handbook 3; starting values fitted by tools/fit_receivers.py (decision 20).
 """
 
 from collections.abc import Callable
@@ -102,7 +107,8 @@ class Reached:
     hottest_c: np.ndarray
 
     def carried(self, carry: Callable[[np.ndarray], np.ndarray]) -> "Reached":
-        """The same after `carry` took each array from a lattice to other places."""
+        """The same, units kept (kPa·s, s, kg/m²), after `carry` took each array from a lattice
+        to other places."""
         return Reached(**{name: carry(value) for name, value in vars(self).items()})
 
 
@@ -116,7 +122,7 @@ class PressOutcome:
 
     @property
     def worst_risk(self) -> np.ndarray:
-        """The greatest of the risks (p,)."""
+        """The greatest of the risks (p,), 0–1."""
         return np.asarray(np.max(list(self.risks.values()), axis=0))
 
 
@@ -137,7 +143,7 @@ def rates(piece: Piece) -> dict[str, Rate]:
 
 
 def reached(course: HeatCourse, piece: Piece, pressure_kpa: np.ndarray) -> Reached:
-    """What the course reaches at its places, under (p,) pressures."""
+    """What the course reaches at its places, under (p,) pressures in kPa."""
     at = piece.interface
     below = course.below_c[:, :, at]
     nothing = np.zeros(below.shape[1])
@@ -162,7 +168,7 @@ def reached(course: HeatCourse, piece: Piece, pressure_kpa: np.ndarray) -> Reach
 
 
 def outcome(reached_values: Reached, piece: Piece, pressure_kpa: np.ndarray) -> PressOutcome:
-    """Density, bond and risks of what is reached."""
+    """Density, bond and risks, each 0–1, of what is reached under (p,) kPa."""
     spreads = reached_values.uptake / piece.spreads_from
     if piece.is_soft:
         spreads = spreads * (1 + np.maximum(pressure_kpa - SPREADS_FROM_KPA, 0) / SPREADS_OVER_KPA)

@@ -52,7 +52,7 @@ class Closing:
 
 
 def press(closing: Closing, stops_s: tuple[float, ...] = (), fineness: float = 1.0) -> HeatCourse:
-    """The course of a closing at its places."""
+    """The course of a closing at its places; stops in s."""
     return run(
         cells_of(closing, fineness),
         _contacts(closing),
@@ -77,7 +77,7 @@ def _state(closing: Closing) -> HeatState | None:
 
 
 def cells_of(closing: Closing, fineness: float = 1.0) -> Cells:
-    """The stack cut into cells."""
+    """The stack cut into cells, of some µm at each face."""
     return cut(closing.layers, closing.initial_c, fineness)
 
 
@@ -127,7 +127,7 @@ STEP_WEIGHTS = (0.5 - 1 / (6 * _G), 1 / (6 * _G * (1 - _G)), (2 - 3 * _G) / (6 *
 
 
 def over_time(course: HeatCourse, rate: Callable[..., Any], interface: int) -> np.ndarray:
-    """∫ rate(T) dt (p,) of the receiving face of an interface."""
+    """∫ rate(T) dt (p,), unitless for a rate in 1/s, of the receiving face of an interface."""
     below, middle = course.below_c[:, :, interface], course.middle_below_c[:, :, interface]
     steps = np.diff(course.time_s)[:, None]
     at, inner = rate(below), rate(middle)
@@ -136,7 +136,7 @@ def over_time(course: HeatCourse, rate: Callable[..., Any], interface: int) -> n
 
 
 def seconds_above(course: HeatCourse, level_c: float, interface: int) -> np.ndarray:
-    """Seconds (p,) that a receiving face spends above a temperature."""
+    """Seconds (p,) that a receiving face spends above a temperature in °C."""
     lattice = np.sort(np.concatenate([course.time_s, course.middle_time_s]))
     fine = np.unique(np.concatenate([lattice, (lattice[1:] + lattice[:-1]) / 2]))
     values = at_times(course, fine)[:, :, interface] - level_c

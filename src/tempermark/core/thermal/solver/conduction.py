@@ -8,6 +8,10 @@ solved for is the enthalpy.
 Steps grow with the time that has passed, as diffusion slows down: each is a fixed share of it.
 That is as exact as steps adapted to the error of the worst place and far fewer, as a cell that
 boils dry would otherwise halt all others.
+
+Equation: ∂H/∂t = ∂/∂x(k ∂T/∂x), H with water leaving between 98 and 102 °C.
+Range: layers of 1 µm to 200 mm, −50 to 600 °C, up to 7200 s.
+Source: Bank et al. 1985 (TR-BDF2); exact solutions in tests/core/test_thermal.py.
 """
 
 from dataclasses import dataclass

@@ -2,6 +2,10 @@
 
 Between closings the press stands open: air above the stack, its layers still warm. A layer is known
 again by its key; one that was not there before comes from the room.
+
+Equation: open air h = 15 W/m²K; a gap conducts k/d and radiates 4·σ·T³.
+Range: gaps of 1 to 100 mm.
+Source: handbook 3; Stefan and Boltzmann.
 """
 
 from dataclasses import dataclass, replace
@@ -40,7 +44,8 @@ def hover_contact_m2k_w(gap_mm: float) -> float:
 
 
 def opened(closing: Closing, room_c: float, time_s: float, first: int = 0) -> Closing:
-    """What lies open under still air after a closing, from its layer `first` down, without load.
+    """What lies open under still air for some s after a closing, from its layer `first` down,
+    without load.
 
     The air is the top layer, so that interface 0 is the open face.
     """

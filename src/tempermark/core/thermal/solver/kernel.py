@@ -2,6 +2,10 @@
 
 Compiled once and kept beside this file. What is solved, and why, stands in `conduction`; here are
 loops over plain arrays.
+
+Equation: γ = 2 − √2; trapezoid to γ·Δt, BDF2 to Δt, Newton on H(T) − w·F(T) = b.
+Range: as `conduction`.
+Source: Bank et al. 1985.
 """
 
 import numpy as np
@@ -56,7 +60,7 @@ def into_top(
     power: float,
     set_c: float,
 ) -> tuple[float, float]:
-    """Heat into the top cell and minus its slope: from the platen held, or from the heater."""
+    """Heat into the top cell in W/m² and minus its slope: from the platen held, or the heater."""
     if power < 0.0:
         return top * (upper_c - temperature), top
     lacking = (set_c - temperature) / HOLD_BAND_K
@@ -146,7 +150,7 @@ def keep(
     above: Array,
     below: Array,
 ) -> None:
-    """Both faces of every interface."""
+    """Both faces of every interface, °C."""
     for k in range(len(last)):
         i, j = last[k] + lump, first[k] + lump
         flux = between[i] * (temperature[i] - temperature[j])

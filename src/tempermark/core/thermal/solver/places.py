@@ -71,7 +71,9 @@ class Platen:
     weights: np.ndarray
 
     def over(self, result: Callable[[HeatCourse], np.ndarray]) -> np.ndarray:
-        """A result (lattice, …) of the course at every place (places, …)."""
+        """A result (lattice, …) of the course in its own unit (°C, s) at every place (places,
+        …).
+        """
         return carried(self.weights, np.asarray(result(self.lattice.course)))
 
 
@@ -82,7 +84,7 @@ def press_places(closing: Closing) -> Platen:
 
 
 def solve(closing: Closing, warm_c: tuple[float, float], points: int = WARM_POINTS) -> Lattice:
-    """A closing solved between two upper temperatures and over the pressures of its places."""
+    """A closing solved between two upper temperatures in °C, over its places' pressures in kPa."""
     warm = _nodes(*warm_c, points, SAME_K)
     if closing.pressure_kpa is None or closing.contacts is not None:
         one = replace(closing, upper_c=warm, lower_c=_repeated(closing.lower_c, len(warm)))
@@ -108,7 +110,7 @@ class Spread:
     reached: Reached
 
     def at(self, upper_c: np.ndarray, pressure_kpa: np.ndarray) -> Reached:
-        """What is reached at places (p,)."""
+        """What is reached at places (p,) of °C and kPa."""
         weights = self.nodes.weights(upper_c, pressure_kpa)
         return self.reached.carried(partial(carried, weights))
 

@@ -52,10 +52,10 @@ def elements_for(version: RecipeVersion) -> list[Element]:
     good = Count("test_presses", filter=Q(test_presses__recipe__recipe=recipe) & IS_GOOD)
     elements = Element.objects.filter(taken_out_on=None).select_related("press")
     elements = elements.exclude(role=ElementRole.LOWER).annotate(good_pieces=good)
-    made_for = PRESS_FOR_BLANK.get(version.blank_like) or PRESS_FOR_BLANK.get(recipe.blank_kind)
+    own_kind = PRESS_FOR_BLANK.get(version.blank_like) or PRESS_FOR_BLANK.get(recipe.blank_kind)
     ordered: Any = elements.order_by("press__place", "pk")
     found = [e for e in ordered if takes(e, recipe.blank_kind)]
-    return sorted(found, key=lambda e: (-e.good_pieces, e.press.kind != made_for))
+    return sorted(found, key=lambda e: (-e.good_pieces, e.press.kind != own_kind))
 
 
 def settings_on_presses(version: RecipeVersion) -> list[RecipeOnPress]:

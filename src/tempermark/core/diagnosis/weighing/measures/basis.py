@@ -56,7 +56,8 @@ def weighed(curve: Curve, excess: float, uncertainty: float, doubt: float) -> fl
 
 
 def beyond(value: float, window: Span, low_side: bool) -> float:
-    """How far a value lies beyond one end of a window, in its unit; negative inside."""
+    """How far a value lies beyond one end of a window, in the unit of both (K, s or steps);
+    negative inside."""
     return window[0] - value if low_side else value - window[1]
 
 
