@@ -15,7 +15,7 @@ from benchmarks.browser import ROOT, say
 
 PAGES = {
     "floor": "/",
-    "lessons": "/learn/",
+    "lessons": "/lessons/",
     "recipe": "/recipes/dye-on-a-polyester-vest/",
     "windows": "/windows/?recipe=dye-on-a-polyester-vest",
     "heat": "/recipes/dye-on-a-polyester-vest/heat/",

@@ -156,7 +156,7 @@ def pressure(camera):
 
 
 def both_maps(camera):
-    camera.keep("both-maps", "/presses/coot/pressure/both/")
+    camera.keep("both-maps", "/presses/coot/pressure/combined-map/")
 
 
 def heat(camera):
@@ -173,18 +173,18 @@ def window(camera):
 
 
 def learn(camera):
-    camera.keep("learn", "/learn/")
+    camera.keep("learn", "/lessons/")
 
 
 def piece_fit(camera):
-    camera.go("/fit/")
+    camera.go("/pieces/")
     camera.driver.find_element(By.PARTIAL_LINK_TEXT, "Coxswain's hooded sweatshirt").click()
     camera.wait("svg.piece")
     camera.keep("piece-fit")
 
 
 def line(camera):
-    camera.keep("calibration-line", "/presses/grebe/line/")
+    camera.keep("calibration-line", "/presses/grebe/calibration/")
 
 
 def certificate(camera):

@@ -56,6 +56,24 @@ def test_pictures_and_links_of_the_documents_exist():
     assert len(pictures) < 20
 
 
+def test_paths_that_documents_name_exist():
+    roots = [ROOT / base for base in ("", "src", "src/tempermark", "src/tempermark/web", "docs")]
+    documents = [*(ROOT / "docs").rglob("*.md"), *(ROOT / "src").rglob("*.md"), *ROOT.glob("*.md")]
+    named = [
+        (document, path)
+        for document in documents
+        for path in re.findall(r"`([\w.-]+(?:/[\w.-]+)+)`", document.read_text())
+        if "." in path.split("/")[-1] and not path.startswith((".", "-"))
+    ]
+    assert named
+    lost = [
+        f"{document.name}: {path}"
+        for document, path in named
+        if not any((root / path).exists() for root in [*roots, document.parent])
+    ]
+    assert lost == []
+
+
 def test_locks_have_hashes_and_no_file_names_a_registry():
     for name in ("runtime", "dev"):
         lock = (ROOT / "requirements" / f"{name}.txt").read_text()

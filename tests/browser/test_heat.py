@@ -144,7 +144,7 @@ def test_what_pieces_teach_is_accepted_in_the_browser(isla):
         piece = room.piece(lead, element, dwell_s=dwell_s, set_c=200.0)
         runs.score(lead, piece, "good", {"black": 5})
     isla.sign_in("maren")
-    isla.go("/learn/")
+    isla.go("/lessons/")
     isla.sees("New to learn about polyester cloth")
     isla.press("Accept it")
     isla.sees("Accepted: dye on polyester cloth")

@@ -115,7 +115,7 @@ def test_map_by_strips(signed_in, blanks):
 def test_a_button_is_drawn_where_it_is_tapped(signed_in, blanks):
     isla = signed_in
     blank = room.blank(name="Shirt", thickness_mm=2.0, width_mm=480, height_mm=560)
-    isla.go(f"/fit/pieces/{blank.pk}/")
+    isla.go(f"/pieces/{blank.pk}/")
     isla.find("#raised-form [name=kind]").send_keys("b")
     isla.tap("svg.piece", 0.5, 0.5)
     isla.wait(
@@ -132,7 +132,7 @@ def test_a_print_is_moved_clear_by_a_tap(signed_in, blanks):
     blank = room.blank(name="Shirt", thickness_mm=2.0, width_mm=480, height_mm=560)
     part = {"width_mm": 12, "depth_mm": 560, "rises_mm": 3.0, "x_mm": 234, "y_mm": 0}
     RaisedPart.objects.create(blank=blank, kind="zip", **part)
-    isla.go(f"/fit/pieces/{blank.pk}/")
+    isla.go(f"/pieces/{blank.pk}/")
     isla.sees("The zip takes contact from this print.")
     isla.tap("svg.piece", 0.24, 0.5)
     isla.sees("The print lies clear of everything raised.")

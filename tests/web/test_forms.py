@@ -338,8 +338,8 @@ def test_a_link_with_figures_keeps_its_units(browse, technician, element):
     """A page looked up in °C and opened by somebody who reads °F means the same."""
     room.survey(technician, element)
     type(technician).objects.update(temperature_unit="f")
-    told = room.words(browse.get("/presses/heron/line/?target_c=195&units=c"))
+    told = room.words(browse.get("/presses/heron/calibration/?target_c=195&units=c"))
     assert "383 °F" in told.replace("\u00a0", " ")
     assert "195 °F" not in told.replace("\u00a0", " ")
-    told = browse.get("/presses/heron/line/?target_c=383")
+    told = browse.get("/presses/heron/calibration/?target_c=383")
     assert "383 °F" in room.words(told).replace("\u00a0", " ")

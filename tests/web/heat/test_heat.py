@@ -178,7 +178,7 @@ def test_how_sure_follows_what_is_known_of_the_platen(browse, technician, elemen
     given |= {"contact_kpa": "32", "humidity": "50"}
 
     def interval():
-        text = text_of(browse.get(f"{VEST}sure/", given))
+        text = text_of(browse.get(f"{VEST}uncertainty/", given))
         low, high = re.search(r"density, (\d+)\s°C to (\d+)\s°C under", text).groups()
         return int(high) - int(low)
 

@@ -16,9 +16,9 @@ from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.pieces import actions as runs
 from tests.support import room
 
-LEARN = "/learn/"
+LEARN = "/lessons/"
 CLOTH = receivers()["polyester_cloth"]
-ACCEPT, REVERT = (f"/learn/polyester_cloth/{act}/" for act in ("accept", "revert"))
+ACCEPT, REVERT = (f"/lessons/polyester_cloth/{act}/" for act in ("accept", "revert"))
 
 
 @pytest.fixture
@@ -38,7 +38,7 @@ def law():
 
 
 def outcome(browse, element):
-    page = browse.get("/recipes/dye-on-a-polyester-vest/heat/sure/?press=heron")
+    page = browse.get("/recipes/dye-on-a-polyester-vest/heat/uncertainty/?press=heron")
     return float(re.search(r"uptake (\d+\.\d+)", " ".join(room.soup(page).get_text().split()))[1])
 
 
@@ -62,7 +62,7 @@ def test_a_change_is_shown_accepted_held_and_taken_back(browse, browse_as, lead,
 
 def test_a_doubt_learned_away_narrows_the_interval(browse, browse_as, lead, element, scored):
     def width():
-        page = browse.get("/recipes/dye-on-a-polyester-vest/heat/sure/?press=heron")
+        page = browse.get("/recipes/dye-on-a-polyester-vest/heat/uncertainty/?press=heron")
         low, high = re.search(r": (\d+)\s% to (\d+)\s% of full", room.words(page, "p")).groups()
         return int(high) - int(low)
 
@@ -119,7 +119,7 @@ def test_a_trace_teaches_contacts_and_sheets(browse, browse_as, lead, technician
     told = room.words(browse.get(LEARN))
     missed = re.search(r"misses the traces by (\S+) K before and (\S+) K after", told)
     assert float(missed[2]) < float(missed[1])
-    browse_as(lead).post("/learn/heat/accept/")
+    browse_as(lead).post("/lessons/heat/accept/")
     assert held.holding("heat").values["contact_factor"] > 1.05
     trace = StackTrace.objects.get()
     browse.post(reverse("heat:turn-trace", args=[trace.pk]))

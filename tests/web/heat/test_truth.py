@@ -53,10 +53,10 @@ def test_good_pieces_lead_where_the_computation_calls_them_pale(
     said = room.words(page, "h1")
     assert said.endswith("pale, but 5 of your 5 pieces were good.")
     assert pale in room.words(page)
-    assert room.soup(page).select_one("a[href='/learn/#polyester_cloth']")
+    assert room.soup(page).select_one("a[href='/lessons/#polyester_cloth']")
     # A technician asks, the lead sees it on the floor, accepts, and the request is gone.
-    browse.post("/learn/polyester_cloth/ask/", {"note": "five good vests"})
-    browse.post("/learn/polyester_cloth/ask/")
+    browse.post("/lessons/polyester_cloth/ask/", {"note": "five good vests"})
+    browse.post("/lessons/polyester_cloth/ask/")
     assert LessonRequest.objects.count() == 1
     assert "A lead has been asked" in room.words(browse.get(VEST, given))
     assert "asks you to accept" not in room.words(browse.get("/"))
@@ -64,7 +64,7 @@ def test_good_pieces_lead_where_the_computation_calls_them_pale(
     floor = room.words(leads.get("/"))
     assert "asks you to accept what pieces teach about dye on polyester cloth" in floor
     assert "five good vests" in floor
-    leads.post("/learn/polyester_cloth/accept/")
+    leads.post("/lessons/polyester_cloth/accept/")
     assert "asks you to accept" not in room.words(leads.get("/"))
     assert "but 5 of your 5" not in room.words(browse.get(VEST, given), "h1")
 
@@ -100,10 +100,10 @@ def test_film_that_held_leads_where_the_bond_is_computed_weak(browse, technician
 
 def test_a_lead_may_leave_it_as_it_is(browse, browse_as, technician, lead, element, recipes):
     lessons.request_lesson(technician, "polyester_cloth")
-    assert browse.post("/learn/polyester_cloth/decline/").status_code == 403
-    browse_as(lead).post("/learn/polyester_cloth/decline/")
+    assert browse.post("/lessons/polyester_cloth/decline/").status_code == 403
+    browse_as(lead).post("/lessons/polyester_cloth/decline/")
     assert LessonRequest.objects.get().answered_at is not None
-    assert browse.post("/learn/cheese/ask/").status_code == 404
+    assert browse.post("/lessons/cheese/ask/").status_code == 404
 
 
 def test_a_recipe_opens_with_a_blank_it_is_for_or_with_the_library_s(browse, element, recipes):

@@ -7,7 +7,7 @@ from tempermark.web.measure.press.press_temperature import press_temperature, tr
 from tempermark.web.overview.queries import floor
 from tests.support import room
 
-PATH = "/presses/heron/line/"
+PATH = "/presses/heron/calibration/"
 
 
 def flat(value):

@@ -225,7 +225,7 @@ def test_each_heated_element_has_a_page_of_its_own(browse, technician, element):
     place = {"x_mm": "150", "y_mm": "150", "element": lower.pk}
     text = browse.get("/presses/heron/place/", place).content.decode().replace("\u00a0", " ")
     assert "dial at 123 °C. That is 120 °C as near as the dial goes" in text
-    line = room.words(browse.get(f"/presses/heron/line/?element={lower.pk}&target_c=120"))
+    line = room.words(browse.get(f"/presses/heron/calibration/?element={lower.pk}&target_c=120"))
     assert "to 123 °C" in line
     assert browse.get("/presses/heron/?element=999").status_code == 200
 

@@ -183,11 +183,11 @@ def test_pictures_that_are_none_are_refused_with_the_reason(browse, element, raw
 
 
 def test_both_maps_mark_where_both_hold(browse, technician, element):
-    page = room.words(browse.get(f"{PAGE}both/"))
+    page = room.words(browse.get(f"{PAGE}combined-map/"))
     assert "neither a temperature nor a pressure map yet" in page
     room.survey(technician, element)
     strips(technician, element, left_weak)
-    page = browse.get(f"{PAGE}both/")
+    page = browse.get(f"{PAGE}combined-map/")
     text = room.words(page)
     assert "Keep prints inside the marked" in text
     drawing = room.soup(page).select_one("svg.chart")

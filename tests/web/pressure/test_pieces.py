@@ -28,7 +28,7 @@ def shirt(db):
 
 
 def page(browse, blank, **changes):
-    return room.words(browse.get(f"/fit/pieces/{blank.pk}/", PRINT | changes))
+    return room.words(browse.get(f"/pieces/{blank.pk}/", PRINT | changes))
 
 
 def test_a_zip_under_the_print_shades_it_and_a_move_is_told(browse, shirt):
@@ -58,18 +58,18 @@ def test_threading_leaves_out_what_is_behind(browse, shirt):
 
 def test_parts_are_drawn_and_removed(browse, shirt):
     part = {"kind": "button", "x_mm": "10", "y_mm": "20", "width_mm": "12", "depth_mm": "12"}
-    browse.post(f"/fit/pieces/{shirt.pk}/", part | {"rises_mm": "2,5"})
+    browse.post(f"/pieces/{shirt.pk}/", part | {"rises_mm": "2,5"})
     made = RaisedPart.objects.get(kind="button")
     assert made.rises_mm == 2.5
-    wrong = browse.post(f"/fit/pieces/{shirt.pk}/", part | {"rises_mm": "-1"})
+    wrong = browse.post(f"/pieces/{shirt.pk}/", part | {"rises_mm": "-1"})
     assert wrong.status_code == 422
     assert "-1 is out of range" in room.words(wrong)
-    browse.post(f"/fit/raised/{made.pk}/remove/")
+    browse.post(f"/pieces/raised/{made.pk}/remove/")
     assert RaisedPart.objects.count() == 1
 
 
 def test_wrong_places_are_said_and_kept(browse, shirt):
-    response = browse.get(f"/fit/pieces/{shirt.pk}/", PRINT | {"contact_kpa": "0"})
+    response = browse.get(f"/pieces/{shirt.pk}/", PRINT | {"contact_kpa": "0"})
     assert "Contact: 0 is out of range" in room.words(response)
     assert room.soup(response).select_one("[name=contact_kpa]")["value"] == "0"
     assert "runs off the piece" in page(browse, shirt, print_x_mm="400")
@@ -92,7 +92,7 @@ def sleeve(db):
 
 def vessel(browse, **changes):
     given = {"top_mm": "88", "bottom_mm": "60", "height_mm": "110", "art_mm": "200"}
-    return browse.get("/fit/vessel/", given | changes)
+    return browse.get("/vessels/", given | changes)
 
 
 def test_the_sleeve_of_the_right_taper_is_named(browse, sleeve):
@@ -142,7 +142,7 @@ def cap(browse, **changes):
         "stroke_mm": "2",
         "contact_kpa": "32",
     }
-    return room.words(browse.get("/fit/cap/", given | changes))
+    return room.words(browse.get("/caps/", given | changes))
 
 
 def test_strokes_across_a_caps_seam(browse, db):
@@ -171,25 +171,25 @@ def test_a_heated_lower_platen_has_its_own_setting(browse, technician, db):
 
 def test_blanks_are_found_by_name(browse, shirt):
     room.blank(name="Mug", kind="mug")
-    names = [n.text for n in room.soup(browse.get("/fit/?q=SHI")).select(".floor-row .who")]
+    names = [n.text for n in room.soup(browse.get("/pieces/?q=SHI")).select(".floor-row .who")]
     assert names == ["Shirt"]
-    assert "named like “zzz”" in room.words(browse.get("/fit/?q=zzz"))
+    assert "named like “zzz”" in room.words(browse.get("/pieces/?q=zzz"))
 
 
 def test_every_blank_has_its_way(browse, shirt):
     room.blank(name="Mug", kind="mug")
     room.blank(name="Cap", kind="cap", panels=6)
-    links = [a["href"] for a in room.soup(browse.get("/fit/")).select(".floor-row")]
-    assert any("/fit/vessel/" in link for link in links)
-    assert any("/fit/cap/" in link for link in links)
-    assert any("/fit/pieces/" in link for link in links)
+    links = [a["href"] for a in room.soup(browse.get("/pieces/")).select(".floor-row")]
+    assert any("/vessels/" in link for link in links)
+    assert any("/caps/" in link for link in links)
+    assert any("/pieces/" in link for link in links)
     for link in links:
         assert browse.get(link).status_code == 200
 
 
 def test_a_vessel_without_diameters_is_asked_about_and_not_fitted(browse, sleeve):
     cup = room.blank(name="Cup", kind="mug", coating="factory", thickness_mm=4.0)
-    page = browse.get(f"/fit/vessel/{cup.pk}/")
+    page = browse.get(f"/vessels/{cup.pk}/")
     assert "How wide is Cup at its top and bottom, and how high?" in room.words(page, "h1")
     assert "fits" not in room.words(page)
     assert room.soup(page).select_one("[name=top_mm]").get("value", "") == ""

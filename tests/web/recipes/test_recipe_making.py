@@ -70,7 +70,7 @@ def test_a_change_is_a_new_version_and_pieces_keep_theirs(leads, browse, technic
 
 
 def test_only_a_lead_changes_recipes(browse, leads):
-    for path in (f"{BAG}change/", "/recipes/new/", "/recipes/take-in/"):
+    for path in (f"{BAG}change/", "/recipes/new/", "/recipes/import/"):
         assert browse.get(path).status_code == 403
     for path in (f"{BAG}retire/", f"{BAG}versions/1/restore/"):
         assert browse.post(path).status_code == 403
@@ -181,11 +181,11 @@ def test_a_recipe_goes_out_and_comes_in_the_same(leads):
     document = json.loads(file.content)
     document["name"] = "Film from elsewhere"
     upload = SimpleUploadedFile("bag.json", json.dumps(document).encode())
-    leads.post("/recipes/take-in/", {"file": upload})
+    leads.post("/recipes/import/", {"file": upload})
     made = Recipe.objects.get(name="Film from elsewhere").versions.get()
     assert made.change == "from bag.json"
     upload.seek(0)
-    leads.post("/recipes/take-in/", {"file": upload})
+    leads.post("/recipes/import/", {"file": upload})
     assert made.recipe.versions.count() == 2
 
 
@@ -209,20 +209,20 @@ def test_a_wrong_file_is_refused_with_its_reason(leads, change, said):
     document = json.loads(leads.get(f"{BAG}recipe.json").content) | change
     count = Recipe.objects.count()
     upload = SimpleUploadedFile("bag.json", json.dumps(document).encode())
-    answer = leads.post("/recipes/take-in/", {"file": upload})
+    answer = leads.post("/recipes/import/", {"file": upload})
     assert answer.status_code == 422
     assert said in room.words(answer)
     assert Recipe.objects.count() == count
 
 
 def test_files_that_are_none(leads):
-    assert "Choose a file" in room.words(leads.post("/recipes/take-in/", {}))
+    assert "Choose a file" in room.words(leads.post("/recipes/import/", {}))
     for content, said in (
         (b"\xff\xfe", "Not UTF-8"),
         (b"{", "Not JSON"),
         (b"x" * 300_000, "200 kB"),
     ):
-        answer = leads.post("/recipes/take-in/", {"file": SimpleUploadedFile("a.json", content)})
+        answer = leads.post("/recipes/import/", {"file": SimpleUploadedFile("a.json", content)})
         assert said in room.words(answer)
 
 

@@ -1,16 +1,15 @@
 """Pages of the certificates."""
 
-from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from tempermark.core.errors import InputError
 from tempermark.web.accounts.requests import Request
 from tempermark.web.certificates import actions
 from tempermark.web.certificates.models import Certificate
 from tempermark.web.certificates.pdf import as_pdf, facts, readings
 from tempermark.web.kit.downloads import attachment
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.measure.models import Survey
 
 
@@ -18,11 +17,9 @@ from tempermark.web.measure.models import Survey
 def sign(request: Request, pk: int) -> HttpResponse:
     """Sign a survey."""
     survey = get_object_or_404(Survey, pk=pk)
-    try:
+    with refusal_shown(request):
         return redirect(actions.sign(request.user, survey))
-    except InputError as error:
-        messages.error(request, str(error))
-        return redirect(survey)
+    return redirect(survey)
 
 
 def _certificate(number: int, version: int) -> Certificate:

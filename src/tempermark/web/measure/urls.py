@@ -4,7 +4,7 @@ from django.urls import path
 
 from tempermark.web.measure.comparisons import views as comparison_views
 from tempermark.web.measure.instruments import views as instrument_views
-from tempermark.web.measure.press import line_views as calibration_views
+from tempermark.web.measure.press import calibration_views
 from tempermark.web.measure.surveys import views
 
 app_name = "measure"
@@ -15,7 +15,7 @@ urlpatterns = [
     path("instruments/new/", instrument_views.edit, name="new-instrument"),
     path("instruments/<int:pk>/", instrument_views.edit, name="instrument"),
     path("instruments/<int:pk>/check/", instrument_views.check, name="check-instrument"),
-    path("presses/<slug:slug>/line/", calibration_views.line, name="line"),
+    path("presses/<slug:slug>/calibration/", calibration_views.calibration, name="calibration"),
     path("presses/<slug:slug>/comparison/", comparison_views.new, name="compare"),
     path("comparisons/<int:pk>/", comparison_views.comparison, name="comparison"),
     path("comparisons/<int:pk>/withdraw/", comparison_views.withdraw, name="withdraw"),

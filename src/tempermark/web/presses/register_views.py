@@ -17,6 +17,7 @@ from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.fields import row_field
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.presses import register
 from tempermark.web.presses.forms import AddressForm, ElementForm, EventForm, PressForm
 from tempermark.web.presses.models import Element, Press
@@ -107,12 +108,10 @@ def refit(request: Request, slug: str) -> HttpResponse:
     press = get_object_or_404(Press, slug=slug)
     text = request.POST.get("element", "")
     stored = get_object_or_404(Element, pk=row_key(text), press=press)
-    try:
+    with refusal_shown(request):
         fitted = register.fit_element(request.user, press, stored, {})
-    except InputError as error:
-        messages.error(request, str(error))
-        return redirect("presses:elements", press.slug)
-    return _fitted(request, press, fitted)
+        return _fitted(request, press, fitted)
+    return redirect("presses:elements", press.slug)
 
 
 def _fitted(request: Request, press: Press, fitted: Element) -> HttpResponse:

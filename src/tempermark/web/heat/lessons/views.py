@@ -147,7 +147,7 @@ def accept(request: Request, subject: str) -> HttpResponse:
         messages.error(request, "There is nothing to accept: no piece or trace teaches it.")
     else:
         messages.success(request, f"Accepted: {lesson.label}.")
-    return redirect("heat:learn")
+    return redirect("heat:lessons")
 
 
 def _must_be_subject(subject: str) -> None:
@@ -161,7 +161,7 @@ def ask(request: Request, subject: str) -> HttpResponse:
     _must_be_subject(subject)
     query = lessons.request_lesson(request.user, subject, request.POST.get("note", ""))
     messages.success(request, f"A lead sees your request on the floor page: {query.label}.")
-    return redirect(f"{reverse('heat:learn')}#{subject}")
+    return redirect(f"{reverse('heat:lessons')}#{subject}")
 
 
 @require_POST
@@ -170,7 +170,7 @@ def decline(request: Request, subject: str) -> HttpResponse:
     _must_be_subject(subject)
     lessons.decline_lesson(request.user, subject)
     messages.success(request, f"Left as it is: {subject_label(subject)}.")
-    return redirect("heat:learn")
+    return redirect("heat:lessons")
 
 
 @require_POST
@@ -180,7 +180,7 @@ def revert(request: Request, subject: str) -> HttpResponse:
     if lesson is None:
         raise Http404("Nothing of that was accepted.")
     messages.success(request, f"Taken back: {lesson.label}.")
-    return redirect("heat:learn")
+    return redirect("heat:lessons")
 
 
 @require_http_methods(["GET", "POST"])
@@ -193,7 +193,7 @@ def new_trace(request: Request) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         lessons.keep_trace(request.user, form.cleaned_data)
         messages.success(request, "The trace is kept; below is what it teaches.")
-        return redirect("heat:learn")
+        return redirect("heat:lessons")
     status = 422 if form.errors else 200
     return render(request, "heat/new_trace.html", {"form": form}, status=status)
 
@@ -203,4 +203,4 @@ def drop_trace(request: Request, pk: int) -> HttpResponse:
     """Leave a trace out, or take it in again."""
     trace = get_object_or_404(StackTrace, pk=pk)
     lessons.turn_trace(request.user, trace, request.POST.get("back") != "1")
-    return redirect("heat:learn")
+    return redirect("heat:lessons")

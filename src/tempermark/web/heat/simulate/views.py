@@ -246,7 +246,7 @@ def _may_take(outcome: PlatenOutcome, step_c: float) -> bool:
 
 
 @require_GET
-def sure(request: Request, slug: str) -> HttpResponse:
+def uncertainty(request: Request, slug: str) -> HttpResponse:
     """How sure the outcome is: the same with its parameters drawn."""
     context = _context(request, slug)
     result = context.get("pressed")
@@ -258,7 +258,7 @@ def sure(request: Request, slug: str) -> HttpResponse:
         context["imbalance"] = f"{abs(float(result.course.imbalance[0])):.0e}"
         context["summary"] = heat_words.how_sure(result, drawn, request.user.temperature_unit)
         context["rows"] = heat_words.outcome_rows(result, drawn)
-    return render(request, "heat/_sure.html", context)
+    return render(request, "heat/_uncertainty.html", context)
 
 
 @require_GET

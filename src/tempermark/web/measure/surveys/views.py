@@ -17,6 +17,7 @@ from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key, whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.records.correction_words import corrections
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.measure.comparisons import comparisons
 from tempermark.web.measure.exchange import export
 from tempermark.web.measure.exchange import reading as exchange
@@ -153,10 +154,8 @@ def take_back(request: Request, pk: int) -> HttpResponse:
 def finish(request: Request, pk: int) -> HttpResponse:
     """Close the survey for entry."""
     record = _survey(pk)
-    try:
+    with refusal_shown(request):
         actions.finish(request.user, record)
-    except InputError as error:
-        messages.error(request, str(error))
     return redirect(record)
 
 

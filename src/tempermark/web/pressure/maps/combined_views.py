@@ -25,7 +25,7 @@ from tempermark.web.recipes.models import RecipeVersion
 
 
 @require_GET
-def both(request: Request, slug: str) -> HttpResponse:
+def combined_map(request: Request, slug: str) -> HttpResponse:
     """Temperature and pressure on one platen, and where both hold for a recipe."""
     element = element_in_use(slug, request.GET.get("element", ""))
     press = element.press
@@ -63,7 +63,7 @@ def both(request: Request, slug: str) -> HttpResponse:
     chart.summary = _both_summary(context)
     context["history"] = charts.tilt_history(context["maps"], LEVEL_ENOUGH_MM)
     context["now"] = timezone.now()
-    return render(request, "pressure/both.html", context)
+    return render(request, "pressure/combined_map.html", context)
 
 
 def _version(request: Request) -> RecipeVersion | None:

@@ -18,6 +18,7 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key, whole
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.queries import element_in_use
@@ -215,10 +216,8 @@ def take_back(request: Request, pk: int) -> HttpResponse:
 def finish(request: Request, pk: int) -> HttpResponse:
     """Close for entry."""
     record = _survey(pk)
-    try:
+    with refusal_shown(request):
         actions.finish(request.user, record)
-    except InputError as error:
-        messages.error(request, str(error))
     return redirect(record)
 
 

@@ -17,6 +17,7 @@ from tempermark.web.accounts.permissions import must_be_author, must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.records.correction_words import corrections
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import actions, mapping, queries
 from tempermark.web.pressure.forms import (
@@ -175,11 +176,8 @@ def withdraw_lesson(request: Request, pk: int) -> HttpResponse:
     """A session that was wrong."""
     lesson = get_object_or_404(KnobLesson.every.select_related("press"), pk=pk)
     before = mapping.knob_of(lesson.press)
-    try:
+    with refusal_shown(request):
         actions.withdraw_lesson(request.user, lesson, request.POST.get("why", ""))
-    except InputError as error:
-        messages.error(request, str(error))
-    else:
         messages.success(request, f"Withdrawn. {_knob_words(lesson.press, before)}")
     return redirect("pressure:learn", lesson.press.slug)
 

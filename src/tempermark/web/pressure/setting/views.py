@@ -14,6 +14,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.presses.models import Element, Mechanism, Press
 from tempermark.web.presses.queries import fitted_first
 from tempermark.web.pressure import actions, mapping, queries
@@ -176,12 +177,9 @@ def set_pressure(request: Request, slug: str) -> HttpResponse:
         must_work(request.user)
         messages.error(request, "What is pressed was not understood; nothing was noted.")
         return redirect("pressure:pressure", slug)
-    try:
+    with refusal_shown(request):
         advice = advise(press, _element(press), _load(request, press, form))
         state = actions.set_pressure(request.user, advice, form_key(request))
-    except InputError as error:
-        messages.error(request, str(error))
-    else:
         by_feel = queries.lesson(press) is None
         messages.success(request, words.state_text(state, press.name, by_feel))
     return redirect("pressure:pressure", slug)

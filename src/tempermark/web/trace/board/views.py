@@ -4,7 +4,6 @@ import json
 from collections.abc import Callable
 from typing import Any
 
-from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -19,6 +18,7 @@ from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.wording import say
 from tempermark.web.run.lots.lots import named
 from tempermark.web.run.models import TestPress
@@ -58,11 +58,9 @@ def cases(request: Request) -> HttpResponse:
 def open_case(request: Request, pk: int) -> HttpResponse:
     """Trace the fault on a test press."""
     piece = get_object_or_404(TestPress, pk=pk)
-    try:
+    with refusal_shown(request):
         return redirect(actions.open_case(request.user, piece))
-    except InputError as error:
-        messages.error(request, str(error))
-        return redirect(piece)
+    return redirect(piece)
 
 
 def _case(pk: int) -> FaultCase:

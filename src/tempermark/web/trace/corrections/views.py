@@ -16,6 +16,7 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.fields import TemperatureField
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.measure.instruments.forms import CheckCorrectionForm
 from tempermark.web.measure.instruments.instruments import CHECKED_WITH
 from tempermark.web.measure.models import InstrumentCheck, Reading
@@ -88,12 +89,10 @@ def withdraw_mark(request: Request, pk: int) -> HttpResponse:
 def _withdrawn(
     request: Request, piece: TestPress, row: Mark | TestPress, act: Callable[..., Any]
 ) -> HttpResponse:
-    try:
+    with refusal_shown(request):
         answer = act(request.user, row, request.POST.get("why", ""), request.user.temperature_unit)
-    except InputError as error:
-        messages.error(request, str(error))
-        return redirect(piece)
-    return _done(request, piece, "Withdrawn: it stays on record and counts no more.", answer)
+        return _done(request, piece, "Withdrawn: it stays on record and counts no more.", answer)
+    return redirect(piece)
 
 
 def _done(request: Request, piece: TestPress, what: str, sentences: list[str]) -> HttpResponse:
@@ -160,14 +159,12 @@ def withdraw_reading(request: Request, pk: int) -> HttpResponse:
     """A reading that counts no more."""
     reading = _reading(request, pk)
     survey, unit = reading.station.survey, request.user.temperature_unit
-    try:
+    with refusal_shown(request):
         answer = survey_corrections.withdraw_reading(
             request.user, reading, request.POST.get("why", ""), unit
         )
-    except InputError as error:
-        messages.error(request, str(error))
-        return redirect(survey)
-    return _corrected(request, survey, "Withdrawn: the reading stays on record.", answer)
+        return _corrected(request, survey, "Withdrawn: the reading stays on record.", answer)
+    return redirect(survey)
 
 
 @require_http_methods(["GET", "POST"])
@@ -194,12 +191,11 @@ def withdraw_check(request: Request, pk: int) -> HttpResponse:
     """A check that counts no more."""
     check = for_change(request, InstrumentCheck.every.select_related("instrument"), pk=pk)
     why, unit = request.POST.get("why", ""), request.user.temperature_unit
-    try:
+    with refusal_shown(request):
         sentence = survey_corrections.withdraw_check(request.user, check, why, unit)
-    except InputError as error:
-        messages.error(request, str(error))
-        return redirect(check.instrument)
-    return _corrected(request, check.instrument, "Withdrawn: the check stays on record.", sentence)
+        what = "Withdrawn: the check stays on record."
+        return _corrected(request, check.instrument, what, sentence)
+    return redirect(check.instrument)
 
 
 def _corrected(request: Request, where: Any, what: str, sentences: list[str]) -> HttpResponse:

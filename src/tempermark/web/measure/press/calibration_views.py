@@ -7,7 +7,7 @@ from django.views.decorators.http import require_GET
 
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms.units import form_units
-from tempermark.web.measure.press import line as calibration
+from tempermark.web.measure.press import line
 from tempermark.web.measure.press.press_temperature import press_temperature, true_temperature
 from tempermark.web.measure.surveys import queries
 from tempermark.web.measure.surveys.forms import TargetForm
@@ -15,7 +15,7 @@ from tempermark.web.presses.queries import element_in_use
 
 
 @require_GET
-def line(request: Request, slug: str) -> HttpResponse:
+def calibration(request: Request, slug: str) -> HttpResponse:
     """The line with its band, for one target."""
     element, now = element_in_use(slug, request.GET.get("element", "")), timezone.now()
     press, unit = element.press, request.user.temperature_unit
@@ -29,18 +29,18 @@ def line(request: Request, slug: str) -> HttpResponse:
         dial = known.dial_for(target_c)
         set_c = dial.set_c
         surveys = queries.of_line(element, known.survey)
-        summary = calibration.summary(
+        summary = line.summary(
             known.line, element.called, target_c, dial, known.is_far(set_c), unit
         )
-        places = calibration.ninths_mm(element)
+        places = line.ninths_mm(element)
         at = true_temperature(element, places, set_c, now, known.history)
         context |= {
             "summary": summary,
             "target_c": target_c,
             "set_c": set_c,
             "surveys": surveys,
-            "chart": calibration.line_chart(known.line, surveys, target_c, unit),
-            "places": at and calibration.place_settings(at, target_c, unit),
+            "chart": line.line_chart(known.line, surveys, target_c, unit),
+            "places": at and line.place_settings(at, target_c, unit),
         }
     status = 422 if form.errors else 200
-    return render(request, "measure/line.html", context, status=status)
+    return render(request, "measure/calibration.html", context, status=status)
