@@ -58,8 +58,11 @@ Writer = Callable[[Quantity], str]
 
 
 def phrase(text: str, **values: "Quantity | Phrase | str") -> Phrase:
-    """A text with its values."""
-    return Phrase(text, values)
+    """A text with its values. Raises KeyError for a name in it that has none."""
+    built = Phrase(text, values)
+    if missing := missing_values(built):
+        raise KeyError(f"No value for {', '.join(sorted(missing))} in “{text}”.")
+    return built
 
 
 def joined(separator: str, parts: Iterable[Text]) -> Phrase:

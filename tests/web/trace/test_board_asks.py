@@ -112,7 +112,7 @@ def test_what_the_noted_stack_shows_is_not_asked(technician, element, vest):
     piece = marked(technician, element, ("strike_through",), facts=[])
     assert "plain_paper inside" in piece.stack
     case = actions.open_case(technician, piece)
-    assert "no_inside_sheet" in build_case(case).denied
+    assert "no_inside_sheet" in build_case(case).facts.denied
     assert "no_inside_sheet" not in asked(case)
 
 

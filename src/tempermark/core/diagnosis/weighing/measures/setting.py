@@ -89,7 +89,7 @@ def _thickness(case: Case, thinner: bool) -> Evidence | None:
         return None
     label = "thinner" if now < was else "thicker"
     log_odds = THICKNESS_LOG_ODDS if (now < was) is thinner else -THICKNESS_LOG_ODDS
-    text = "{word} than the blank it was set for: {now}, then {was}"
+    text = "{label} than the blank it was set for: {now}, then {was}"
     return Evidence(log_odds, phrase(text, label=label, now=length(now), was=length(was)))
 
 
