@@ -6,10 +6,12 @@ Needs the demo running (`./tempermark demo` in another shell); types into its pr
 import time
 
 from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import WebDriverWait
 
 from benchmarks.browser import at_the_demo, say, taken
 
 ENTRIES = 50
+BEGUN_WITHIN_S = 20
 # Nobody aims a gun twice in less: chart and verdict of the last entry are drawn by then.
 PAUSE_S = 0.7
 # From the press of the key to the first frame that shows another station or message.
@@ -42,6 +44,7 @@ def _entries(driver, address: str, grid: str) -> list[float]:
         driver.get(f"{address}/presses/coot/surveys/new/")
         driver.execute_script("document.querySelector('[name=grid]').value = arguments[0]", grid)
         driver.find_element(By.CSS_SELECTOR, "main form button.go").click()
+        WebDriverWait(driver, BEGUN_WITHIN_S).until(lambda d: d.find_elements(By.ID, "typed"))
         while len(times) < ENTRIES and driver.find_elements(By.ID, "typed"):
             driver.execute_script(WATCH, f"{192 + len(times) % 5 * 0.7:.1f}")
             times.append(taken(driver))

@@ -15,7 +15,6 @@ from sklearn.gaussian_process.kernels import DotProduct, Kernel, Matern, WhiteKe
 
 from benchmarks.adaptive import NOISE_C, SIZE_MM, grid_5x5
 from tempermark.core.metrology.map import field as ours
-from tempermark.core.metrology.map import field_fit as ours_field_fit
 from tempermark.core.metrology.map import field_prior as prior
 from tempermark.core.metrology.map.imagined import imagine
 from tempermark.core.metrology.map.usable import Grid
@@ -126,7 +125,7 @@ def run() -> None:
         alone.append(_seconds(lambda: _map_alone(place, deviation, cells)))
         whole.append(_seconds(lambda: temperature_survey(survey, np.random.default_rng(1))))
         other.append(_seconds(lambda: theirs(place, deviation, cells)))
-    field = ours_field_fit.fit_field(place, deviation, NOISE_C, SIZE_MM)
+    field = ours.fit_field(place, deviation, NOISE_C, SIZE_MM)
     apart = np.abs(without_faults(field, cells) - theirs(place, deviation, cells))
     mine, theirs_s = statistics.median(whole), statistics.median(other)
     alone_s = statistics.median(alone)
@@ -150,7 +149,7 @@ def run() -> None:
 
 def _map_alone(place, deviation, cells) -> None:
     """What their regressor does: fit, then mean and spread on the cells."""
-    field, grid = ours_field_fit.fit_field(place, deviation, NOISE_C, SIZE_MM), Grid(*SIZE_MM)
+    field, grid = ours.fit_field(place, deviation, NOISE_C, SIZE_MM), Grid(*SIZE_MM)
     for values in field.moments(grid.nodes_mm):
         grid.from_nodes(values)
 

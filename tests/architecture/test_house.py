@@ -1,5 +1,6 @@
 """What the house promises about itself: commands, documents, locks, layers."""
 
+import importlib
 import re
 import subprocess
 import tomllib
@@ -8,6 +9,7 @@ from pathlib import Path
 import pytest
 from django.conf import settings
 
+from benchmarks.__main__ import NAMES as BENCHMARKS
 from launcher.__main__ import JSON_COMMANDS, WORDS
 from tempermark.cli.__main__ import COMMANDS
 
@@ -144,3 +146,8 @@ def test_numbers_moments_and_documents_are_parsed_in_one_place_each():
         if PARSES.search(line)
     ]
     assert not found, "\n".join(found)
+
+
+@pytest.mark.parametrize("name", BENCHMARKS)
+def test_every_benchmark_finds_what_it_times(name):
+    assert callable(importlib.import_module(f"benchmarks.{name}").run)

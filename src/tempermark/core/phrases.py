@@ -7,6 +7,7 @@ itself, `a side over {300 mm}`. Who shows it says how a quantity is written (`re
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Literal
 
 Kind = Literal["temperature", "difference", "length", "duration", "pressure", "mass", "volume"]
@@ -101,8 +102,13 @@ def quantity_from(text: str) -> Quantity | None:
 
 def missing_values(text: Phrase) -> set[str]:
     """Names in a text that have no value and are no fixed quantity."""
-    names = set(PLACEHOLDER.findall(text.text)) - set(text.values)
-    return {name for name in names if quantity_from(name) is None}
+    return {name for name in _names_in(text.text) if name not in text.values}
+
+
+@lru_cache(maxsize=4096)
+def _names_in(text: str) -> frozenset[str]:
+    """What stands in braces and is no fixed quantity."""
+    return frozenset(n for n in PLACEHOLDER.findall(text) if quantity_from(n) is None)
 
 
 def temperature(value_c: float, digits: int | None = None) -> Quantity:
