@@ -11,6 +11,7 @@ from functools import lru_cache, partial
 from typing import Any
 
 import numpy as np
+from scipy.interpolate import BarycentricInterpolator
 
 from tempermark.core.thermal.result.outcome import Piece, Reached, reached
 from tempermark.core.thermal.solver.closing import Closing, press
@@ -183,9 +184,7 @@ def _nodes(low: float, high: float, points: int, same: float) -> np.ndarray:
 
 def _lagrange(values: np.ndarray, nodes: np.ndarray) -> np.ndarray:
     """Weights (p, k) of the polynomial through the nodes."""
-    weights = np.ones((len(values), len(nodes)))
-    for i, here in enumerate(nodes):
-        for j, other in enumerate(nodes):
-            if i != j:
-                weights[:, i] *= (values - other) / (here - other)
-    return weights
+    if len(nodes) == 1:
+        return np.ones((len(values), 1))
+    through = BarycentricInterpolator(nodes, np.eye(len(nodes)))
+    return np.asarray(through(values))
