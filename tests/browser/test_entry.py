@@ -51,7 +51,11 @@ def test_keyboard_only(signed_in):
 
 @pytest.mark.parametrize(
     ("typed", "said"),
-    [("hot", "“hot” is no figure"), ("700", "no temperature of a platen"), ("=1+1", "no figure")],
+    [
+        ("hot", "“hot” is not a number"),
+        ("700", "no temperature of a platen"),
+        ("=1+1", "no figure"),
+    ],
 )
 def test_wrong_input_is_said_and_kept(signed_in, typed, said):
     start(signed_in)

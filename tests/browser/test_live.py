@@ -88,7 +88,7 @@ def test_the_page_follows_the_logger_and_a_steady_minute_is_kept(isla_there):
     isla_there.sees("A logger needs a key before it may send")
     recording = record(element, seconds=420)
     isla_there.go("/presses/heron/")
-    isla_there.sees("steady since 5 min")
+    isla_there.sees("steady for 5 min")
     assert len(isla_there.find_all(".traces path.trace")) == 9
     record_more(recording, level=190.0)
     isla_there.sees("dipped by 8.0 K")

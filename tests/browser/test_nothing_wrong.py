@@ -47,7 +47,7 @@ def switch_units(isla, tabs):
     """To °F, in the other tab."""
     tabs.to_second()
     isla.go("/")
-    isla.driver.find_element(By.CSS_SELECTOR, "form[action='/me/unit/'] button").click()
+    isla.driver.find_element(By.CSS_SELECTOR, "form[action='/me/units/'] button").click()
     isla.wait(lambda: "°F" in isla.find("header").text)
     tabs.to_first()
 

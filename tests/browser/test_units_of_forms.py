@@ -8,6 +8,7 @@ import pytest
 from django.utils import timezone
 
 from tempermark.web.accounts.models import User
+from tempermark.web.kit.units import IMPERIAL
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading, Survey
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
@@ -15,7 +16,7 @@ from tempermark.web.recipes.models import Blank, OwnMaterial, RecipeVersion
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace.board import actions as cases
 from tempermark.web.trace.models import FaultCase
-from tests.support import room
+from tests.support import people, room
 
 pytestmark = pytest.mark.browser
 
@@ -129,7 +130,7 @@ def test_a_form_means_what_it_showed(isla, kept, form):
     for name, value in typed.items():
         isla.fill(name, value)
     # Another tab of the same person.
-    User.objects.filter(username="maren").update(temperature_unit="f")
+    people.choose(User.objects.get(username="maren"), IMPERIAL)
     if button is None:
         answer_figure(isla)
     else:

@@ -12,20 +12,20 @@ from django.apps import apps
 from django.db import connection, models, transaction
 from django.test import Client
 
-from tempermark.web.accounts.models import TemperatureUnit
 from tempermark.web.kit.forms.once import ONCE_FIELD, SentForm
 from tempermark.web.kit.forms.units import UNITS_FIELD
+from tempermark.web.kit.units import IMPERIAL, METRIC
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Survey
 from tempermark.web.presses.models import Press
 from tempermark.web.recipes.models import Blank
 from tempermark.web.run.models import Mark, TestPress
-from tests.support import room
+from tests.support import people, room
 from tests.support.forms import Drawn, fields_of, forms_of
 from tests.web.test_every_address import all_addresses, rows  # noqa: F401
 
 pytestmark = pytest.mark.django_db
 # The way in and out, the switch of units, and the one answer that shows a secret.
-WITHOUT_KEY = re.compile(r"/(sign-in|sign-out|me/unit)/|/live/keys?/")
+WITHOUT_KEY = re.compile(r"/(sign-in|sign-out|me/units)/|/live/keys?/")
 # What a page leaves to be typed, by name; the rest is sent as it stands.
 TYPED = {
     "why": "a slip of the pen",
@@ -146,18 +146,18 @@ def test_every_form_carries_its_token_its_key_and_its_units(browse_as, lead, sho
 
 
 def test_every_form_that_is_looked_up_with_figures_carries_its_units(browse_as, lead, shop):
-    """Whatever a page draws otherwise in °F lies in a form that says so."""
+    """Whatever a page draws otherwise in °F, inches and psi lies in a form that says so."""
     leads, wrong, differ = browse_as(lead), [], 0
     for address in all_addresses(shop):
         if "sign-out" in address:
             continue
         drawn = {}
-        for unit in TemperatureUnit.values:
-            type(lead).objects.filter(pk=lead.pk).update(temperature_unit=unit)
+        for units in (METRIC, IMPERIAL):
+            people.choose(lead, units)
             answer = leads.get(address)
             if answer.status_code == 200 and "html" in answer.get("Content-Type", ""):
-                drawn[unit] = room.soup(answer).select("form")
-        for one, other in zip(drawn.get("c", ()), drawn.get("f", ()), strict=False):
+                drawn[units] = room.soup(answer).select("form")
+        for one, other in zip(drawn.get(METRIC, ()), drawn.get(IMPERIAL, ()), strict=False):
             first, second = (
                 {k: v for k, v in fields_of(f).items() if k != ONCE_FIELD} for f in (one, other)
             )
@@ -165,23 +165,26 @@ def test_every_form_that_is_looked_up_with_figures_carries_its_units(browse_as, 
                 data.pop("csrfmiddlewaretoken", None)
             if {k for k in first if first[k] != second.get(k)} - {UNITS_FIELD}:
                 differ += 1
-                if (first.get(UNITS_FIELD), second.get(UNITS_FIELD)) != ("c", "f"):
+                if (first.get(UNITS_FIELD), second.get(UNITS_FIELD)) != (
+                    METRIC.code,
+                    IMPERIAL.code,
+                ):
                     wrong.append(f"{address}: {sorted(first)[:6]}")
     assert differ >= 12
     assert not wrong, "\n".join(wrong)
 
 
 def test_a_form_means_what_it_meant_when_it_was_drawn(browse_as, lead, shop):
-    """Drawn in °C, sent after another tab switched to °F: the same is kept."""
+    """Drawn in metric units, sent after another tab switched to others: the same is kept."""
     leads, compared, wrong = browse_as(lead), set(), []
     for address, _, form in list(pages(leads, shop)):
         action = form.get("action") or address
         if WITHOUT_KEY.search(action):
             continue
         kept = []
-        for unit in TemperatureUnit.values:
+        for units in (METRIC, IMPERIAL):
             with transaction.atomic():
-                type(lead).objects.filter(pk=lead.pk).update(temperature_unit=unit)
+                people.choose(lead, units)
                 answer = leads.post(action, sent(form, **{ONCE_FIELD: str(uuid4())}))
                 held = snapshot()
                 # Who reads in which unit, and names of rows by their keys, differ of themselves.
@@ -337,7 +340,7 @@ def test_one_wrong_value_among_right_ones_is_answered(browse_as, lead, shop):
 def test_a_link_with_figures_keeps_its_units(browse, technician, element):
     """A page looked up in °C and opened by somebody who reads °F means the same."""
     room.survey(technician, element)
-    type(technician).objects.update(temperature_unit="f")
+    people.choose(technician, IMPERIAL)
     told = room.words(browse.get("/presses/heron/calibration/?target_c=195&units=c"))
     assert "383 °F" in told.replace("\u00a0", " ")
     assert "195 °F" not in told.replace("\u00a0", " ")

@@ -118,7 +118,7 @@ def test_a_survey_kept_by_a_wrong_clock_does_not_hide_a_later_truth(technician, 
     """Its day has not come: the floor tells what was measured until now."""
     wrong = room.survey(technician, element, truth=lambda x, y: 150.0)
     Survey.objects.filter(pk=wrong.pk).update(taken_at=datetime(9999, 12, 31, 22, tzinfo=UTC))
-    assert "never measured" in room.words(browse.get("/"))
+    assert "never surveyed" in room.words(browse.get("/"))
     page = browse.get("/presses/heron/")
     assert "has never been measured" in room.words(page, "h1")
     assert "which has not come: the clock was wrong" in room.words(page)

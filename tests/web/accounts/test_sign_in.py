@@ -105,11 +105,11 @@ def test_a_form_without_its_token_is_refused(technician, element):
 def test_unit_is_the_person_s_own(browse, technician, element):
     room.survey(technician, element)
     assert "°C" in room.words(browse.get("/presses/heron/"))
-    browse.post(reverse("accounts:unit"), {"unit": "f", "back": "/presses/heron/"})
+    browse.post(reverse("accounts:units"), {"temperature": "f", "back": "/presses/heron/"})
     assert "°C" not in room.words(browse.get("/presses/heron/"), "h1")
     assert "°F" in room.words(browse.get("/presses/heron/"), "h1")
 
 
 @pytest.mark.parametrize("back", ["https://elsewhere.invalid/", "//elsewhere.invalid"])
 def test_unit_does_not_send_people_elsewhere(browse, back):
-    assert browse.post(reverse("accounts:unit"), {"unit": "f", "back": back}).url == "/"
+    assert browse.post(reverse("accounts:units"), {"temperature": "f", "back": back}).url == "/"

@@ -10,6 +10,7 @@ from django.db import IntegrityError, transaction
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.certificates.models import Certificate
 from tempermark.web.certificates.pdf import as_pdf, plain
+from tempermark.web.kit.units import METRIC
 from tempermark.web.measure.surveys import actions
 from tests.support import room
 
@@ -102,4 +103,4 @@ def test_sha256sum_of_the_json_file_is_the_printed_hash(browse, signed):
 def test_the_pdf_keeps_letters_beyond_latin_1(signed):
     assert plain("−2 K, Łucja Šťastná ±") == "−2 K, Łucja Šťastná ±"
     assert plain("≥ 3σ; 熱") == ">= 3sigma; ?"
-    assert b"AtkinsonHyperlegibleNext" in as_pdf(signed)
+    assert b"AtkinsonHyperlegibleNext" in as_pdf(signed, METRIC)

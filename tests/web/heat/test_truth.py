@@ -158,7 +158,7 @@ def test_powder_that_hovers_melts_when_it_is_turned(browse, element, recipes):
     given |= {"dwell_s": "210", "pad_c": "22", "step": step}
     page = browse.get("/recipes/powder-film-on-cotton/heat/", given)
     said = room.words(page, "h1")
-    assert said.startswith("The powder melts everywhere if it is turned half-way")
+    assert said.startswith("The powder melts everywhere if you turn the piece half-way")
     assert "bond" not in said.lower()
     assert [r.th.text for r in room.soup(page).select("#heat table tr")[1:4]] == [
         "Back",
@@ -173,7 +173,7 @@ def test_a_setting_outside_the_window_is_said(browse, element, recipes):
     given |= {"contact_kpa": "32", "humidity": "50"}
     assert "Outside" not in room.words(browse.get(VEST, given))
     said = room.words(browse.get(VEST, given | {"contact_kpa": "70", "dwell_s": "80"}))
-    assert "Outside the recipe’s window: 80 s, the window is 45 to 60 s; 70 kPa" in said
+    assert "Outside the recipe’s window: 80 s instead of 45 to 60 s; 70 kPa" in said
 
 
 def test_advice_stays_inside_the_window(browse, technician, element, recipes):
@@ -241,7 +241,7 @@ def test_figures_far_from_the_recipe_are_asked_about_once(browse, technician, el
     given |= {"set_c": "200", "dwell_s": "600"}
     page = browse.post(path, given)
     assert page.status_code == 422
-    assert "600 s, and the recipe wants 45 to 60 s. Is that so?" in room.words(page)
+    assert "600 s, but the recipe asks for 45 to 60 s. Is that right?" in room.words(page)
     kept = room.soup(page).select_one("[name=confirmed]")["value"]
     assert browse.post(path, given | {"confirmed": kept, "dwell_s": "700"}).status_code == 422
     assert browse.post(path, given | {"confirmed": kept}).status_code == 302
@@ -261,8 +261,8 @@ def test_under_the_art_counts_dwell_and_pressure_too(browse, technician, element
     assert "inside the window" in said()
     off = said(dwell_s="20", pressure="firm")
     assert "inside the window" not in off
-    assert "20 s, the window is 45 to 60 s" in off
-    assert "firm pressure, the recipe wants medium" in off
+    assert "20 s instead of 45 to 60 s" in off
+    assert "firm pressure instead of medium" in off
     assert "inside the window" in said(pressure="unknown")
 
 

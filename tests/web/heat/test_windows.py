@@ -7,6 +7,7 @@ import pytest
 
 from tempermark.core.recipes.windows import SettingWindow, shared
 from tempermark.web.heat.windows.words import shared_sentence, split_sentence
+from tempermark.web.kit.units import METRIC
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import RecipeVersion
 from tests.support import room
@@ -44,7 +45,7 @@ def chance(response, words):
 
 def test_the_better_a_press_is_known_the_surer_its_window(ask, technician, element):
     never = ask()
-    assert "its display was never checked" in room.words(never)
+    assert "its display has never been checked" in room.words(never)
     room.survey(technician, element, truth=lambda x, y: 195.0)
     known = ask()
     words = r"is (\d+)\s% likely to stay inside the window"
@@ -62,7 +63,7 @@ def test_a_setting_at_the_rim_keeps_to_the_window_half_the_time(ask, technician,
 
 def test_two_sheets_more_and_another_temperature(ask):
     text = room.words(ask(sheets="2", to_c="190"))
-    more = re.search(r"2 more of parchment: (\d+) s comes out the same, (\d+) s more", text)
+    more = re.search(r"2 more of parchment: (\d+) s gives the same result, (\d+) s more", text)
     assert int(more[1]) > 55 and int(more[1]) - int(more[2]) == 55
     through = re.search(r"At 190 °C true, through this stack: (\d+) s", text)
     alone = re.search(r"Without the stack’s delay, by the dye alone: (\S+) s", text)
@@ -70,7 +71,7 @@ def test_two_sheets_more_and_another_temperature(ask):
     assert float(alone[1]) == pytest.approx(55 * 1.932, abs=0.6)
     assert int(through[1]) > 90
     fewer = room.words(ask(sheets="-1"))
-    assert re.search(r"1 fewer of parchment: \d+ s comes out the same, \d+ s less", fewer)
+    assert re.search(r"1 fewer of parchment: \d+ s gives the same result, \d+ s less", fewer)
 
 
 def test_windows_are_shared_or_miss_each_other(ask):
@@ -79,9 +80,9 @@ def test_windows_are_shared_or_miss_each_other(ask):
         "printed-sheet-on-dark-cotton-slow-paper",
     )
     text = room.words(ask(quick, second=pk(slow)))
-    assert "One temperature, truly 168 °C, and a dwell for each" in text
+    assert "One temperature, 168 °C true, with its own dwell for each" in text
     both = room.words(ask("thin-film-on-a-tee", second=pk("film-on-a-cotton-bag")))
-    assert "One setting serves" in both
+    assert "One setting suits" in both
     apart = room.words(ask("powder-film-on-cotton", second=pk("dye-on-a-polyester-vest")))
     assert "The windows are 50 K apart" in apart
     assert "Press Powder film on cotton, then Dye on a polyester vest" in apart
@@ -89,7 +90,7 @@ def test_windows_are_shared_or_miss_each_other(ask):
 
 def test_sentences_of_windows_and_timers():
     windows = [SettingWindow((165, 175), (10, 15), "A"), SettingWindow((170, 185), (12, 25), "B")]
-    assert shared_sentence(windows, shared(windows), "c").startswith("One setting serves A and B")
+    assert shared_sentence(windows, shared(windows), METRIC).startswith("One setting suits A and B")
     assert "90 + 90 + 20" in split_sentence(200, 90)
     assert "when 70\u00a0s remain" in split_sentence(200, 90)
     assert split_sentence(80, 90) == split_sentence(200, None) == ""

@@ -53,9 +53,9 @@ def test_without_a_logger_the_page_says_how_to_begin(browse, element):
 def test_steady_since_with_level_and_swing(browse, element):
     record(element, level=lambda s: 198.0 + 1.2 * np.sin(s / 5))
     told = words(browse)
-    assert "Heron is at 200.0 °C, steady since 5 min." in told
-    assert "it swings by ± 1." in told
-    assert "steady since 5 min." in words(browse, "/presses/heron/")
+    assert "Heron is at 200.0 °C, steady for 5 min." in told
+    assert "the controller swings it by ± 1." in told
+    assert "steady for 5 min." in words(browse, "/presses/heron/")
 
 
 def test_warming_is_told_with_its_rate_and_cannot_be_kept(browse, element):
@@ -82,14 +82,14 @@ def test_an_open_dip_leads(browse, element):
 
 def test_silence_is_said_first(browse, element):
     record(element, ended_s=45)
-    assert "Heron's logger has been silent for 4" in words(browse)
+    assert "Heron’s logger has been silent for 4" in words(browse)
 
 
 def test_a_clock_in_the_future_is_said_with_its_consequence(browse, element):
     record(element, ahead_s=2820)
     told = words(browse)
-    assert "The logger's clock is 47 min ahead" in told
-    assert "moved back by that, so they may be off by seconds" in told
+    assert "The logger’s clock is 47 min fast" in told
+    assert "corrected for that, to within seconds" in told
 
 
 def test_a_repeating_channel_is_named_placed_and_left_out(browse, element, technician):
@@ -120,7 +120,7 @@ def test_samples_never_sent_and_an_overdue_logger_are_told(browse, element):
     Recording.objects.filter(pk=recording.pk).update(missing=40)
     told = words(browse)
     assert "40 samples (4.5%) were never sent: short dips may be missing" in told
-    assert "20 days past its check: a survey kept from it counts its uncertainty twice" in told
+    assert "20 days past its check: a survey taken with it counts its uncertainty twice" in told
 
 
 @pytest.mark.parametrize("minutes", ["5", "60", "480", "7", "x"])

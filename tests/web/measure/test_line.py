@@ -17,8 +17,8 @@ def flat(value):
 def test_one_setting_says_what_it_takes_for_granted(browse, technician, element):
     room.survey(technician, element, truth=flat(190.0))
     told = room.words(browse.get(PATH))
-    assert "For 195 °C true set Heron to 200 °C" in told
-    assert "Surveyed at 195 °C only: the gain is taken as 1.00 ± 0.10" in told
+    assert "For 195 °C true, set Heron to 200 °C" in told
+    assert "Surveyed only at 195 °C: the gain is assumed to be 1.00 ± 0.10" in told
 
 
 def test_two_settings_give_the_gain_and_a_narrower_band(browse, technician, element):
@@ -28,7 +28,7 @@ def test_two_settings_give_the_gain_and_a_narrower_band(browse, technician, elem
     assert line.gain == pytest.approx(43 / 45, abs=0.01)
     told = room.words(browse.get(f"{PATH}?target_c=170"))
     # 20 K below 190 need 21 on the dial at a gain of 0.957.
-    assert "For 170 °C true set Heron to 174 °C" in told
+    assert "For 170 °C true, set Heron to 174 °C" in told
     assert "2 surveys from 150 °C to 195 °C on the dial give a gain of 0.9" in told
     before = press_temperature(element, None).line.standard_uncertainty_c(150.0)
     alone = room.element("Teal")
@@ -57,7 +57,7 @@ def test_each_place_has_its_own_setting(browse, technician, element):
 
 def test_a_dial_far_from_any_survey_is_called_a_guess(browse, technician, element):
     room.survey(technician, element, truth=flat(190.0))
-    assert "A guess: no survey was within 15 K of that dial" in room.words(
+    assert "A guess: no survey was within 15 K of that setting" in room.words(
         browse.get(f"{PATH}?target_c=150")
     )
 
@@ -85,7 +85,7 @@ def test_fahrenheit(browse, technician, element):
     room.survey(technician, element, truth=flat(190.0))
     technician.temperature_unit = "f"
     technician.save()
-    assert "For 383 °F true set Heron to 392 °F" in room.words(browse.get(f"{PATH}?target_c=383"))
+    assert "For 383 °F true, set Heron to 392 °F" in room.words(browse.get(f"{PATH}?target_c=383"))
 
 
 def test_a_spot_check_that_jumped_moves_the_setting_everywhere(browse, technician, element):
@@ -97,8 +97,8 @@ def test_a_spot_check_that_jumped_moves_the_setting_everywhere(browse, technicia
     assert after.value_c[0] == pytest.approx(before - 6, abs=0.5)
     page = room.words(browse.get("/presses/heron/"))
     assert "Set Heron to 206 °C" in page
-    assert "K colder than its map: the setting follows, the shape is the survey's" in page
-    assert "For 195 °C true set Heron to 206 °C" in room.words(browse.get(PATH))
+    assert "K colder than the map: the setting above allows for that" in page
+    assert "For 195 °C true, set Heron to 206 °C" in room.words(browse.get(PATH))
     told = browse.get("/presses/heron/place/", {"x_mm": "100", "y_mm": "100"}).content.decode()
     assert "dial at 206" in told.replace("\u00a0", " ")
 

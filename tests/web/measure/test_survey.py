@@ -11,6 +11,7 @@ from django.test import Client
 from tempermark.core.metrology.map.adaptive import FEWEST_FOR_PASS, MOST_READINGS
 from tempermark.core.metrology.map.usable import Rectangle
 from tempermark.core.metrology.reading.radiometry import true_surface_temperature
+from tempermark.web.kit.units import METRIC
 from tempermark.web.measure.models import Reading, Survey
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.surveys.results import large_enough
@@ -49,7 +50,7 @@ def test_grids(browse, element, grid, count):
 def test_own_points_and_their_errors(browse, element):
     response = start(browse, grid="own", points="20, 30\n500, 30\nhere\n20 30")
     text = room.words(response)
-    assert "Line 2: 500, 30 is off the platen of 400 × 500 mm." in text
+    assert "Line 2: 500, 30 mm is off the platen of 400 × 500 mm." in text
     assert "Line 3" in text
     assert "Line 4: the same point as line 1" in text
     assert "500, 30" in room.soup(response).select_one("[name=points]").text
@@ -218,9 +219,9 @@ def test_a_level_that_jumps_is_doubted_before_the_dial_is_turned(browse, technic
     room.survey(technician, element, days_ago=11, truth=lambda x, y: 195.0)
     jumped = room.survey(technician, element, truth=lambda x, y: 211.0)
     said = room.words(browse.get(f"/surveys/{jumped.pk}/"))
-    assert "16 K hotter than 11 days ago: doubt the gun or the patch first." in said
+    assert "16 K hotter than 11 days ago: suspect the gun or the patch first." in said
     assert "Read three places again" in said
-    assert "doubt the gun" in room.words(browse.get("/presses/heron/"))
+    assert "suspect the gun" in room.words(browse.get("/presses/heron/"))
 
 
 def test_a_level_that_moves_as_platens_do_or_after_a_repair_is_not_doubted(
@@ -228,19 +229,19 @@ def test_a_level_that_moves_as_platens_do_or_after_a_repair_is_not_doubted(
 ):
     room.survey(technician, element, days_ago=11, truth=lambda x, y: 195.0)
     calm = room.survey(technician, element, days_ago=1, truth=lambda x, y: 199.0)
-    assert "doubt the gun" not in room.words(browse.get(f"/surveys/{calm.pk}/"))
+    assert "suspect the gun" not in room.words(browse.get(f"/surveys/{calm.pk}/"))
     element.map_since = calm.taken_at + timedelta(hours=1)
     element.save()
     repaired = room.survey(technician, element, truth=lambda x, y: 214.0)
-    assert "doubt the gun" not in room.words(browse.get(f"/surveys/{repaired.pk}/"))
+    assert "suspect the gun" not in room.words(browse.get(f"/surveys/{repaired.pk}/"))
 
 
 def test_a_part_too_small_for_a_print_is_not_marked(technician, element):
     survey = room.survey(technician, element)
     sliver, half = Rectangle(10.0, 10.0, 60.0, 5.0), Rectangle(0.0, 0.0, 200.0, 250.0)
     doubt = SimpleNamespace(sure_rectangle=sliver, cold_spots=[], hot_spots=[])
-    assert "Too unsure to mark a part within ± 5\u00a0K" in keep_inside(doubt, survey, "c")
+    assert "Too uncertain to mark a part within ± 5\u00a0K" in keep_inside(doubt, survey, METRIC)
     hatched = SimpleNamespace(sure_rectangle=sliver, cold_spots=["back left"], hot_spots=[])
-    assert "No part that a print fits on" in keep_inside(hatched, survey, "c")
+    assert "No part large enough for a print" in keep_inside(hatched, survey, METRIC)
     assert large_enough(sliver, survey) is None
     assert large_enough(half, survey) is half

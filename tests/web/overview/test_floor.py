@@ -20,7 +20,7 @@ def test_states_in_words(browse, technician, element):
     room.survey(technician, element, days_ago=40, truth=lambda x, y: 189.0)
     text = room.words(browse.get("/"))
     assert "Heron is overdue for a survey." in text
-    assert "Wren has never been measured." in text
+    assert "Wren has never been surveyed." in text
     assert "reads 6 K high" in text
     assert "survey 10 days overdue" in text
     assert wren.press.name in text
@@ -75,7 +75,7 @@ def test_demo_room_tells_its_story(demo, client):
     assert "Heron has an open fault." in text
     assert "Coot is drifting." in text
     assert "Plover is overdue" in text
-    assert "Wren has never been measured." in text
+    assert "Wren has never been surveyed." in text
     case = FaultCase.objects.get(closed_at=None)
     assert "back left: cold zone" in room.words(client.get(case.get_absolute_url()), "h1")
 
@@ -116,17 +116,17 @@ def test_drift_is_told_with_its_interval_and_drawn(browse, technician, element):
         )
     page = browse.get("/presses/heron/")
     text = room.words(page)
-    assert "will leave ± 5 K in about 15 weeks, interval" in text
-    assert "Not as usual:" in text
+    assert "will be out of ± 5 K in about" in text
+    assert "The last survey is unusual:" in text
     assert len(room.soup(page).select("svg path title")) >= 1
-    assert "will leave ± 5 K in about 15 weeks" in room.words(browse.get("/"))
+    assert "will be out of ± 5 K in about 3 months" in room.words(browse.get("/"))
 
 
 def test_a_steady_press_says_so(browse, technician, element):
     for age in (100, 70, 40, 10):
         room.survey(technician, element, grid="3x3", days_ago=age, truth=lambda x, y: 193.0)
     text = room.words(browse.get("/presses/heron/"))
-    assert "no run rule speaks" in text
+    assert "within its usual limits" in text
     assert "will leave" not in text
 
 
@@ -140,16 +140,16 @@ def test_a_spot_check_counts_for_drift_and_keeps_the_map(browse, technician, ele
     assert "Set Heron to" in text
     assert "reads 6 K high" in text
     page = room.words(browse.get(f"/surveys/{spot.pk}/"))
-    assert "The middle of Heron has 189.0 °C true." in page
+    assert "The middle of Heron is at 189.0 °C true." in page
 
 
 @pytest.mark.parametrize(
     ("place", "said"),
     [
-        ({"x_mm": "20", "y_mm": "480"}, "Back left corner, 20, 480 mm:"),
-        ({"x_mm": "8 in", "y_mm": "250"}, "Middle, 203, 250 mm:"),
-        ({"x_mm": "450", "y_mm": "250"}, "450, 250 mm is off the platen of Heron."),
-        ({"x_mm": "here", "y_mm": "250"}, "“here” is no figure"),
+        ({"x_mm": "20", "y_mm": "480"}, "Back left corner, 20, 480\u00a0mm:"),
+        ({"x_mm": "8 in", "y_mm": "250"}, "Middle, 203, 250\u00a0mm:"),
+        ({"x_mm": "450", "y_mm": "250"}, "450, 250\u00a0mm is off Heron’s platen."),
+        ({"x_mm": "here", "y_mm": "250"}, "“here” is not a number"),
     ],
 )
 def test_what_to_set_for_one_place(browse, technician, element, place, said):
@@ -158,8 +158,8 @@ def test_what_to_set_for_one_place(browse, technician, element, place, said):
     assert said in text
     if "corner" in said:
         told = text.replace("\u00a0", " ")
-        assert "true, dial at 201 °C. For 195 °C true just there set 2" in told
-        assert int(told.split("there set ")[1].split()[0]) >= 206
+        assert "true with the dial at 201 °C. For 195 °C true there, set 2" in told
+        assert int(told.split("there, set ")[1].split()[0]) >= 206
 
 
 def test_a_place_without_a_map_says_so(browse, element):
@@ -173,5 +173,5 @@ def test_a_spot_check_that_jumps_is_said_on_the_floor(browse, technician, elemen
     assert "not as usual" not in room.words(browse.get("/"))
     room.survey(technician, element, grid="spot", truth=lambda x, y: 186.0)
     told = room.words(browse.get("/"))
-    assert "Heron is not as usual." in told
-    assert "not as usual: one survey beyond 3σ" in told
+    assert "Heron has an unusual last survey." in told
+    assert "unusual last survey: one survey beyond 3σ" in told

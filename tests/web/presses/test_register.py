@@ -41,7 +41,7 @@ def test_a_lead_adds_a_press(leading):
     assert response.url == "/presses/teal/"
     assert press.tolerance_c == 4
     assert press.elements.get().width_mm == pytest.approx(400.05)
-    assert "Teal has never been measured" in room.words(leading.get("/"))
+    assert "Teal has never been surveyed" in room.words(leading.get("/"))
 
 
 @pytest.mark.parametrize(
@@ -199,9 +199,9 @@ def test_everything_noted_is_on_the_presses_page(browse, technician):
     told = room.words(browse.get("/presses/heron/"))
     for words in (
         "20 °C to 225 °C, steps of 1 K, shows °C",
-        "stops at 90 s, starts by a button",
-        "pneumatic, line at 550 kPa, 2 cylinders of 63 mm",
-        "aramid felt, 8 mm, hardened, there for 13 months",
+        "goes up to 90 s, started by a button",
+        "pneumatic, air at 550 kPa, 2 cylinders of 63 mm",
+        "aramid felt, 8 mm, hardened, fitted 13 months ago",
         "PTFE sheet, creased or torn, there for 20 days",
         "flat, 400 × 500 mm",
     ):
@@ -224,7 +224,7 @@ def test_each_heated_element_has_a_page_of_its_own(browse, technician, element):
     assert "300 × 300 mm" in told
     place = {"x_mm": "150", "y_mm": "150", "element": lower.pk}
     text = browse.get("/presses/heron/place/", place).content.decode().replace("\u00a0", " ")
-    assert "dial at 123 °C. That is 120 °C as near as the dial goes" in text
+    assert "with the dial at 123 °C. The dial cannot come nearer to 120 °C" in text
     line = room.words(browse.get(f"/presses/heron/calibration/?element={lower.pk}&target_c=120"))
     assert "to 123 °C" in line
     assert browse.get("/presses/heron/?element=999").status_code == 200

@@ -89,7 +89,7 @@ def test_known_presses_are_brought_up_to_date(leading):
             "Line 2, kind: “waffle” is unknown; known are clamshell, swing_away",
         ),
         (("400", "5"), "element_width_mm: 5 is out of range"),
-        (("195", "hot"), "Line 2, target_c: “hot” is no figure"),
+        (("195", "hot"), "Line 2, target_c: “hot” is not a number"),
         (("400", "410"), "Exchange it on its page"),
         (("name,kind", "name,colour"), "Unknown here: colour"),
     ],

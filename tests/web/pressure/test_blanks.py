@@ -34,7 +34,7 @@ def test_a_blank_is_added_and_changed(browse, db):
     ("change", "said"),
     [
         ({"thickness_mm": "-1"}, "-1 is out of range. Right is 0.01 to 200 mm."),
-        ({"thickness_mm": "thin"}, "is no figure"),
+        ({"thickness_mm": "thin"}, "is not a number"),
         ({"thickness_mm": ""}, "This field is required"),
         ({"name": "crew vest"}, "There is a blank named crew vest already."),
         ({"polyester": "65"}, "less than or equal to 1"),

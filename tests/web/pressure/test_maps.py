@@ -15,6 +15,7 @@ from tempermark.files import survey as survey_files
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.certificates.pdf import as_pdf
+from tempermark.web.kit.units import METRIC
 from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.maps import actions
@@ -80,7 +81,7 @@ def test_few_strips_do_not_claim_a_level(browse, opened):
     for _ in range(4):
         enter(browse, opened, "2")
     text = room.words(browse.get(f"/pressure-maps/{opened.pk}/"))
-    assert "Heron presses level, as far as these strips tell." in text
+    assert "Heron presses evenly, as far as these strips show." in text
 
 
 def test_a_strip_taken_back_is_pulled_again(browse, opened):
@@ -96,7 +97,7 @@ def test_a_map_says_its_weak_side_and_what_to_shim(browse, technician, element):
     text = room.words(browse.get(survey.get_absolute_url()))
     assert "Heron has less pressure on the left." in text
     assert "Shim under the pad at the left by" in text
-    assert "maker's manual" in text
+    assert "maker’s manual" in text
     survey.refresh_from_db()
     assert survey.verdict == "fail"
     assert survey.right_mm > 2 * survey.right_sd_mm
@@ -104,7 +105,7 @@ def test_a_map_says_its_weak_side_and_what_to_shim(browse, technician, element):
 
 def test_an_even_map_passes_and_a_hollow_one_does_not(browse, technician, element):
     even = strips(technician, element, lambda label: "holds")
-    assert "Heron presses level." in room.words(browse.get(even.get_absolute_url()))
+    assert "Heron presses evenly." in room.words(browse.get(even.get_absolute_url()))
     hollow = strips(technician, element, lambda label: "drags" if label == "B2" else "holds")
     text = room.words(browse.get(hollow.get_absolute_url()))
     assert "Heron has a hollow in its pad." in text
@@ -219,7 +220,7 @@ def test_the_certificate_holds_the_pressure_map(lead, element):
     made = certificates.sign(lead, survey)
     assert made.version == 2
     assert made.content["pressure"]["words"] == "has less pressure on the left"
-    assert as_pdf(made).startswith(b"%PDF")
+    assert as_pdf(made, METRIC).startswith(b"%PDF")
 
 
 def case_of(who, element, **fields):

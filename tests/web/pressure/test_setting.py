@@ -57,7 +57,7 @@ def set_so(browse, response):
 
 def test_an_unlearned_knob_asks_for_a_session(browse, press, tee):
     text = room.words(ask(browse, tee))
-    assert "Heron’s knob is not learned yet." in text
+    assert "Heron’s knob has not been learned yet." in text
     assert "Learn it with shims" in text
 
 
@@ -66,7 +66,7 @@ def test_a_session_tells_lift_and_direction(browse, press, tee):
     text = room.words(browse.get(f"{PAGE}learn/"))
     assert "lifts 1.22 mm a turn; counter-clockwise tightens" in text
     assert mapping.knob_of(press).tightens == "counterclockwise"
-    assert "From empty touch tighten" in room.words(ask(browse, tee))
+    assert "From the touch point tighten" in room.words(ask(browse, tee))
 
 
 @pytest.mark.parametrize(
@@ -75,8 +75,8 @@ def test_a_session_tells_lift_and_direction(browse, press, tee):
         ([(0, 1), (1, 1), (2, 1)], "no lift per turn follows"),
         ([(0, 1)], "two at least"),
         ([(-1, 1), (2, 2)], "Right is 0 to 60 mm"),
-        ([("thick", 1), (2, 2)], "is no figure"),
-        ([(0, ""), (2, 2)], "This row misses its other figure"),
+        ([("thick", 1), (2, 2)], "is not a number"),
+        ([(0, ""), (2, 2)], "This row needs its other number too"),
         ([(0, 0), (1, 0.8), (2, 5), (3, 2.4)], "off the line of the others"),
     ],
 )
@@ -93,10 +93,10 @@ def test_a_thicker_piece_is_backed_off_in_the_presss_own_sense(browse, press, te
     lesson(browse, SHIMS)
     set_so(browse, ask(browse, tee))
     text = room.words(ask(browse, hoodie))
-    turns = re.search(r"Back off (\S+)\sturns?, clockwise here", text)
+    turns = re.search(r"Back off (\S+)\sturns?, clockwise on this press", text)
     assert turns, text
-    assert "Left as it is this piece gets" in text
-    assert "more than firm. It marks cloth" in text
+    assert "Left unchanged, this piece gets" in text
+    assert "more than firm. That marks cloth" in text
     # 3 mm more at 1.22 mm a turn are 2.46 turns; both places are rounded to an eighth.
     assert turns[1] in ("2⅜", "2½")
 
@@ -106,7 +106,7 @@ def test_a_hinged_press_left_as_it_is_pinches_at_its_back(browse, press, tee, ho
     lesson(browse, SHIMS)
     set_so(browse, ask(browse, tee))
     # 3 mm more on 500 mm, hinge 60 mm behind: 3 · 500 / 310.
-    assert "Hinged, it closes up to 4.8 mm tighter at its back" in room.words(ask(browse, hoodie))
+    assert "The hinge closes the back up to 4.8 mm tighter" in room.words(ask(browse, hoodie))
 
 
 def test_for_a_then_b_then_a_the_knob_stands_where_it_stood(browse, press, tee, hoodie):
@@ -124,15 +124,15 @@ def test_threading_presses_one_layer(browse, press, hoodie):
     lesson(browse, SHIMS)
     both = room.words(ask(browse, hoodie))
     one = room.words(ask(browse, hoodie, layers=1))
-    assert "for 4.3 mm" in both
-    assert "for 2.3 mm" in one
+    assert "for a stack of 4.3 mm" in both
+    assert "for a stack of 2.3 mm" in one
 
 
 def test_a_pillow_counts_as_it_is_pressed(browse, press, tee):
     lesson(browse, SHIMS)
     text = room.words(ask(browse, tee, pillow_mm="10"))
     assert "pillow of 10 mm, as pressed" in text
-    assert "for 6." in text
+    assert "for a stack of 6." in text
 
 
 def test_the_last_setting_can_be_taken_back(browse, press, tee, hoodie):
@@ -168,7 +168,7 @@ def test_by_feel_the_register_and_one_good_setting_are_enough(browse, press, tee
     assert "Set Heron by feel for this piece once" in room.words(first)
     set_so(browse, first)
     text = room.words(ask(browse, hoodie))
-    assert "Back off 2 turns, counter-clockwise here." in text
+    assert "Back off 2 turns, counter-clockwise on this press." in text
     assert "rests on the feel" in text
 
 
@@ -195,7 +195,7 @@ def test_a_line_pressure_is_dialled(browse, press, tee):
     pneumatic()
     text = room.words(ask(browse, tee))
     # 32.5 kPa over 400 × 500 mm: 6500 N of 7.854 N a kPa, 5 % lost in seals.
-    assert "Dial 870 kPa on Heron." in text
+    assert "Set Heron’s air to 870 kPa." in text
     assert "medium" in text
 
 
@@ -204,7 +204,7 @@ def test_above_the_rating_is_refused_with_the_reason(browse, press, tee):
     page = ask(browse, tee)
     text = room.words(page)
     assert "Heron cannot press Tee medium." in text
-    assert "rated for 700 kPa: never dial more" in text
+    assert "rated for 700 kPa: never set more" in text
     assert "At 700 kPa this blank gets 26 kPa" in text
     assert room.soup(page).select_one("#summary form[action$='/set/']") is None
 
@@ -216,9 +216,9 @@ def test_a_small_rigid_blank_takes_all_the_force_and_has_its_limit(browse, press
     )
     text = room.words(ask(browse, plate, layers=1))
     assert "takes all of the force, 6.7 times the pressure of the whole platen" in text
-    assert "Left as it is this piece gets 137 kPa" in text
-    assert "Do not close Heron on Glass plate as it stands" in text
-    assert "it stands 25 kPa" in text
+    assert "Left unchanged, this piece gets 137 kPa" in text
+    assert "Do not close Heron on Glass plate as it is set now" in text
+    assert "takes at most 25 kPa" in text
 
 
 def test_a_scale_is_believed_until_it_is_read(browse, press, tee):
@@ -251,14 +251,14 @@ def test_hand_and_lever_say_how_little_is_known(browse, press, tee):
     Press.objects.update(mechanism="hand")
     assert "Lean on Heron with straight arms" in room.words(ask(browse, tee))
     Press.objects.update(mechanism="toggle")
-    assert "pull strips to see what it presses" in room.words(ask(browse, tee))
+    assert "Pull strips to see how hard Heron’s lever presses" in room.words(ask(browse, tee))
 
 
 @pytest.mark.parametrize(
     ("more", "said"),
     [
         ({"pillow_mm": "-3"}, "Pillow: -3 is out of range"),
-        ({"sheets_mm": "thin"}, "is no figure"),
+        ({"sheets_mm": "thin"}, "is not a number"),
         ({"layers": "7"}, "Layers of it"),
         ({"wanted": "crushing"}, "Pressure"),
     ],
@@ -380,8 +380,8 @@ def test_a_brittle_blank_that_would_break_is_the_first_thing_said(browse, press)
     glass = room.blank(name="Pane", kind="glass", width_mm=80, height_mm=80, like="frosted_glass")
     page = room.soup(ask(browse, glass, wanted="medium"))
     first = page.select_one("#summary > *")
-    assert "Do not close Heron on Pane as it stands" in first.text
-    assert "It would break." in first.text
+    assert "Do not close Heron on Pane as it is set now" in first.text
+    assert "It would break: Pane takes at most" in first.text
 
 
 def test_a_stack_far_too_thick_for_a_hinge_does_not_close(browse, press, tee):
@@ -390,5 +390,5 @@ def test_a_stack_far_too_thick_for_a_hinge_does_not_close(browse, press, tee):
     set_so(browse, ask(browse, tee))
     thick = room.blank(name="Block", kind="wood", thickness_mm=11.0)
     text = room.words(ask(browse, thick, layers=1))
-    assert "it would pinch the back so hard that it does not close" in text
+    assert "The hinge would pinch the back so hard that the press does not close" in text
     assert "mm tighter at its back" not in text

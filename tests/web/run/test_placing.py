@@ -4,6 +4,7 @@ from html import unescape
 
 import pytest
 
+from tempermark.web.kit.units import IMPERIAL
 from tempermark.web.recipes.models import Recipe, RecipeVersion
 from tempermark.web.run.pieces import placing
 from tempermark.web.run.pieces.words import place_summary
@@ -32,7 +33,7 @@ def test_without_a_map_it_says_so(browse, element, version):
 def test_the_cold_corner_is_named(browse, technician, element, version):
     room.survey(technician, element)
     cold = unescape(told(browse, version, set_c="203").content.decode())
-    assert "below the window at the platen's back left corner" in cold
+    assert "below the window at the platen’s back left corner" in cold
     good = room.soup(told(browse, version, set_c="206", art_x_mm="150", art_y_mm="60"))
     assert good.get_text().strip().endswith("inside the window.")
     assert not good.select_one(".watch")
@@ -44,7 +45,7 @@ def test_the_cold_corner_is_named(browse, technician, element, version):
 def test_art_past_the_plate_is_said(browse, technician, element, version):
     room.survey(technician, element)
     text = told(browse, version, art_x_mm="300").content.decode()
-    assert "hangs past the plate" in text
+    assert "hangs over the platen’s edge" in text
 
 
 def test_half_typed_figures_say_nothing(browse, element, version):
@@ -89,4 +90,4 @@ def test_sentence_is_in_the_reader_s_unit(technician, element, version):
     under = placing.queries.heat_at(
         placing.queries.ArtPlace(element, 150, 60, 50, 50, 206.0, room.timezone.now())
     )
-    assert "°F" in place_summary(under, version.pressed(None), element, "f").text
+    assert "°F" in place_summary(under, version.pressed(None), element, IMPERIAL).text

@@ -10,6 +10,7 @@ from django.db import IntegrityError, transaction
 from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.files.case import answer, from_document
+from tempermark.web.kit.figures import chance_text
 from tempermark.web.run.pieces import actions as runs
 from tempermark.web.trace.board import actions, queries
 from tempermark.web.trace.board.mapping import build_case
@@ -57,12 +58,16 @@ def test_opening_twice_is_one_case(browse, case):
     assert FaultCase.objects.count() == 1
 
 
+def percent(text):
+    return int(text.split("\u00a0")[0])
+
+
 def test_answers_move_the_order_and_can_be_forgotten(browse, case):
     before = board(browse, case).select_one("[data-cause=cold_zone] .chance").text
     browse.post(f"/cases/{case.pk}/answer/", {"fact": "follows_blank", "answer": "yes"})
     page = board(browse, case)
     lower = page.select_one("[data-cause=cold_zone] .chance")
-    assert lower is None or float(lower.text) < float(before)
+    assert lower is None or percent(lower.text) < percent(before)
     browse.post(f"/cases/{case.pk}/answer/", {"fact": "follows_blank", "answer": "unknown"})
     assert board(browse, case).select_one("[data-cause=cold_zone] .chance").text == before
 
@@ -109,12 +114,12 @@ def test_what_a_check_or_an_answer_moved_is_told(browse, case):
     browse.post(f"{path}check/", {"check": "pull_strips", "outcome": "One side weaker"})
     told = board(browse, case).select_one("[role=status]").text
     assert told.startswith("After “pull paper strips: one side weaker”: pressure uneven")
-    before, after = (float(x) for x in re.findall(r"level (\S+) → ([\d.]+)", told)[0])
-    assert after > before + 0.3
+    before, after = (int(x) for x in re.findall(r"level (\d+)\s% → (\d+)\s%", told)[0])
+    assert after > before + 30
     browse.post(f"{path}check/take-back/", {"check": case.checks.get().pk})
     told = board(browse, case).select_one("[role=status]").text
-    back = re.findall(r"level (\S+) → ([\d.]+)", told)[0]
-    assert told.startswith("After “taken back:") and back == (f"{after:.2f}", f"{before:.2f}")
+    back = re.findall(r"level (\d+)\s% → (\d+)\s%", told)[0]
+    assert told.startswith("After “taken back:") and back == (str(after), str(before))
     browse.post(f"{path}answer/", {"fact": "tumble_dried_hot", "answer": "no"})
     assert "hardly anything moved" in board(browse, case).select_one("[role=status]").text
 
@@ -288,7 +293,7 @@ def test_the_case_goes_out_as_the_file_that_gives_its_board_again(browse, case):
     }
     assert list(shown) == [c["code"] for c in told["causes"]]
     for cause in told["causes"]:
-        assert shown[cause["code"]] == f"{min(0.99, max(0.01, cause['probability'])):.2f}"
+        assert shown[cause["code"]] == chance_text(cause["probability"])
     assert from_document(json.loads(raw.content)) == build_case(case).case
 
 
@@ -317,4 +322,4 @@ def test_a_cause_pushed_off_the_list_is_told_with_its_true_chance(browse, case):
     off = {s.cause.code: s.probability for s in told.spoken_against}
     assert "cold_zone" in off or "cold_zone" in {c.cause.code for c in told.causes}
     after = chances(told)["cold_zone"]
-    assert f"→ {max(0.01, after):.2f}" in moved(case, told)
+    assert f"→ {max(1, round(100 * after))}\u00a0%" in moved(case, told)

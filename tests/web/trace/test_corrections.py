@@ -10,6 +10,7 @@ from tempermark.core.errors import InputError
 from tempermark.core.metrology.reading.fixed_points import checked
 from tempermark.web.heat.lessons import held, lessons, trials
 from tempermark.web.kit.records.audit import AuditEntry
+from tempermark.web.kit.units import IMPERIAL, METRIC
 from tempermark.web.measure.instruments.instruments import note_check
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
 from tempermark.web.overview.queries import floor
@@ -23,7 +24,7 @@ from tempermark.web.trace.board.queries import all_cases
 from tempermark.web.trace.corrections import pieces as corrections
 from tempermark.web.trace.corrections import surveys as survey_corrections
 from tempermark.web.trace.knowledge.shop import shop_knowledge
-from tests.support import room
+from tests.support import people, room
 from tests.support.forms import Drawn
 
 pytestmark = pytest.mark.django_db
@@ -77,24 +78,24 @@ def test_only_the_author_or_a_lead_changes_it_with_a_reason(technician, lead, el
     other = room.person("odd", "technician")
     piece = good(technician, element, 3)
     with pytest.raises(PermissionDenied):
-        corrections.withdraw_piece(other, piece, "mine", "c")
+        corrections.withdraw_piece(other, piece, "mine", METRIC)
     with pytest.raises(InputError, match="Give a reason"):
-        corrections.withdraw_piece(technician, piece, "  ", "c")
-    assert corrections.withdraw_piece(lead, piece, "seen by a lead", "c")
-    assert corrections.withdraw_piece(lead, piece, "again", "c") == []
+        corrections.withdraw_piece(technician, piece, "  ", METRIC)
+    assert corrections.withdraw_piece(lead, piece, "seen by a lead", METRIC)
+    assert corrections.withdraw_piece(lead, piece, "again", METRIC) == []
 
 
 def test_a_lesson_is_computed_again_without_the_piece(technician, lead, element, vest):
     pieces = [good(technician, element, d, dwell_s=s) for d, s in ((5, 25.0), (4, 52.0))]
     surface = trials.surface_of_piece(pieces[0])
     taught = lessons.accept_lesson(lead, surface)
-    said = corrections.withdraw_piece(technician, pieces[0], "a wet blank", "c")
+    said = corrections.withdraw_piece(technician, pieces[0], "a wet blank", METRIC)
     assert f"The lesson on {taught.label} was computed again, from 1 piece." in said
     again = held.holding(surface)
     assert again.pk != taught.pk and again.pieces == 1
     assert again.values != taught.values
     assert again.before == taught.values
-    said = corrections.withdraw_piece(technician, pieces[1], "a wet blank too", "c")
+    said = corrections.withdraw_piece(technician, pieces[1], "a wet blank too", METRIC)
     assert any("holds no longer" in text for text in said)
     assert held.holding(surface) is None
 
@@ -110,7 +111,7 @@ def closed_case(technician, lead, element):
 def test_a_case_whose_proof_is_withdrawn_is_open_again(technician, lead, element, vest):
     case, proof = closed_case(technician, lead, element)
     before = shop_knowledge().base.causes["cold_zone"].prior
-    said = corrections.withdraw_piece(technician, proof, "logged on the wrong press", "c")
+    said = corrections.withdraw_piece(technician, proof, "logged on the wrong press", METRIC)
     assert f"Case {case.pk} was closed with this piece as its proof: it is open again." in said
     assert any("How often causes occur here was computed again" in text for text in said)
     case.refresh_from_db()
@@ -129,7 +130,7 @@ def test_a_case_of_a_withdrawn_piece_is_no_open_fault(technician, element, vest)
     room.mark(technician, piece)
     actions.open_case(technician, piece)
     assert floor()[0].open_cases == 1
-    corrections.withdraw_piece(technician, piece, "not ours", "c")
+    corrections.withdraw_piece(technician, piece, "not ours", METRIC)
     assert floor()[0].open_cases == 0
     assert not all_cases().exists()
 
@@ -151,7 +152,7 @@ def test_the_last_mark_of_a_case_is_not_withdrawn(technician, element, vest):
     mark = room.mark(technician, piece)
     actions.open_case(technician, piece)
     with pytest.raises(InputError, match="last mark of a case"):
-        corrections.withdraw_mark(technician, mark, "no", "c")
+        corrections.withdraw_mark(technician, mark, "no", METRIC)
 
 
 def test_a_reading_is_corrected_and_the_map_follows(browse, technician, element):
@@ -177,7 +178,7 @@ def test_a_wrong_figure_is_refused_and_changes_nothing(browse, technician, eleme
         browse, typed="hot", why="x"
     )
     assert answer.status_code == 422
-    assert "“hot” is no figure" in room.words(answer)
+    assert "“hot” is not a number" in room.words(answer)
     reading.refresh_from_db()
     assert reading.taken_back_at is None
 
@@ -188,7 +189,7 @@ def test_what_rests_on_a_survey_is_computed_again(technician, element, vest):
     under = Reading.objects.filter(
         station__survey=survey, station__x_mm__lt=200, station__y_mm__gt=300
     ).first()
-    said = survey_corrections.correct_reading(technician, under, "150", "misread", "c", "c")
+    said = survey_corrections.correct_reading(technician, under, "150", "misread", METRIC, METRIC)
     assert any(text.startswith("Proven setting of Dye on a polyester vest") for text in said)
     assert proven_on(piece.recipe)
 
@@ -198,7 +199,7 @@ def test_a_spot_check_follows_the_map_it_rests_on(technician, element):
     spot = room.survey(technician, element, grid="spot", truth=lambda x, y: 191.0)
     before = spot.mean_true_c
     middle = Reading.objects.get(station__survey=full, station__x_mm=200, station__y_mm=250)
-    survey_corrections.correct_reading(technician, middle, "186", "misread", "c", "c")
+    survey_corrections.correct_reading(technician, middle, "186", "misread", METRIC, METRIC)
     spot.refresh_from_db()
     assert spot.mean_true_c > before + 1
 
@@ -211,7 +212,7 @@ def test_a_drift_that_rested_on_a_slip_ends_with_it(technician, element):
     said = []
     for reading in list(readings):
         said += survey_corrections.correct_reading(
-            technician, reading, "195", "wrong emissivity", "c", "c"
+            technician, reading, "195", "wrong emissivity", METRIC, METRIC
         )
     assert not floor()[0].state.drifting
     assert f"Drift computed again: {element.press.name} no longer drifts." in said
@@ -244,14 +245,14 @@ def test_a_corrected_check_corrects_the_surveys_read_with_it(browse_as, lead, el
 def test_a_withdrawn_check_leaves_the_one_before(technician, lead, element):
     probe, check = gun(lead)
     later = note_check(lead, probe, checked(1.0, None, 100.0))
-    survey_corrections.withdraw_check(lead, later, "no ice left", "c")
+    survey_corrections.withdraw_check(lead, later, "no ice left", METRIC)
     probe.refresh_from_db()
     assert (probe.checked_on, probe.corrections) == (check.on, check.corrections)
-    survey_corrections.withdraw_check(lead, check, "no ice at all", "c")
+    survey_corrections.withdraw_check(lead, check, "no ice at all", METRIC)
     probe.refresh_from_db()
     assert (probe.checked_on, probe.corrections) == (None, [])
     with pytest.raises(PermissionDenied):
-        survey_corrections.withdraw_check(technician, later, "x", "c")
+        survey_corrections.withdraw_check(technician, later, "x", METRIC)
     assert InstrumentCheck.every.count() == 2
 
 
@@ -270,7 +271,7 @@ def test_a_knob_session_is_corrected_and_says_what_counts_now(browse, technician
     changes = {"form-1-turns": "1", "form-2-turns": "2", "why": "counted an eighth too many"}
     answer = page.send(browse, **changes)
     told = room.words(browse.get(answer.url))
-    assert "a turn counts 2.00 mm, before 1.50 mm" in told
+    assert "a turn lifts 2.00 mm, before 1.50 mm" in told
     assert "counted an eighth too many" in told
     session.refresh_from_db()
     assert session.lift_mm_per_turn == pytest.approx(2.0)
@@ -307,7 +308,7 @@ def test_a_reading_typed_in_one_unit_is_shown_in_the_readers_own(browse, technic
     """Saved as it stands, by somebody who reads °F, it is the same temperature."""
     made = room.survey(technician, element, truth=lambda x, y: 190.0)
     reading = Reading.objects.filter(station__survey=made).first()
-    type(technician).objects.update(temperature_unit="f")
+    people.choose(technician, IMPERIAL)
     page = Drawn(browse, f"/readings/{reading.pk}/correct/", typed_form)
     assert page.data["typed"] == "374"
     page.send(browse, why="looked once more")

@@ -2,6 +2,7 @@
 
 import pytest
 
+from tempermark.web.kit.units import METRIC
 from tempermark.web.presses import register
 from tempermark.web.run.pieces import actions as runs
 from tempermark.web.run.pieces.queries import under_art, worked_before
@@ -40,7 +41,7 @@ def good(technician, element, **fields):
 
 
 def changes(piece):
-    return changed_since_good(piece, under_art(piece), last_good(piece), "c")
+    return changed_since_good(piece, under_art(piece), last_good(piece), METRIC)
 
 
 def told(browse, case, **query):
@@ -154,7 +155,7 @@ def closed_case(technician, element, cause, **proof):
 
 def test_a_proof_outside_the_recipe_asks_for_another_recipe(browse_as, technician, lead, measured):
     case = closed_case(technician, measured, "dwell_short", dwell_s=75.0, pressure="firm")
-    assert outside_recipe(case.proof, "c") == [
+    assert outside_recipe(case.proof, METRIC) == [
         "75 s against 45 to 60 s",
         "firm pressure against medium",
     ]
@@ -166,7 +167,7 @@ def test_a_proof_outside_the_recipe_asks_for_another_recipe(browse_as, technicia
 def test_a_proof_truly_too_hot_for_the_recipe_says_so(technician, measured):
     room.survey(technician, measured, days_ago=1, truth=lambda x, y: 207.0)
     case = closed_case(technician, measured, "dwell_short")
-    assert outside_recipe(case.proof, "c")[0].startswith("truly 21")
+    assert outside_recipe(case.proof, METRIC)[0].startswith("truly 21")
 
 
 def test_a_proof_inside_the_recipe_lets_it_stand(browse, technician, measured):

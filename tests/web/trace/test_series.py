@@ -7,6 +7,7 @@ import pytest
 from django.utils import timezone
 
 from tempermark.core.diagnosis.knowledge import base as knowledge_base
+from tempermark.web.kit.units import METRIC
 from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.pressure.maps import actions as pressure_actions
 from tempermark.web.run.models import Lot, LotKind, TestPress
@@ -41,7 +42,7 @@ def at(piece, seconds_ago):
 
 
 def changes(piece):
-    return changed_since_good(piece, None, last_good(piece), "c")
+    return changed_since_good(piece, None, last_good(piece), METRIC)
 
 
 @pytest.fixture

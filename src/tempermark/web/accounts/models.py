@@ -3,6 +3,8 @@
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
+from tempermark.web.kit.units import Units
+
 
 class Role(models.TextChoices):
     """What a person may do; see `permissions.py`."""
@@ -13,19 +15,67 @@ class Role(models.TextChoices):
 
 
 class TemperatureUnit(models.TextChoices):
-    """The unit a person reads and types."""
+    """Temperatures as a person reads and types them."""
 
     CELSIUS = "c", "°C"
     FAHRENHEIT = "f", "°F"
 
 
+class LengthUnit(models.TextChoices):
+    """Lengths: millimetres, or inches with fractions to a sixteenth where a ruler is used."""
+
+    MILLIMETRE = "mm", "mm"
+    INCH = "in", "inches"
+
+
+class PressureUnit(models.TextChoices):
+    """Contact and line pressures."""
+
+    KILOPASCAL = "kpa", "kPa"
+    BAR = "bar", "bar"
+    PSI = "psi", "psi"
+
+
+class VolumeUnit(models.TextChoices):
+    """Volumes of coatings and mixes."""
+
+    MILLILITRE = "ml", "ml"
+    FLUID_OUNCE = "floz", "fl oz and cups"
+
+
+class MassUnit(models.TextChoices):
+    """Weights of powder and ink."""
+
+    GRAM = "g", "g"
+    OUNCE = "oz", "oz"
+
+
+UNIT_CHOICES: dict[str, type[models.TextChoices]] = {
+    "temperature": TemperatureUnit,
+    "length": LengthUnit,
+    "pressure": PressureUnit,
+    "volume": VolumeUnit,
+    "mass": MassUnit,
+}
+
+
 class User(AbstractUser):
-    """A person with a role and a unit."""
+    """A person with a role and units."""
 
     role = models.CharField(max_length=12, choices=Role.choices, default=Role.TECHNICIAN)
     temperature_unit = models.CharField(
         max_length=1, choices=TemperatureUnit.choices, default=TemperatureUnit.CELSIUS
     )
+    length_unit = models.CharField(
+        max_length=2, choices=LengthUnit.choices, default=LengthUnit.MILLIMETRE
+    )
+    pressure_unit = models.CharField(
+        max_length=3, choices=PressureUnit.choices, default=PressureUnit.KILOPASCAL
+    )
+    volume_unit = models.CharField(
+        max_length=4, choices=VolumeUnit.choices, default=VolumeUnit.MILLILITRE
+    )
+    mass_unit = models.CharField(max_length=2, choices=MassUnit.choices, default=MassUnit.GRAM)
 
     # Counts up when the person wants another address for their calendar.
     calendar_version = models.PositiveIntegerField(default=0)
@@ -36,10 +86,19 @@ class User(AbstractUser):
                 condition=models.Q(role__in=Role.values), name="user_role_known"
             ),
             models.CheckConstraint(
-                condition=models.Q(temperature_unit__in=TemperatureUnit.values),
-                name="user_unit_known",
+                condition=models.Q(temperature_unit__in=TemperatureUnit.values)
+                & models.Q(length_unit__in=LengthUnit.values)
+                & models.Q(pressure_unit__in=PressureUnit.values)
+                & models.Q(volume_unit__in=VolumeUnit.values)
+                & models.Q(mass_unit__in=MassUnit.values),
+                name="user_units_known",
             ),
         ]
+
+    @property
+    def units(self) -> Units:
+        """The units this person reads and types."""
+        return Units(**{quantity: getattr(self, f"{quantity}_unit") for quantity in UNIT_CHOICES})
 
     @property
     def may_work(self) -> bool:

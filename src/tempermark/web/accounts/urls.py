@@ -8,5 +8,5 @@ app_name = "accounts"
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign-in"),
     path("sign-out/", views.sign_out, name="sign-out"),
-    path("me/unit/", views.unit, name="unit"),
+    path("me/units/", views.units, name="units"),
 ]

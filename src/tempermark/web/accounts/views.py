@@ -1,19 +1,31 @@
-"""Sign-in, sign-out, unit."""
+"""Sign-in, sign-out, units."""
 
+from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView, logout_then_login
 from django.http import HttpResponse, HttpResponseBadRequest
-from django.shortcuts import redirect
+from django.shortcuts import redirect, render
 from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_http_methods, require_POST
 
 from tempermark.web.accounts import actions
 from tempermark.web.accounts.demo import DEMO_PEOPLE
+from tempermark.web.accounts.models import UNIT_CHOICES
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.figures import (
+    difference_text,
+    length_text,
+    mass_text,
+    pressure_text,
+    temperature_text,
+    volume_text,
+)
+from tempermark.web.kit.units import Units
 
 
 @method_decorator(login_not_required, name="dispatch")
@@ -35,13 +47,50 @@ def sign_out(request: Request) -> HttpResponse:
     return logout_then_login(request)
 
 
-@require_POST
-def unit(request: Request) -> HttpResponse:
-    """Choose °C or °F and go back to the page."""
+@require_http_methods(["GET", "POST"])
+def units(request: Request) -> HttpResponse:
+    """Choose units, all or one, and go back to the page one came from."""
+    back = _safe(request, request.POST.get("back") or request.GET.get("back") or "/")
+    if request.method == "GET":
+        return render(request, "accounts/units.html", {"rows": _unit_rows(request), "back": back})
     try:
-        actions.choose_unit(request.user, request.POST.get("unit", ""))
+        actions.choose_units(request.user, request.POST.dict())
     except ValueError:
-        return HttpResponseBadRequest("Unit: c or f.")
-    back = request.POST.get("back", "/")
-    safe = url_has_allowed_host_and_scheme(back, allowed_hosts={request.get_host()})
-    return redirect(back if safe else "/")
+        return HttpResponseBadRequest("There is no such unit.")
+    return redirect(back)
+
+
+def _safe(request: Request, address: str) -> str:
+    """An address of ours to go back to; the floor for any other."""
+    ours = url_has_allowed_host_and_scheme(address, allowed_hosts={request.get_host()})
+    return address if ours else "/"
+
+
+def _unit_rows(request: Request) -> list[dict[str, Any]]:
+    """What may be chosen for each quantity, each with the same example in it."""
+    chosen = request.user.units
+    return [
+        {
+            "quantity": quantity,
+            "label": quantity.capitalize(),
+            "options": [
+                {
+                    "value": unit,
+                    "label": label,
+                    "chosen": chosen.of(quantity) == unit,
+                    "example": _EXAMPLES[quantity](replace(chosen, **{quantity: unit})),
+                }
+                for unit, label in choices.choices
+            ],
+        }
+        for quantity, choices in UNIT_CHOICES.items()
+    ]
+
+
+_EXAMPLES: dict[str, Callable[[Units], str]] = {
+    "temperature": lambda units: f"{temperature_text(195, units)}, {difference_text(6, units)}",
+    "length": lambda units: f"{length_text(300, units)}, {length_text(0.5, units, 1)}",
+    "pressure": lambda units: f"{pressure_text(40, units)}, {pressure_text(550, units)}",
+    "volume": lambda units: volume_text(250, units),
+    "mass": lambda units: mass_text(12, units),
+}

@@ -14,8 +14,10 @@ from tempermark.core.errors import InputError
 from tempermark.core.metrology.map.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
+from tempermark.web.certificates.content import SHOWN_IN
 from tempermark.web.certificates.models import Certificate
 from tempermark.web.kit.records.audit import record
+from tempermark.web.kit.units import METRIC, Units
 from tempermark.web.measure.exchange import export
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.press.history import compute_survey
@@ -88,30 +90,37 @@ def build(computed: Measured) -> dict[str, Any]:
     if result is None or result.map is None:
         raise InputError.single(None, "A certificate needs a map: four stations, not on one line.")
     line = queries.calibration(survey.element, survey)
-    verdict_words = verdict(computed, line.gain if line else 1.0, "c")
-    chart = platen_chart(computed, verdict_words.rectangle, "c", shift_c=verdict_words.shift_c)
+    gain = line.gain if line else 1.0
     content = {
         "survey": json.loads(export.to_json(computed)),
         "element": str(survey.element),
         "verdict": result.verdict,
         "probability_within": result.map.probability_within,
         "decision_rule": DECISION_RULE,
-        "sentence": f"{verdict_words.headline} {verdict_words.rest}".strip(),
-        "how_sure": verdict_words.how_sure,
-        "cautions": cautions(computed, "c"),
         "mean_c": result.mean_c,
         "mean_uncertainty_c": computed.mean_uncertainty_c,
         "offset_c": result.offset_c,
         "spread_c": result.spread_c,
-        "corrected_set_c": verdict_words.set_c,
+        "corrected_set_c": verdict(computed, gain, METRIC).set_c,
         "common_standard_uncertainty_c": computed.common_standard_uncertainty_c,
         "noise_c": result.map.field.noise_c,
-        "caption": verdict_words.caption,
-        "chart": _drawing(chart),
+        "shown": {key: _shown(computed, gain, units) for key, units in SHOWN_IN.items()},
         "pressure": _pressure(survey),
     }
     # As it will come back from the database, so that the hash holds.
     return json.loads(json.dumps(content))
+
+
+def _shown(computed: Measured, gain: float, units: Units) -> dict[str, Any]:
+    """Sentences and chart as somebody with these units reads them; signed with the rest."""
+    said = verdict(computed, gain, units)
+    return {
+        "sentence": f"{said.headline} {said.rest}".strip(),
+        "how_sure": said.how_sure,
+        "cautions": cautions(computed, units),
+        "caption": said.caption,
+        "chart": _drawing(platen_chart(computed, said.rectangle, units, shift_c=said.shift_c)),
+    }
 
 
 def _pressure(survey: Survey) -> dict[str, Any] | None:

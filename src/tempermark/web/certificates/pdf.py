@@ -14,8 +14,9 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
+from tempermark.web.certificates.content import facts, readings, shown_in
 from tempermark.web.certificates.models import Certificate
-from tempermark.web.kit.templatetags.figures import minus
+from tempermark.web.kit.units import Units
 
 CHART_WIDTH_MM = 112
 INK, BELOW, ABOVE, PINE = "#1b2326", "#2b5a91", "#a8490f", "#14584a"
@@ -111,10 +112,10 @@ def _styles() -> Any:
     return styles
 
 
-def as_pdf(certificate: Certificate) -> bytes:
-    """The certificate's pages."""
+def as_pdf(certificate: Certificate, units: Units) -> bytes:
+    """The certificate's pages in its reader's units."""
     out, style = io.BytesIO(), _styles()
-    content = certificate.content
+    content, shown = certificate.content, shown_in(certificate, units)
     document = SimpleDocTemplate(
         out,
         pagesize=A4,
@@ -130,16 +131,16 @@ def as_pdf(certificate: Certificate) -> bytes:
 
     parts = [
         said(f"Calibration certificate {certificate.title}", "Title"),
-        said(f"{content['element']}: {content['sentence']}", "Heading3"),
-        said(content["how_sure"]),
-        *[said(f"Caution: {text}") for text in content["cautions"]],
+        said(f"{content['element']}: {shown['sentence']}", "Heading3"),
+        said(shown["how_sure"]),
+        *[said(f"Caution: {text}") for text in shown["cautions"]],
         Spacer(1, 4 * mm),
-        Drawing(content["chart"]),
-        said(content["caption"]),
+        Drawing(shown["chart"]),
+        said(shown["caption"]),
         Spacer(1, 3 * mm),
-        _table([[said(a), said(b)] for a, b in facts(certificate)], (52 * mm, 118 * mm)),
+        _table([[said(a), said(b)] for a, b in facts(certificate, units)], (52 * mm, 118 * mm)),
         said("Readings", "Heading3"),
-        _table([[said(c) for c in row] for row in readings(content)], (28 * mm,) * 6),
+        _table([[said(c) for c in row] for row in readings(content, units)], (28 * mm,) * 6),
         Spacer(1, 3 * mm),
         said(f"SHA-256 of the content: {certificate.sha256}", "Code"),
     ]
@@ -160,78 +161,3 @@ def _table(rows: list[list[Any]], widths: tuple[float, ...]) -> Table:
         )
     )
     return table
-
-
-def facts(certificate: Certificate) -> list[tuple[str, str]]:
-    """What stands in the certificate's table, label and value."""
-    content = certificate.content
-    survey, head = content["survey"], content["survey"]["survey"]
-    signed = certificate.signed_at
-    return [
-        (
-            "Verdict as set",
-            f"{content['verdict']}, probability {_sure(content)}",
-        ),
-        ("Decision rule", content["decision_rule"]),
-        ("Setting, target", f"{survey['set_c']:g} °C, {survey['target_c']:g} °C"),
-        ("Tolerance", f"± {survey['tolerance_c']:g} K"),
-        (
-            "True mean",
-            f"{content['mean_c']:.1f} °C ± {_reach(content)} K (k = 2)",
-        ),
-        ("True mean less dial", minus(f"{content['offset_c']:+.1f} K")),
-        ("Spread of the readings", f"{content['spread_c']:.1f} K"),
-        ("Corrected setting", f"{content['corrected_set_c']:g} °C"),
-        (
-            "Standard uncertainties",
-            f"shared by all readings {content['common_standard_uncertainty_c']:.2f} K, "
-            f"of one reading {content['noise_c']:.2f} K",
-        ),
-        (
-            "Instrument",
-            f"{head['instrument'] or 'not named'}, ± "
-            f"{head['instrument_uncertainty_c']:g} K (k = 2), {head['method']}"
-            + (f"; compared: {head['compared']}" if head.get("compared") else ""),
-        ),
-        *_pressure_row(content),
-        ("Conditions", f"ambient {head['ambient_c']:g} °C, soak {head['soak_min']:g} min"),
-        ("Taken", f"{head['taken_at'][:16].replace('T', ' ')} by {head['taken_by']}"),
-        ("Signed", f"{signed:%Y-%m-%d %H:%M} by {certificate.signed_by.username}"),
-    ]
-
-
-def _pressure_row(content: dict[str, Any]) -> list[tuple[str, str]]:
-    """The pressure map in one row; certificates from before there were any have none."""
-    summary = content.get("pressure")
-    if summary is None:
-        return []
-    right, back = (minus(f"{summary[name]:+.2f}") for name in ("right_mm", "back_mm"))
-    parts = [
-        summary["words"],
-        f"right − left {right} ± {2 * summary['right_sd_mm']:.2f} mm",
-        f"back − front {back} ± {2 * summary['back_sd_mm']:.2f} mm",
-        f"hollow {summary['hollow_mm']:.2f} mm" if summary["hollow_mm"] else "no hollow",
-        f"mean {summary['mean_kpa']:.0f} kPa with {summary['stack_mm']:.1f} mm in",
-        f"{summary['by']}, {summary['taken_at'][:10]}",
-    ]
-    return [("Pressure", ", ".join(parts))]
-
-
-def readings(content: dict[str, Any]) -> list[list[str]]:
-    """Stations with their true values, three to a line."""
-    cells = [
-        cell
-        for r in content["survey"]["readings"]
-        for cell in (f"{r['station']} {r['x_mm']:g}, {r['y_mm']:g} mm", f"{r['value_c']:.1f} °C")
-    ]
-    cells += [""] * (-len(cells) % 6)
-    return [cells[i : i + 6] for i in range(0, len(cells), 6)]
-
-
-def _sure(content: dict[str, Any]) -> str:
-    """Never certain: it was drawn by lot."""
-    return f"{min(0.999, max(0.001, content['probability_within'])):.3f}"
-
-
-def _reach(content: dict[str, Any]) -> str:
-    return f"{content['mean_uncertainty_c']:.1f}"

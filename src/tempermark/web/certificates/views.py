@@ -6,8 +6,9 @@ from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.web.accounts.requests import Request
 from tempermark.web.certificates import actions
+from tempermark.web.certificates.content import facts, readings, shown_in
 from tempermark.web.certificates.models import Certificate
-from tempermark.web.certificates.pdf import as_pdf, facts, readings
+from tempermark.web.certificates.pdf import as_pdf
 from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.measure.models import Survey
@@ -30,14 +31,16 @@ def _certificate(number: int, version: int) -> Certificate:
 @require_GET
 def certificate(request: Request, number: int, version: int) -> HttpResponse:
     """A certificate as signed."""
-    record = _certificate(number, version)
+    record, units = _certificate(number, version), request.user.units
+    shown = shown_in(record, units)
     context = {
         "certificate": record,
         "press": record.survey.element.press,
         "content": record.content,
-        "chart": record.content["chart"],
-        "facts": facts(record),
-        "readings": readings(record.content),
+        "shown": shown,
+        "chart": shown["chart"],
+        "facts": facts(record, units),
+        "readings": readings(record.content, units),
         "whole": actions.is_whole(record),
         "others": record.survey.certificates.exclude(pk=record.pk),
     }
@@ -49,7 +52,7 @@ def pdf(request: Request, number: int, version: int) -> HttpResponse:
     """The certificate as PDF."""
     record = _certificate(number, version)
     name = f"certificate-{record.number:04d}-{record.version}.pdf"
-    return attachment(as_pdf(record), "application/pdf", name)
+    return attachment(as_pdf(record, request.user.units), "application/pdf", name)
 
 
 @require_GET

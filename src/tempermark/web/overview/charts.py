@@ -5,7 +5,9 @@ from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
 
-from tempermark.web.kit.templatetags.figures import minus
+from tempermark.core.units import from_si
+from tempermark.web.kit.figures import minus
+from tempermark.web.kit.units import Units
 from tempermark.web.overview.queries import PressState
 
 WIDTH, HEIGHT = 620.0, 190.0
@@ -37,12 +39,12 @@ class DriftChart:
     last: str = ""
 
 
-def drift_chart(entry: PressState, unit: str) -> DriftChart | None:
+def drift_chart(entry: PressState, units: Units) -> DriftChart | None:
     """Offsets of an element against time; None until there is a chart."""
     chart = entry.state.chart
     if chart is None:
         return None
-    per_degree = 1.8 if unit == "f" else 1.0
+    per_degree = from_si(1.0, "difference", units.temperature)
     days = [day for day, _, _ in entry.offsets]
     values = [offset * per_degree for offset in entry.state.charted_c]
     centre, sigma = chart.centre_c * per_degree, chart.sigma_c * per_degree

@@ -5,6 +5,7 @@ from typing import Any
 
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.clock import clock_fault
+from tempermark.web.kit.units import Units
 from tempermark.web.overview import queries, words
 
 # App → the step of the work it belongs to.
@@ -30,7 +31,7 @@ def presses(request: Request) -> dict[str, Any]:
         return {}
     match = request.resolver_match
     return {
-        "strip": _Strip(user.temperature_unit),
+        "strip": _Strip(user.units),
         "clock_fault": clock_fault,
         "way": WAYS.get(match.app_name if match else ""),
     }
@@ -39,13 +40,13 @@ def presses(request: Request) -> dict[str, Any]:
 class _Strip:
     """Iterates lazily: pages without the strip pay no query."""
 
-    def __init__(self, unit: str) -> None:
-        self.unit = unit
+    def __init__(self, units: Units) -> None:
+        self.units = units
 
     def __iter__(self) -> Iterator[Any]:
         for entry in queries.floor():
             yield {
                 "press": entry.press,
-                "words": words.short_state(entry, self.unit),
+                "words": words.short_state(entry, self.units),
                 "attention": words.needs_attention(entry),
             }

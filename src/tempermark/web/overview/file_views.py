@@ -12,6 +12,8 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms import tables
+from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.measure.comparisons import files as comparison_files
 from tempermark.web.measure.exchange import bulk
 from tempermark.web.measure.instruments import files as instrument_files
@@ -121,7 +123,7 @@ def import_surveys(request: Request) -> HttpResponse:
             status = 422 if refused else 200
             return _page(request, status, outcomes=outcomes, taken=taken, refused=refused)
         except InputError as error:
-            form.add_error(None, str(error))
+            form.add_error(None, error_text(error, form_units(request)))
     return _page(request, status=422, surveys_form=form)
 
 

@@ -16,8 +16,11 @@ from tempermark.core.pressure.map.level import LEVEL_ENOUGH_MM
 from tempermark.web.accounts.requests import Request
 from tempermark.web.heat.recipe.presses import open_requests
 from tempermark.web.kit.downloads import named
+from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.forms.numbers import number
-from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.live.page.queries import DEFAULT_WINDOW_MIN, key_on
 from tempermark.web.live.page.views import panel
 from tempermark.web.measure.models import Instrument, Survey
@@ -47,15 +50,15 @@ from tempermark.web.trace.board import queries as cases
 @require_GET
 def floor(request: Request) -> HttpResponse:
     """Every press with its state in words."""
-    unit = request.user.temperature_unit
+    units = request.user.units
     today = timezone.localdate()
     entries = queries.floor(today)
     rows = [
         {
             "entry": entry,
-            "display": state_words.display_words(entry.state, unit),
+            "display": state_words.display_words(entry.state, units),
             "due": state_words.due_words(entry.state, today),
-            "drift": state_words.leaving_words(entry.state, entry.press.tolerance_c, unit)
+            "drift": state_words.leaving_words(entry.state, entry.press.tolerance_c, units)
             or state_words.unusual_words(entry.state),
             "attention": words.needs_attention(entry),
         }
@@ -71,7 +74,7 @@ def floor(request: Request) -> HttpResponse:
 def press(request: Request, slug: str) -> HttpResponse:
     """One press: its verdict, its map, and what was done on it."""
     record = get_object_or_404(Press, slug=slug)
-    unit = request.user.temperature_unit
+    units = request.user.units
     today = timezone.localdate()
     fitted = list(fitted_first().filter(press=record))
     query = next((e for e in fitted if str(e.pk) == request.GET.get("element")), None)
@@ -80,59 +83,59 @@ def press(request: Request, slug: str) -> HttpResponse:
     context: dict[str, Any] = {
         "press": record,
         "entry": entry,
-        "display": state_words.display_words(entry.state, unit),
+        "display": state_words.display_words(entry.state, units),
         "due": state_words.due_words(entry.state, today),
-        "drift": state_words.drift_words(entry.state, unit),
-        "leaving": state_words.leaving_words(entry.state, record.tolerance_c, unit),
+        "drift": state_words.drift_words(entry.state, units),
+        "leaving": state_words.leaving_words(entry.state, record.tolerance_c, units),
         "chart_words": state_words.chart_words(entry.state),
-        "drift_chart": drift_chart(entry, unit),
+        "drift_chart": drift_chart(entry, units),
         "surveys": surveys.finished(entry.element)[:12] if entry.element else [],
         "test_presses": runs.of_press(record)[:8],
         "ahead": surveys.dated_ahead(entry.element) if entry.element else [],
         "photos": shown(record)[:4],
-        "register": register_rows(record, fitted, unit, today),
+        "register": register_rows(record, fitted, units, today),
         "fitted": fitted,
-        **_pressure(record, entry.element),
+        **_pressure(record, entry.element, units),
         "leading": query is None or query == fitted[0],
         "cases": cases.of_press(record)[:6],
     }
     latest = surveys.latest_survey(entry.element) if entry.element else None
     if latest is not None:
-        context |= _map(latest, unit)
+        context |= _map(latest, units)
     if entry.element is not None and key_on(entry.element) is not None:
-        context["live"] = panel(entry.element, unit, DEFAULT_WINDOW_MIN)
+        context["live"] = panel(entry.element, units, DEFAULT_WINDOW_MIN)
         context["has_logger"] = True
     return render(request, "overview/press.html", context)
 
 
-def _pressure(record: Press, element: Element | None) -> dict[str, Any]:
+def _pressure(record: Press, element: Element | None, units: Units) -> dict[str, Any]:
     """How the press stands, its newest pressure map, and how level it lay over time."""
     by_feel = pressures.lesson(record) is None
     maps = list(pressures.surveys(element)[:24]) if element else []
     return {
-        "pressure_words": state_text(pressures.state(record), record.name, by_feel),
+        "pressure_words": state_text(pressures.state(record), record.name, units, by_feel),
         "pressed": pressures.latest(element) if element else None,
-        "tilt": tilt_history(maps, LEVEL_ENOUGH_MM),
+        "tilt": tilt_history(maps, LEVEL_ENOUGH_MM, units),
     }
 
 
-def _map(survey: Survey, unit: str) -> dict[str, Any]:
+def _map(survey: Survey, units: Units) -> dict[str, Any]:
     computed = compute_survey(survey)
     line = surveys.calibration(survey.element, survey)
     moved = SurveyHistory(survey.element).level_since(line, survey, None)
     shift = moved.shift_c if moved else 0.0
-    verdict_words = verdict(computed, line.gain if line else 1.0, unit, shift)
+    verdict_words = verdict(computed, line.gain if line else 1.0, units, shift)
     return {
-        "moved": words.moved_words(moved, unit),
-        "jump": jump_text(survey, surveys.before(survey), unit),
+        "moved": words.moved_words(moved, units),
+        "jump": jump_text(survey, surveys.before(survey), units),
         "survey": survey,
         "computed": computed,
         "verdict": verdict_words,
         "line": line,
-        "cautions": cautions(computed, unit),
+        "cautions": cautions(computed, units),
         "budgets": bars(computed),
         "chart": platen_chart(
-            computed, verdict_words.rectangle, unit, shift_c=verdict_words.shift_c
+            computed, verdict_words.rectangle, units, shift_c=verdict_words.shift_c
         ),
     }
 
@@ -141,13 +144,13 @@ def _map(survey: Survey, unit: str) -> dict[str, Any]:
 def place_sentence(request: Request, slug: str) -> HttpResponse:
     """What to set for a print at one place of the platen."""
     element = element_in_use(slug, request.GET.get("element", ""))
-    form = PlatenPlaceForm(request.GET)
+    form = PlatenPlaceForm(request.GET, units=form_units(request))
     if not form.is_valid():
         return HttpResponse(
             escape(" ".join(str(e) for found in form.errors.values() for e in found))
         )
     place = np.array([[form.cleaned_data["x_mm"], form.cleaned_data["y_mm"]]])
-    summary = words.place_words_for(element, place, timezone.now(), request.user.temperature_unit)
+    summary = words.place_words_for(element, place, timezone.now(), request.user.units)
     return HttpResponse(escape(summary))
 
 
@@ -192,7 +195,7 @@ def use_setting(request: Request, slug: str) -> HttpResponse:
     try:
         actions.use_setting(request.user, record, set_c)
     except InputError as error:
-        return HttpResponseBadRequest(str(error))
-    shown = temperature_text(set_c, request.user.temperature_unit)
+        return HttpResponseBadRequest(error_text(error, form_units(request)))
+    shown = temperature_text(set_c, request.user.units)
     messages.success(request, f"{record.name}'s dial is noted at {shown}.")
     return redirect(record)

@@ -6,7 +6,8 @@ import numpy as np
 from django.utils import timezone
 
 from tempermark.web.kit.drawing.places import place_words
-from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.kit.figures import difference_text, place_text, temperature_text
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.press.history import LevelShift
 from tempermark.web.measure.press.press_temperature import press_temperature, true_temperature
 from tempermark.web.measure.press.state_words import display_words, unusual_words
@@ -17,28 +18,28 @@ from tempermark.web.presses.models import Element
 MOVED_C = 1.0
 
 
-def moved_words(moved: LevelShift | None, unit: str) -> str:
+def moved_words(moved: LevelShift | None, units: Units) -> str:
     """What a spot check since the survey has done to the setting, or nothing."""
     if moved is None or abs(moved.shift_c) < MOVED_C:
         return ""
     side = "hotter" if moved.shift_c > 0 else "colder"
-    by = difference_text(moved.shift_c, unit, 1, sign=False)
+    by = difference_text(moved.shift_c, units, 1, sign=False)
     day = timezone.localtime(moved.spot.taken_at)
     return (
-        f"The spot check of {day.day} {day:%b} shows it {by} {side} than its map: the setting "
-        "follows, the shape is the survey's. Survey it again."
+        f"The spot check of {day.day} {day:%b} was {by} {side} than the map: the setting above "
+        "allows for that. Survey the platen again soon."
     )
 
 
-def short_state(entry: PressState, unit: str) -> str:
+def short_state(entry: PressState, units: Units) -> str:
     """The few words of the strip under the navigation."""
-    words = display_words(entry.state, unit).removeprefix("reads ")
+    words = display_words(entry.state, units).removeprefix("reads ")
     if entry.state.reads_high_c is None and entry.measured_before:
         words = "needs a new survey"
     if entry.state.drifting:
         words += ", drifting"
     elif unusual_words(entry.state):
-        words += ", not as usual"
+        words += ", unusual"
     if entry.state.overdue_days:
         words += ", overdue"
     if entry.weak_words:
@@ -59,7 +60,7 @@ def needs_attention(entry: PressState) -> bool:
 def floor_sentence(entries: list[PressState]) -> str:
     """The floor's verdict: what to see to first."""
     if not entries:
-        return "No presses yet. A lead adds the first one."
+        return "No presses yet."
     parts = []
     unknown = [e for e in entries if e.state.reads_high_c is None]
     never = [e.press.name for e in unknown if not e.measured_before]
@@ -73,15 +74,15 @@ def floor_sentence(entries: list[PressState]) -> str:
         parts.append(f"{_names(drifting)} {_has(drifting, 'is', 'are')} drifting.")
     unusual = [e.press.name for e in entries if unusual_words(e.state)]
     if unusual:
-        parts.append(f"{_names(unusual)} {_has(unusual, 'is', 'are')} not as usual.")
+        parts.append(f"{_names(unusual)} {_has(unusual, 'has', 'have')} an unusual last survey.")
     parts += [f"{e.press.name} {e.weak_words}." for e in entries if e.weak_words]
     if overdue:
         parts.append(f"{_names(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
     if again:
         parts.append(f"{_names(again)} {_has(again, 'needs', 'need')} a new survey.")
     if never:
-        parts.append(f"{_names(never)} {_has(never, 'has', 'have')} never been measured.")
-    return " ".join(parts) or "Every press is measured and none is due."
+        parts.append(f"{_names(never)} {_has(never, 'has', 'have')} never been surveyed.")
+    return " ".join(parts) or "Every press is surveyed and nothing is due."
 
 
 def _names(names: list[str]) -> str:
@@ -92,26 +93,27 @@ def _has(names: list[str], one: str, many: str) -> str:
     return one if len(names) == 1 else many
 
 
-def place_words_for(element: Element, place_mm: np.ndarray, when: datetime, unit: str) -> str:
+def place_words_for(element: Element, place_mm: np.ndarray, when: datetime, units: Units) -> str:
     """`Back left corner, 20, 480 mm: 187 °C ± 2 K true, dial at 200 °C. For 195 °C …`."""
     x, y = place_mm[0]
     press = element.press
     if x > element.width_mm or y > element.height_mm:
-        return f"{x:g}, {y:g} mm is off the platen of {press.name}."
+        return f"{place_text(x, y, units)} is off {press.name}’s platen."
     known = press_temperature(element, when)
     if known is None:
-        return f"{press.name} has no map: what that place has is not known."
+        return f"{press.name} has no map yet: the temperature there is not known."
     target_c = known.survey.target_c if element.own_setting else press.target_c
     dial = known.dial_for(target_c).set_c
     there = true_temperature(element, place_mm, dial, when, known.history)
     if there is None:
-        return f"{press.name} has no map: what that place has is not known."
+        return f"{press.name} has no map yet: the temperature there is not known."
     setting = there.dial_for(target_c).set_c
-    reach = difference_text(2 * float(there.standard_uncertainty_c[0]), unit, 1, sign=False)
+    reach = difference_text(2 * float(there.standard_uncertainty_c[0]), units, 1, sign=False)
     name = place_words(x / element.width_mm, y / element.height_mm)
-    true, shown = (temperature_text(v, unit) for v in (float(there.value_c[0]), dial))
-    target = temperature_text(target_c, unit)
-    text = f"{name.capitalize()}, {x:.0f}, {y:.0f} mm: {true} ± {reach} true, dial at {shown}. "
+    true, shown = (temperature_text(v, units) for v in (float(there.value_c[0]), dial))
+    target = temperature_text(target_c, units)
+    where = f"{name.capitalize()}, {place_text(x, y, units)}"
+    text = f"{where}: {true} ± {reach} true with the dial at {shown}. "
     if abs(setting - dial) < press.resolution_c / 2:
-        return text + f"That is {target} as near as the dial goes."
-    return text + f"For {target} true just there set {temperature_text(setting, unit)}."
+        return text + f"The dial cannot come nearer to {target}."
+    return text + f"For {target} true there, set {temperature_text(setting, units)}."

@@ -6,13 +6,15 @@ from urllib.parse import urlsplit
 from django import forms
 
 from tempermark.core.constants import PLATEN_RANGE_MM
+from tempermark.web.kit.figures import pressure_text
 from tempermark.web.kit.forms.editing import EditForm
 from tempermark.web.kit.forms.fields import (
     DifferenceField,
     LengthField,
-    NumberField,
     PressureField,
     TemperatureField,
+    UnitForm,
+    WeightField,
     row_choices,
     row_field,
 )
@@ -63,12 +65,11 @@ class PressForm(EditForm):
     cylinder_mm = LengthField(label="Cylinder across", required=False, low=5, high=1000)
     cylinders = forms.IntegerField(label="Cylinders", min_value=1, max_value=20, required=False)
     max_line_kpa = PressureField(label="Rated for, at most", required=False, low=1, high=2000)
-    plate_kg = NumberField(
+    plate_kg = WeightField(
         label="Hand plate weighs",
         required=False,
-        min_value=0.05,
-        max_value=50,
-        suffix="kg",
+        low=0.05,
+        high=50,
         help_text="by itself",
     )
     pad = _choice("pad", "Pad")
@@ -99,18 +100,19 @@ class PressForm(EditForm):
             self.add_error("control_high_c", "The end of the range must lie above its start.")
         line, most = data.get("line_kpa"), data.get("max_line_kpa")
         if line is not None and most is not None and line > most:
-            self.add_error("line_kpa", f"Above what the press is rated for, {most:g} kPa.")
+            rated = pressure_text(most, self.units)
+            self.add_error("line_kpa", f"That is more than the press is rated for: {rated}.")
         return data
 
 
-class PlatenPlaceForm(forms.Form):
+class PlatenPlaceForm(UnitForm):
     """A place on a platen."""
 
     x_mm = LengthField(label="To the right", low=0, high=PLATEN_RANGE_MM[1])
     y_mm = LengthField(label="To the back", low=0, high=PLATEN_RANGE_MM[1])
 
 
-class ElementForm(forms.Form):
+class ElementForm(UnitForm):
     """A heated element that is new in the house."""
 
     role = forms.ChoiceField(label="Which", choices=ElementRole.choices)
@@ -126,9 +128,6 @@ class ElementForm(forms.Form):
         label="A sleeve closes by", required=False, low=0.1, high=100, help_text="below open"
     )
     own_setting = forms.BooleanField(label="Has a dial of its own", required=False)
-
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **{"label_suffix": ""} | kwargs)
 
 
 class EventForm(forms.Form):

@@ -9,6 +9,7 @@ from tempermark.core.errors import InputError, Problem
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit.forms import tables
+from tempermark.web.kit.units import METRIC
 from tempermark.web.presses import register
 from tempermark.web.presses.forms import ElementForm, PressForm
 from tempermark.web.presses.models import Element, Press
@@ -73,7 +74,7 @@ def _element(row: tables.TableRow) -> dict[str, Any] | Problem | None:
     cells = {name: row.cells.get(f"{PREFIX}{name}", "") for name in ELEMENT}
     if not any(cells.values()):
         return None
-    form = ElementForm(cells)
+    form = ElementForm(cells, units=METRIC)
     if not form.is_valid():
         name, errors = next(iter(form.errors.items()))
         return Problem(row.where, f"{row.where}, {PREFIX}{name}: {errors[0]}")

@@ -18,6 +18,7 @@ from tempermark.web.kit.forms.fields import row_field
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.kit.wording import error_text
 from tempermark.web.presses import register
 from tempermark.web.presses.forms import AddressForm, ElementForm, EventForm, PressForm
 from tempermark.web.presses.models import Element, Press
@@ -29,14 +30,16 @@ PRESS_FIELDS = tuple(PressForm.base_fields)
 def new_press(request: Request) -> HttpResponse:
     """Add a press with the element in it."""
     must_lead(request.user)
-    unit = form_units(request)
-    form = PressForm(request.POST or None, initial=_defaults(), unit=unit)
-    element = ElementForm(request.POST or None, initial={"role": "upper", "shape": "flat"})
+    units = form_units(request)
+    form = PressForm(request.POST or None, initial=_defaults(), units=units)
+    element = ElementForm(
+        request.POST or None, initial={"role": "upper", "shape": "flat"}, units=form_units(request)
+    )
     if request.method == "POST" and form.is_valid() and element.is_valid():
         try:
             press = register.add_press(request.user, form.cleaned_data, element.cleaned_data)
         except InputError as error:
-            form.add_error("name", str(error))
+            form.add_error("name", error_text(error, form_units(request)))
         else:
             return redirect(press)
     context = {"form": form, "element_form": element}
@@ -59,12 +62,12 @@ def change_press(request: Request, slug: str) -> HttpResponse:
     must_lead(request.user)
     press = for_change(request, Press.objects, slug=slug)
     initial = {name: getattr(press, name) for name in PRESS_FIELDS}
-    form = PressForm(request.POST or None, initial=initial, unit=form_units(request), record=press)
+    form = PressForm(request.POST or None, initial=initial, units=form_units(request), record=press)
     if request.method == "POST" and form.is_valid():
         try:
             register.change_press(request.user, press, form.cleaned_data)
         except InputError as error:
-            form.add_error("name", str(error))
+            form.add_error("name", error_text(error, form_units(request)))
             press.refresh_from_db()
         else:
             messages.success(request, f"{press.name} is changed.")
@@ -77,7 +80,9 @@ def change_press(request: Request, slug: str) -> HttpResponse:
 def elements(request: Request, slug: str) -> HttpResponse:
     """The elements of a press: what is in, what is in store, and the exchange."""
     press = get_object_or_404(Press, slug=slug)
-    form = ElementForm(request.POST or None, initial={"role": "upper", "shape": "flat"})
+    form = ElementForm(
+        request.POST or None, initial={"role": "upper", "shape": "flat"}, units=form_units(request)
+    )
     if request.method == "POST":
         must_work(request.user)
         if form.is_valid():

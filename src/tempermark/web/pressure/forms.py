@@ -7,7 +7,17 @@ from django import forms
 
 from tempermark.core.pressure.pieces.stack import is_pillow, sheets_mm
 from tempermark.core.pressure.press.contact import CLASS_KPA
-from tempermark.web.kit.forms.fields import LengthField, NumberField, PressureField, rows_field
+from tempermark.web.kit.figures import pressures_text
+from tempermark.web.kit.forms.fields import (
+    LengthField,
+    NumberField,
+    PressureField,
+    UnitForm,
+    WeightField,
+    choice_field,
+    rows_field,
+)
+from tempermark.web.kit.units import Units
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.models import Means, RaisedKind, WearingPart
 from tempermark.web.recipes.models import Blank, RecipeVersion
@@ -17,14 +27,7 @@ MOST_SHIMS = 8
 GRIDS = [("3x3", "3 × 3: corners, edges, middle"), ("4x4", "4 × 4"), ("5x5", "5 × 5, fine")]
 
 
-class PlainForm(forms.Form):
-    """Labels without colons."""
-
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **{"label_suffix": ""} | kwargs)
-
-
-class LoadForm(PlainForm):
+class LoadForm(UnitForm):
     """What is pressed: blank, layers, sheets, pillow and the class that is wanted."""
 
     blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label="choose")
@@ -35,13 +38,14 @@ class LoadForm(PlainForm):
     )
     sheets_mm = LengthField(label="Sheets and transfer", low=0, high=50)
     pillow_mm = LengthField(label="Pillow", low=0, high=100, help_text="0 without one")
-    wanted = forms.ChoiceField(
-        label="Pressure",
-        choices=[(n, f"{n}, {low:g}–{high:g} kPa") for n, (low, high) in CLASS_KPA.items()],
-    )
+    wanted = forms.ChoiceField(label="Pressure")
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
+    def __init__(self, *args: Any, units: Units, **kwargs: Any) -> None:
+        super().__init__(*args, units=units, **kwargs)
+        choice_field(self, "wanted").choices = [
+            (name, f"{name}, {pressures_text(*span_kpa, units)}")
+            for name, span_kpa in CLASS_KPA.items()
+        ]
         if self.is_bound:
             # A blank is chosen: nothing stands before the list's own names any more.
             rows_field(self, "blank").empty_label = None
@@ -60,7 +64,7 @@ def initial_load(blank: Blank | None, version: RecipeVersion | None = None) -> d
     }
 
 
-class SessionWords(PlainForm):
+class SessionWords(UnitForm):
     """What a session with shims holds, for the words of its corrections."""
 
     lift_mm_per_turn = LengthField(label="Lift of a turn")
@@ -70,16 +74,19 @@ class SessionWords(PlainForm):
     zero_sd_turns = NumberField(label="± of that, turns")
 
 
-class ShimForm(PlainForm):
+class ShimForm(UnitForm):
     """One shim: its thickness, and where the knob stood as it just touched."""
 
     shim_mm = LengthField(label="Shim", required=False, low=0, high=60)
     turns = NumberField(label="Turns clockwise", required=False, min_value=-100, max_value=100)
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
+    def __init__(self, *args: Any, units: Units, **kwargs: Any) -> None:
+        super().__init__(*args, units=units, **kwargs)
         row = int(self.prefix.rpartition("-")[2]) + 1 if self.prefix[-1:].isdecimal() else ""
-        for name, sentence in (("shim_mm", "thickness, mm"), ("turns", "turns clockwise")):
+        for name, sentence in (
+            ("shim_mm", f"thickness, {units.symbol('length')}"),
+            ("turns", "turns clockwise"),
+        ):
             self.fields[name].widget.attrs["aria-label"] = f"Shim {row}: {sentence}"
 
     def clean_turns(self) -> float:
@@ -97,23 +104,22 @@ class ShimForm(PlainForm):
             return data
         if (data.get("shim_mm") is None) != (data.get("turns") is None):
             missing = "turns" if data.get("turns") is None else "shim_mm"
-            self.add_error(missing, "This row misses its other figure.")
+            self.add_error(missing, "This row needs its other number too.")
         return data
 
 
-class LeanForm(PlainForm):
+class LeanForm(UnitForm):
     """What a scale under a hand plate shows, less the plate."""
 
-    kg = NumberField(
+    kg = WeightField(
         label="The scale shows, leaning as usual",
-        min_value=0.1,
-        max_value=150,
-        suffix="kg",
+        low=0.1,
+        high=150,
         help_text="set to zero with the plate on it",
     )
 
 
-class ReadingForm(PlainForm):
+class ReadingForm(UnitForm):
     """A contact pressure read with the press closed."""
 
     means = forms.ChoiceField(label="Read with", choices=Means.choices)
@@ -131,7 +137,7 @@ class ReadingForm(PlainForm):
             self.fields["stack_mm"].required = mechanism == "knob"
 
 
-class PullStartForm(PlainForm):
+class PullStartForm(UnitForm):
     """Start pulling strips."""
 
     grid = forms.ChoiceField(label="Stations", choices=GRIDS)
@@ -139,13 +145,13 @@ class PullStartForm(PlainForm):
     note = forms.CharField(label="Note", max_length=400, required=False)
 
 
-class PullFileForm(PlainForm):
+class PullFileForm(UnitForm):
     """Strips from a file."""
 
     file = forms.FileField(label="JSON or CSV file", allow_empty_file=True)
 
 
-class PrintForm(PlainForm):
+class PrintForm(UnitForm):
     """A scanned carbon print or pressure film."""
 
     file = forms.FileField(
@@ -165,7 +171,7 @@ class PrintForm(PlainForm):
     note = forms.CharField(label="Note", max_length=400, required=False)
 
 
-class WearForm(PlainForm):
+class WearForm(UnitForm):
     """A note on pad or cover."""
 
     part = forms.ChoiceField(label="Of the", choices=WearingPart.choices)
@@ -192,7 +198,7 @@ class WearForm(PlainForm):
         return data
 
 
-class RaisedForm(PlainForm):
+class RaisedForm(UnitForm):
     """Something raised on a piece."""
 
     kind = forms.ChoiceField(label="What", choices=RaisedKind.choices)
@@ -204,7 +210,7 @@ class RaisedForm(PlainForm):
     on_back = forms.BooleanField(label="On the back layer", required=False)
 
 
-class PieceForm(PlainForm):
+class PieceForm(UnitForm):
     """A print on a piece, and how it is pressed."""
 
     print_x_mm = LengthField(label="Print from the left", low=0, high=5000)
@@ -220,7 +226,7 @@ class PieceForm(PlainForm):
     )
 
 
-class VesselForm(PlainForm):
+class VesselForm(UnitForm):
     """A mug, tumbler or beaker."""
 
     top_mm = LengthField(label="Across at the top", low=10, high=1000)
@@ -229,7 +235,7 @@ class VesselForm(PlainForm):
     art_mm = LengthField(label="Art around it", low=1, high=3200)
 
 
-class CapForm(PlainForm):
+class CapForm(UnitForm):
     """A cap's front and the art on it."""
 
     panels = forms.TypedChoiceField(
@@ -237,14 +243,15 @@ class CapForm(PlainForm):
         coerce=int,
         choices=[(5, "five, no seam in front"), (6, "six, seam in front")],
     )
-    seam_at_mm = NumberField(
-        label="Seam from the middle", required=False, min_value=-150, max_value=150, suffix="mm",
-        help_text="of a six-panel front: 0",
-    )  # fmt: skip
+    seam_at_mm = LengthField(
+        label="Seam from the middle",
+        required=False,
+        low=-150,
+        high=150,
+        help_text="0 on a six-panel front",
+    )
     seam_height_mm = LengthField(label="Seam stands up by", low=0.1, high=10)
     art_width_mm = LengthField(label="Art, across", low=1, high=300)
-    art_off_mm = NumberField(
-        label="Art from the middle", min_value=-150, max_value=150, suffix="mm"
-    )
+    art_off_mm = LengthField(label="Art from the middle", low=-150, high=150)
     stroke_mm = LengthField(label="Thinnest stroke", low=0.1, high=100)
     contact_kpa = PressureField(label="Contact", low=0.5, high=300)

@@ -72,6 +72,7 @@ TEMPLATES = [
             "builtins": [
                 "tempermark.web.kit.templatetags.figures",
                 "tempermark.web.kit.templatetags.sending",
+                "tempermark.web.kit.templatetags.wording",
             ],
         },
     }

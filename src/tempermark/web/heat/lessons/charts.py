@@ -8,9 +8,10 @@ import numpy as np
 
 from tempermark.core.thermal.result.learn import HeatTaught, Taught
 from tempermark.core.thermal.result.sampled import CONTACT_SHARE, PROPERTY_SHARE
-from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.heat.lessons.held import law_of
 from tempermark.web.heat.lessons.learning import HeatLearned, LearnedSurface
+from tempermark.web.kit.figures import difference_text, temperature_number, temperature_text
+from tempermark.web.kit.units import Units
 
 SIDE, EDGE = 330.0, 44.0
 WIDTH, HEIGHT = 560.0, 240.0
@@ -49,14 +50,19 @@ def seen_chart(taught: Taught) -> SeenChart:
     return SeenChart(points, ticks, SIDE, summary)
 
 
-def law_rows(learned: LearnedSurface) -> list[dict[str, Any]]:
+def law_rows(learned: LearnedSurface, units: Units) -> list[dict[str, Any]]:
     """Rate and activation: what the surface starts with, what holds, what would hold."""
     start, known = learned.receiver.law, learned.receiver.known
     held_law, held = law_of(learned.receiver, learned.lesson)
     taught = learned.taught
     rows: list[dict[str, Any]] = []
     laws: tuple[tuple[str, str, Callable[..., float], Callable[..., float]], ...] = (
-        ("Rate at 200 °C", "1/s", lambda w: w.rate_per_s, lambda w, k: w.rate_per_s * k.rate_share),
+        (
+            f"Rate at {temperature_text(200, units)}",
+            "1/s",
+            lambda w: w.rate_per_s,
+            lambda w, k: w.rate_per_s * k.rate_share,
+        ),
         (
             "Activation",
             "kJ/mol",
@@ -64,10 +70,10 @@ def law_rows(learned: LearnedSurface) -> list[dict[str, Any]]:
             lambda w, k: k.activation_j_mol / 1e3,
         ),
     )
-    for label, unit, value, spread in laws:
+    for label, symbol, value, spread in laws:
         row: dict[str, Any] = {
             "label": label,
-            "unit": unit,
+            "unit": symbol,
             "trade": _with(value(start), spread(start, known)),
             "held": _with(value(held_law), spread(held_law, held)),
         }
@@ -127,7 +133,7 @@ class TraceChart:
     height: float = HEIGHT
 
 
-def trace_chart(taught: HeatTaught, unit: str) -> TraceChart:
+def trace_chart(taught: HeatTaught, units: Units) -> TraceChart:
     """The chart of the newest trace."""
     trace, before, after = taught.traces[0], taught.before_c[0], taught.after_c[0]
     end = float(trace.time_s[-1])
@@ -142,17 +148,17 @@ def trace_chart(taught: HeatTaught, unit: str) -> TraceChart:
     def line(values: np.ndarray) -> str:
         return "M" + " L".join(f"{x(t)} {y(c)}" for t, c in zip(trace.time_s, values, strict=True))
 
-    missed = taught.missed_k
+    was, now = (difference_text(k, units, 1, sign=False) for k in taught.missed_k)
     step = next(s for s in (1, 2, 5, 10, 20, 30, 60, 120, 300, 600) if end / s <= 8)
     return TraceChart(
         [{"x": x(t), "y": y(c)} for t, c in zip(trace.time_s, trace.seen_c, strict=True)],
         line(before),
         line(after),
         [{"at": x(t), "text": f"{t:g}"} for t in np.arange(0, end + 0.1, step)],
-        [{"at": y(c), "text": _degrees(c, unit)} for c in range(50, int(high), 50)],
-        f"The course misses the traces by {missed[0]:.1f} K before and {missed[1]:.1f} K after.",
+        [{"at": y(c), "text": _degrees(c, units)} for c in range(50, int(high), 50)],
+        f"The computed course misses the traces by {was} before and {now} after.",
     )
 
 
-def _degrees(value_c: float, unit: str) -> str:
-    return f"{fahrenheit_from_celsius(value_c) if unit == 'f' else value_c:.0f}"
+def _degrees(value_c: float, units: Units) -> str:
+    return temperature_number(value_c, units)

@@ -11,6 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from tempermark.core.units import to_si
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.heat.lessons import charts as learn_charts
@@ -25,6 +26,7 @@ from tempermark.web.kit.forms.fields import (
     rows_field,
 )
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.units import METRIC, Units
 from tempermark.web.recipes.cards.queries import current_versions
 
 FEWEST_SAMPLES, MOST_SAMPLES, LONGEST_TRACE_S = 5, 20_000, 1800.0
@@ -54,7 +56,7 @@ class TraceForm(OnPressForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.unit = kwargs.get("unit", "c")
+        self.units = kwargs.get("units", METRIC)
         rows_field(self, "recipe").queryset = current_versions()
 
     def clean(self) -> dict[str, Any]:
@@ -72,13 +74,13 @@ class TraceForm(OnPressForm):
             self.add_error("readings", "Send a file, or type its lines.")
             return data
         try:
-            data["time_s"], data["seen_c"] = read_trace(text, self.unit)
+            data["time_s"], data["seen_c"] = read_trace(text, self.units)
         except ValidationError as error:
             self.add_error("file" if sent is not None else "readings", error)
         return data
 
 
-def read_trace(text: str, unit: str) -> tuple[list[float], list[float]]:
+def read_trace(text: str, units: Units) -> tuple[list[float], list[float]]:
     """Times and °C of lines `s, temperature`; ValidationError names the line that is wrong."""
     rows = []
     for number, line in enumerate(text.splitlines(), 1):
@@ -93,7 +95,7 @@ def read_trace(text: str, unit: str) -> tuple[list[float], list[float]]:
             raise ValidationError(
                 f"Line {number}, “{line[:40]}”: right is seconds and a temperature, 0.5; 41.2."
             ) from None
-        value = (value - 32) / 1.8 if unit == "f" else value
+        value = to_si(value, "temperature", units.temperature)
         if not (0 <= at <= LONGEST_TRACE_S and LOW_C <= value <= HIGH_C):
             raise ValidationError(
                 f"Line {number}, “{line[:40]}”: 0 to {LONGEST_TRACE_S:g} s and {LOW_C:g} to "
@@ -122,12 +124,12 @@ def page(request: Request) -> HttpResponse:
             {
                 "learned": one,
                 "chart": learn_charts.seen_chart(one.taught) if one.taught else None,
-                "rows": learn_charts.law_rows(one),
+                "rows": learn_charts.law_rows(one, request.user.units),
             }
             for one in surfaces
         ],
         "heat": heat,
-        "heat_chart": learn_charts.trace_chart(heat.taught, request.user.temperature_unit)
+        "heat_chart": learn_charts.trace_chart(heat.taught, request.user.units)
         if heat.taught
         else None,
         "heat_rows": learn_charts.heat_rows(heat),
@@ -187,9 +189,9 @@ def revert(request: Request, subject: str) -> HttpResponse:
 def new_trace(request: Request) -> HttpResponse:
     """Take a trace in."""
     must_work(request.user)
-    unit = form_units(request)
+    units = form_units(request)
     initial = {"contact_kpa": 32.0, "humidity": 50.0, "place": "transfer"}
-    form = TraceForm(request.POST or None, request.FILES or None, initial=initial, unit=unit)
+    form = TraceForm(request.POST or None, request.FILES or None, initial=initial, units=units)
     if request.method == "POST" and form.is_valid():
         lessons.keep_trace(request.user, form.cleaned_data)
         messages.success(request, "The trace is kept; below is what it teaches.")

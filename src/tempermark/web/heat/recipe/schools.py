@@ -6,7 +6,7 @@ from tempermark.core.recipes.steps import School
 from tempermark.web.heat.lessons import held
 from tempermark.web.heat.simulate import pressing
 from tempermark.web.heat.simulate.words import RISK_NAMES
-from tempermark.web.kit.templatetags.figures import share_text
+from tempermark.web.kit.figures import share_text
 from tempermark.web.recipes.blanks.core import core_blank
 from tempermark.web.recipes.materials.library import ShopLibrary
 from tempermark.web.recipes.models import Blank, RecipeVersion

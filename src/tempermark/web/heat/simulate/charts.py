@@ -17,7 +17,9 @@ from tempermark.core.thermal.result import dye
 from tempermark.core.thermal.result.outcome import rates
 from tempermark.core.thermal.solver import closing as press
 from tempermark.core.thermal.solver.kernel import BOILS_TO_C
-from tempermark.core.units import fahrenheit_from_celsius
+from tempermark.core.units import from_si
+from tempermark.web.kit.figures import decimals_of, length_text, temperature_text
+from tempermark.web.kit.units import Units
 
 SECTION_WIDTH, SECTION_HEIGHT, LABELS = 560.0, 470.0, 210.0
 # Thin sheets are drawn no thinner, thick pads no thicker than this.
@@ -64,7 +66,7 @@ class StackSection:
 
 
 def stack_section(
-    pressed: PressResult, at_s: float, unit: str, library: Mapping[str, Material]
+    pressed: PressResult, at_s: float, units: Units, library: Mapping[str, Material]
 ) -> StackSection:
     """The section at a moment of the run. A band's number is its place in the stack as written."""
     layers = pressed.closing.layers
@@ -84,7 +86,7 @@ def stack_section(
             round(float(tops[i]), 1),
             round(float(tops[i + 1] - tops[i]), 1),
             _name(pressed, i, library),
-            _thickness(pressed, i, library),
+            _thickness(pressed, i, library, units),
             HATCHES.get(library[layer.name].group, "solid"),
             i == pressed.interface + 1,
             numbers[i],
@@ -93,10 +95,11 @@ def stack_section(
     ]
     ticks = [
         {"x": round(20 + (c - low) / (high - low) * (SECTION_WIDTH - LABELS - 40), 1), "text": t}
-        for c, t in _temperature_ticks(low, high, unit)
+        for c, t in _temperature_ticks(low, high, units)
     ]
     face = float(np.interp(faces[pressed.interface + 1], depth, temperature))
-    summary = f"Stack of {len(layers)} layers; {face:.0f} °C under the transfer after {at_s:.0f} s"
+    under = temperature_text(face, units)
+    summary = f"Stack of {len(layers)} layers; {under} under the transfer after {at_s:.0f} s"
     return StackSection(bands, path, ticks, SECTION_WIDTH, SECTION_HEIGHT + 60, at_s, summary)
 
 
@@ -112,11 +115,11 @@ def _name(pressed: PressResult, at: int, library: Mapping[str, Material]) -> str
     return Truncator(f"{label}, {words}" if words else label).chars(NAME_CHARS)
 
 
-def _thickness(pressed: PressResult, at: int, library: Mapping[str, Material]) -> str:
+def _thickness(pressed: PressResult, at: int, library: Mapping[str, Material], units: Units) -> str:
     """A layer's thickness; of a blank, which bears its own name, what it is made of too."""
     layer = pressed.closing.layers[at]
     of = f" {library[layer.name].label}" if at == pressed.layout.blank_at else ""
-    return f"{layer.thickness_mm:g} mm{of}"
+    return f"{length_text(layer.thickness_mm, units, decimals_of(layer.thickness_mm))}{of}"
 
 
 def _drawn(thickness_mm: float, is_pad: bool) -> float:
@@ -125,10 +128,10 @@ def _drawn(thickness_mm: float, is_pad: bool) -> float:
     return float(np.clip(height, LEAST_DRAWN, MOST_DRAWN if is_pad else 80.0))
 
 
-def _temperature_ticks(low: float, high: float, unit: str) -> Iterator[Any]:
+def _temperature_ticks(low: float, high: float, units: Units) -> Iterator[Any]:
     step = 50
     for value in range(50, int(high) + 1, step):
-        shown = fahrenheit_from_celsius(value) if unit == "f" else value
+        shown = from_si(value, "temperature", units.temperature)
         if value > low:
             yield float(value), f"{shown:.0f}"
 
@@ -156,7 +159,7 @@ class CourseChart:
     now_x: float
 
 
-def course_chart(pressed: PressResult, at_s: float, unit: str) -> CourseChart:
+def course_chart(pressed: PressResult, at_s: float, units: Units) -> CourseChart:
     """The temperature under the transfer over the dwell."""
     end = pressed.closing.time_s
     times = np.linspace(0, end, MOMENTS)
@@ -180,7 +183,7 @@ def course_chart(pressed: PressResult, at_s: float, unit: str) -> CourseChart:
     ]
     step = next(s for s in (1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200) if end / s <= 8)
     ticks = [{"x": float(x(t)), "text": f"{t:g}"} for t in np.arange(0, end + 0.1, step)]
-    levels = [{"y": float(y(c)), "text": t} for c, t in _temperature_ticks(20, high, unit)]
+    levels = [{"y": float(y(c)), "text": t} for c, t in _temperature_ticks(20, high, units)]
     return CourseChart(
         path, moments, ticks, levels, COURSE_WIDTH, COURSE_HEIGHT, float(x(min(at_s, end)))
     )
@@ -233,7 +236,7 @@ class ChainChart:
     height: float = CHAIN_HEIGHT
 
 
-def chain_chart(chain: Chain, unit: str) -> ChainChart:
+def chain_chart(chain: Chain, units: Units) -> ChainChart:
     """The chart of a chain; a stretch is as wide as the root of its time."""
     roots = np.array([np.sqrt(s.ends_s - s.begins_s) for s in chain.stretches])
     room = CHAIN_WIDTH - LEFT - 6
@@ -261,7 +264,7 @@ def chain_chart(chain: Chain, unit: str) -> ChainChart:
             }
         )
     path = "M" + " L".join(f"{a:.1f} {b:.1f}" for a, b in points)
-    levels = [{"y": float(y(c)), "text": t} for c, t in _temperature_ticks(20, high, unit)]
+    levels = [{"y": float(y(c)), "text": t} for c, t in _temperature_ticks(20, high, units)]
     return ChainChart(path, drawn, levels)
 
 

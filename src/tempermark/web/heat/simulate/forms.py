@@ -21,7 +21,6 @@ from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.recipes.layers import MOST_LAYERS
 from tempermark.core.recipes.steps import MAIN, RecipeStep
-from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.heat.recipe.presses import elements_for
 from tempermark.web.heat.simulate.stack_building import changed
 from tempermark.web.heat.simulate.words import RISK_NAMES
@@ -32,8 +31,10 @@ from tempermark.web.kit.forms.fields import (
     PressureField,
     TemperatureField,
     UnitForm,
+    as_typed,
 )
 from tempermark.web.kit.forms.numbers import whole
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.choice import BlankField, blank_from, usual_blank
@@ -158,7 +159,9 @@ def usual_element(data: QueryDict, version: RecipeVersion) -> Element | None:
     return any_press.filter(press__slug=slug).first() or any_press.first()
 
 
-def usual(data: QueryDict, version: RecipeVersion, step: RecipeStep, unit: str) -> dict[str, Any]:
+def usual(
+    data: QueryDict, version: RecipeVersion, step: RecipeStep, units: Units
+) -> dict[str, Any]:
     """The first press with its advised dial, a blank of the recipe's kind, the middle dwell."""
     element = usual_element(data, version)
     blank = usual_blank(data, version)
@@ -168,19 +171,22 @@ def usual(data: QueryDict, version: RecipeVersion, step: RecipeStep, unit: str) 
     dial = advice.set_c if advice else aim_c
     times = step.time_s or (version.low_s, version.high_s)
     art = art_of(element, {}) if element else None
-    return {
+    given = {
         "element": element.pk if element else "",
         "blank": blank,
-        "set_c": f"{_shown(dial, unit):.0f}",
-        "dwell_s": f"{usual_dwell_s(version, step, blank, times):g}",
-        "contact_kpa": f"{middle_kpa(step.pressure) if step.pressure else RESTING_KPA:g}",
+        "set_c": dial,
+        "dwell_s": usual_dwell_s(version, step, blank, times),
+        "contact_kpa": middle_kpa(step.pressure) if step.pressure else RESTING_KPA,
         "humidity": f"{HUMIDITY:g}",
-        "pad_c": f"{_shown(WORKING_PAD_C, unit):.0f}",
+        "pad_c": WORKING_PAD_C,
         "after": "on" if has_steps_before(version.sheet) else "",
         "dips": "on",
         "at_s": "",
-        **({f"art_{name}": f"{value:.0f}" for name, value in vars(art).items()} if art else {}),
+        **(
+            {f"art_{name}": float(round(value)) for name, value in vars(art).items()} if art else {}
+        ),
     }
+    return as_typed(HeatForm, given, units)
 
 
 def usual_dwell_s(
@@ -200,7 +206,3 @@ def usual_dwell_s(
         return float(middle)
     found = dwell_for_blank(version.sheet, "", known, own, library)
     return middle if found is None else float(round(min(max(found, times[0]), times[1])))
-
-
-def _shown(value_c: float, unit: str) -> float:
-    return fahrenheit_from_celsius(value_c) if unit == "f" else value_c

@@ -16,7 +16,8 @@ from tempermark.core.thermal.solver.places import Spread, spread_over
 from tempermark.web.heat.simulate.on_press import PlatenTemperature
 from tempermark.web.heat.simulate.words import RISK_NAMES
 from tempermark.web.kit.drawing.places import place_words
-from tempermark.web.kit.templatetags.figures import NO_BREAK, share_text, temperature_text
+from tempermark.web.kit.figures import NO_BREAK, share_text, temperature_text
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.surveys.charts import (
     Line,
     PlatenChart,
@@ -192,9 +193,11 @@ def _under(grid: Grid, art: Rectangle) -> np.ndarray:
     return inside if inside.any() else np.ones(len(x), bool)
 
 
-def outcome_chart(element: Element, outcome: PlatenOutcome, shown: str = "") -> PlatenChart:
+def outcome_chart(
+    element: Element, outcome: PlatenOutcome, units: Units, shown: str = ""
+) -> PlatenChart:
     """Lines of density or bond, or of a risk or water; hatched where too little or overdone."""
-    chart = bare_platen(element)
+    chart = bare_platen(element, units)
     view = chart.projection
     x, y, values = outcome.grid.to_the_rims(outcome.filled)
     generator = contour_generator(x, y, values, fill_type=FillType.OuterOffset)
@@ -255,21 +258,22 @@ def dial_for_art(outcome: PlatenOutcome, set_c: float, step_c: float) -> float:
 
 
 def advice_text(
-    outcome: PlatenOutcome, set_c: float, step_c: float, pressed: PressResult, unit: str
+    outcome: PlatenOutcome, set_c: float, step_c: float, pressed: PressResult, units: Units
 ) -> str:
     """What to set so that all of the art comes out well, or why nothing inside the recipe's window
     does and what else to change.
     """
     advice = outcome.advice
     least = _share(outcome, advice.least)
-    shown = temperature_text(dial_for_art(outcome, set_c, step_c), unit)
+    shown = temperature_text(dial_for_art(outcome, set_c, step_c), units)
     if advice.shift_c is not None:
         if abs(advice.shift_c) < step_c / 2:
             return f"The dial is right for this art: its worst place gets {least}."
         return f"Set {shown} for this art: its worst place then gets {least}."
     window = pressed.request.step.temperature_c
     inside = (
-        f" between {temperature_text(window[0], unit)} and {temperature_text(window[1], unit)} true"
+        f" between {temperature_text(window[0], units)}"
+        f" and {temperature_text(window[1], units)} true"
         if window
         else ""
     )

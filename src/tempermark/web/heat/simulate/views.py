@@ -36,8 +36,10 @@ from tempermark.web.heat.simulate.platen import (
 )
 from tempermark.web.heat.simulate.stack_building import lies_below_blank, may_turn
 from tempermark.web.heat.windows.windows import NEVER_SD_C
+from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.forms.units import form_units
-from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import in_units
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.core import core_blank
 from tempermark.web.recipes.blanks.sleeves import sleeve_sentence
@@ -61,20 +63,20 @@ def fragment(request: Request, slug: str) -> HttpResponse:
 def _drawn(request: Request, slug: str) -> dict[str, Any]:
     """What is asked and what comes of it, with its drawings."""
     context = _context(request, slug)
-    result, unit = context.get("pressed"), request.user.temperature_unit
+    result, units = context.get("pressed"), request.user.units
     if result is None:
         return context
     at_s, library, hover = context["at_s"], context["library"], context["hover"]
     return context | {
-        "headline": heat_words.hover_headline(hover, unit)
+        "headline": heat_words.hover_headline(hover, units)
         if hover
-        else heat_words.headline(result, unit),
-        "hover_rows": heat_words.hover_rows(hover, unit) if hover else None,
-        "outside": heat_words.outside_text(context["picked"].step, context["press_request"], unit),
+        else heat_words.headline(result, units),
+        "hover_rows": heat_words.hover_rows(hover, units) if hover else None,
+        "outside": heat_words.outside_text(context["picked"].step, context["press_request"], units),
         "warnings": heat_words.warnings(result),
         "notes": heat_words.notes(result),
-        "section": heat_charts.stack_section(result, at_s, unit, library),
-        "course": heat_charts.course_chart(result, at_s, unit),
+        "section": heat_charts.stack_section(result, at_s, units, library),
+        "course": heat_charts.course_chart(result, at_s, units),
         "scored": _scored(context, result),
     }
 
@@ -88,13 +90,13 @@ def _scored(context: dict[str, Any], pressed: PressResult) -> Spoken | None:
 
 
 def _context(request: Request, slug: str, over_platen: bool = False) -> dict[str, Any]:
-    unit = form_units(request)
+    units = form_units(request)
     recipe = get_object_or_404(Recipe, slug=slug)
     version = queries.current_version(recipe)
     library = shop_materials()
     picked = chosen(request.GET, version, library)
     query = request.GET if "dwell_s" in request.GET else None
-    form = HeatForm(query or usual(request.GET, version, picked.step, unit), unit=unit)
+    form = HeatForm(query or usual(request.GET, version, picked.step, units), units=units)
     form.offer(version)
     longest = picked.step.time_s[1] if picked.step.time_s else version.high_s
     context = {
@@ -104,12 +106,14 @@ def _context(request: Request, slug: str, over_platen: bool = False) -> dict[str
         "dwell_s": longest,
         "picked": picked,
         "steps": _heated_steps(version),
-        "layers": _layer_rows(picked, library),
+        "layers": _layer_rows(picked, library, request.user.units),
         "groups": _grouped(library),
     }
     if not form.is_valid():
         return context
-    return context | _answer(form.cleaned_data, version, picked, library, over_platen)
+    return context | _answer(
+        form.cleaned_data, version, picked, library, over_platen, request.user.units
+    )
 
 
 def _answer(
@@ -118,6 +122,7 @@ def _answer(
     picked: Chosen,
     library: ShopLibrary,
     over_platen: bool,
+    units: Units,
 ) -> dict[str, Any]:
     element = data["element"]
     places = grid_of(element).places_mm if over_platen else None
@@ -144,8 +149,8 @@ def _answer(
         "press": element.press,
         "blank": data["blank"],
         "library": library,
-        "overload": heat_words.overload_text(blank, request.kpa),
-        "sleeve": sleeve_sentence(element, data["blank"]),
+        "overload": heat_words.overload_text(blank, request.kpa, units),
+        "sleeve": sleeve_sentence(element, data["blank"], units),
     }
     refused = refusal(blank, library)
     if refused is not None:
@@ -195,12 +200,12 @@ def _heated_steps(version: RecipeVersion) -> list[tuple[int, str]]:
     return [(n, step.name) for n, step in steps if step.is_heated and step.stack]
 
 
-def _layer_rows(picked: Chosen, library: ShopLibrary) -> list[dict[str, Any]]:
+def _layer_rows(picked: Chosen, library: ShopLibrary, units: Units) -> list[dict[str, Any]]:
     return [
         {
             "number": n,
             "entry": entry,
-            "text": entry_text(entry, library),
+            "text": in_units(entry_text(entry, library), units),
             "known": code_of(entry) in library,
             "may_turn": may_turn(entry, library),
             "may_be_inside": lies_below_blank(picked.stack, n),
@@ -222,7 +227,7 @@ def platen(request: Request, slug: str) -> HttpResponse:
     if result is None or not result.transfers:
         return render(request, "heat/_platen.html", context)
     data = context["form"].cleaned_data
-    element, unit = data["element"], request.user.temperature_unit
+    element, units = data["element"], request.user.units
     art = art_of(element, data)
     outcome = outcome_over(element, result, context["stands"], timezone.now(), art)
     if outcome is not None:
@@ -230,11 +235,11 @@ def platen(request: Request, slug: str) -> HttpResponse:
         dial = dial_for_art(outcome, data["set_c"], step_c)
         context |= {
             "outcome": outcome,
-            "chart": outcome_chart(element, outcome, data["shown"]),
+            "chart": outcome_chart(element, outcome, units, data["shown"]),
             "shown": dict(SHOWN)[data["shown"]],
             "summary": sentence(outcome),
-            "advice": advice_text(outcome, data["set_c"], step_c, result, unit),
-            "take": temperature_text(dial, unit) if _may_take(outcome, step_c) else "",
+            "advice": advice_text(outcome, data["set_c"], step_c, result, units),
+            "take": temperature_text(dial, units) if _may_take(outcome, step_c) else "",
         }
     return render(request, "heat/_platen.html", context)
 
@@ -256,8 +261,8 @@ def uncertainty(request: Request, slug: str) -> HttpResponse:
         known = result.request.law_known or (result.receiver.known if result.receiver else UNTAUGHT)
         drawn = sample(result.closing, result.piece, sd_c, known)
         context["imbalance"] = f"{abs(float(result.course.imbalance[0])):.0e}"
-        context["summary"] = heat_words.how_sure(result, drawn, request.user.temperature_unit)
-        context["rows"] = heat_words.outcome_rows(result, drawn)
+        context["summary"] = heat_words.how_sure(result, drawn, request.user.units)
+        context["rows"] = heat_words.outcome_rows(result, request.user.units, drawn)
     return render(request, "heat/_uncertainty.html", context)
 
 
@@ -267,10 +272,10 @@ def row(request: Request, slug: str) -> HttpResponse:
     context = _context(request, slug)
     chain = context.get("chain")
     if chain is not None and len(chain.stretches) > 1:
-        unit = request.user.temperature_unit
+        units = request.user.units
         context |= {
             "row": chain,
-            "row_chart": heat_charts.chain_chart(chain, unit),
+            "row_chart": heat_charts.chain_chart(chain, units),
             "row_summary": heat_words.chain_sentence(chain),
             "timer_max_s": context["press"].timer_max_s,
         }

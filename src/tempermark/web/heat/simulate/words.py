@@ -19,7 +19,14 @@ from tempermark.core.pressing.verdict import (
 from tempermark.core.pressing.window_check import Outside, outside_window
 from tempermark.core.recipes.steps import RecipeStep
 from tempermark.core.thermal.result.sampled import Sampled
-from tempermark.web.kit.templatetags.figures import NO_BREAK, share_text, temperature_text
+from tempermark.web.kit.figures import (
+    NO_BREAK,
+    pressure_text,
+    pressures_text,
+    share_text,
+    temperature_text,
+)
+from tempermark.web.kit.units import Units
 
 SAME_OUTCOME = 0.02
 RISK_NAMES = {
@@ -31,12 +38,12 @@ RISK_NAMES = {
 }
 
 
-def headline(pressed: PressResult, unit: str) -> str:
+def headline(pressed: PressResult, units: Units) -> str:
     """The outcome in one sentence."""
-    there = temperature_text(float(pressed.reached.last_c[0]), unit)
+    there = temperature_text(float(pressed.reached.last_c[0]), units)
     if pressed.is_dye:
         if pressed.piece.share == 0:
-            return "No dye takes: this face has no polymer to hold it."
+            return "No dye will hold: this face has no polymer."
         share = share_text(pressed.filled)
         if pressed.filled < GOOD_FROM:
             share = f"{share} of full density"
@@ -60,7 +67,7 @@ def classify_outcome(pressed: PressResult) -> str:
             return (
                 "Full density"
                 if pressed.piece.share >= WEAK_SHARE
-                else "As dark as this cloth gets"
+                else "As strong as this cloth can print"
             )
         return "Slightly pale" if filled >= SLIGHTLY_FROM else "Pale"
     if pressed.reached.flow_kpa_s[0] > pressed.piece.adhesive.halved_kpa_s:
@@ -68,11 +75,13 @@ def classify_outcome(pressed: PressResult) -> str:
     if filled >= GOOD_FROM:
         return "Bonded"
     if pressed.reached.flows_s[0] <= 0:
-        return "The adhesive stays cold"
-    return "Bond slightly weak" if filled >= SLIGHTLY_FROM else "Weakly bonded"
+        return "Adhesive never melts"
+    return "Slightly weak bond" if filled >= SLIGHTLY_FROM else "Weak bond"
 
 
-def outcome_rows(pressed: PressResult, drawn: Sampled | None = None) -> list[dict[str, Any]]:
+def outcome_rows(
+    pressed: PressResult, units: Units, drawn: Sampled | None = None
+) -> list[dict[str, Any]]:
     """Every outcome with its value, its reason and, where drawn, its 90 % interval."""
     rows = []
     r, p = pressed.reached, pressed.piece
@@ -88,18 +97,19 @@ def outcome_rows(pressed: PressResult, drawn: Sampled | None = None) -> list[dic
         )
     if pressed.has_film:
         because = (
-            f"the adhesive flows for {r.flows_s[0]:.0f} s; pressure × time {r.flow_kpa_s[0]:.0f} "
-            f"of {p.adhesive.bonded_kpa_s:.0f} kPa·s for a full bond"
+            f"the adhesive flows for {r.flows_s[0]:.0f} s; pressure × time is "
+            f"{pressure_text(r.flow_kpa_s[0], units)}·s, and a full bond needs "
+            f"{pressure_text(p.adhesive.bonded_kpa_s, units)}·s"
         )
         rows.append(
             _row("bond", pressed.bond, because, drawn.outcome.bond if drawn else None, drawn)
         )
     for name, label in RISK_NAMES.items():
-        because = _because(pressed, name)
+        because = _because(pressed, name, units)
         if because:
             values = drawn.outcome.risks[name] if drawn else None
             rows.append(_row(f"risk of {label}", pressed.risk(name), because, values, drawn))
-    because = "where it reaches the print at the end of the dwell"
+    because = "near the print at the end of the dwell"
     if not pressed.transfers:
         because = "in the blank at the end of the dwell"
     row = {"label": "water left", "value": f"{pressed.water_g_m2:.1f} g/m²", "because": because}
@@ -119,32 +129,33 @@ def _row(
     return row
 
 
-def _because(pressed: PressResult, name: str) -> str:
+def _because(pressed: PressResult, name: str, units: Units) -> str:
     """Why a risk is what it is; nothing where it cannot happen."""
-    r, p, kpa = pressed.reached, pressed.piece, pressed.request.kpa
+    r, p = pressed.reached, pressed.piece
+    hottest = temperature_text(float(r.hottest_c[0]), units)
     if name == "scorch":
         return (
-            f"{share_text(float(r.scorch[0]))} of what begins to mark it; a minute at "
-            f"{p.scorch_c:.0f} °C marks it, hottest {r.hottest_c[0]:.0f} °C"
+            f"{share_text(float(r.scorch[0]))} of the heat that begins to mark it; a minute at "
+            f"{temperature_text(p.scorch_c, units)} does, and it reaches {hottest}"
         )
     if name == "blowout" and pressed.is_dye:
-        return f"uptake {pressed.uptake:.1f}; gas spreads sideways from {p.spreads_from:.1f}"
+        return f"uptake {pressed.uptake:.1f}; dye spreads sideways above {p.spreads_from:.1f}"
     if name == "rim" and pressed.has_film:
         share = share_text(float(r.flow_kpa_s[0]) / p.adhesive.halved_kpa_s)
-        return f"{share} of what presses half of the adhesive out"
+        return f"{share} of what squeezes half of the adhesive out"
     if name == "migration" and pressed.has_film and p.migrates_c is not None and p.dyed > 0:
-        begins = f"15 s at {p.migrates_c:.0f} °C begin to tint"
+        begins = f"15 s at {temperature_text(p.migrates_c, units)} begin to tint a film"
         return f"dyed cloth, {share_text(p.dyed)} polyester: {begins}"
     if name == "dents" and p.softens_c is not None:
-        return (
-            f"soft from {p.softens_c:.0f} °C, hottest {r.hottest_c[0]:.0f} °C under {kpa:.0f} kPa"
-        )
+        pressure = pressure_text(pressed.request.kpa, units)
+        soft = temperature_text(p.softens_c, units)
+        return f"soft from {soft}; it reaches {hottest} under {pressure}"
     return ""
 
 
-def how_sure(pressed: PressResult, drawn: Sampled, unit: str) -> str:
+def how_sure(pressed: PressResult, drawn: Sampled, units: Units) -> str:
     """The outcome's interval, from what is known of its parameters."""
-    low_c, high_c = (temperature_text(v, unit) for v in drawn.interval(drawn.reached.last_c))
+    low_c, high_c = (temperature_text(v, units) for v in drawn.interval(drawn.reached.last_c))
     face = f"{low_c} to {high_c} under the transfer"
     sure = f"90{NO_BREAK}% sure"
     if pressed.is_dye:
@@ -173,22 +184,22 @@ def warnings(pressed: PressResult) -> list[str]:
     sentences = [
         (pressed.risk(name), text)
         for name, text in (
-            ("scorch", "Scorch: the face begins to yellow or glaze at this heat and dwell."),
-            ("blowout", "Blowout: more dye arrives than this surface takes up."),
-            ("rim", "Squeeze-out: adhesive is pressed out, a rim shows and the bond falls."),
+            ("scorch", "Scorch: the face begins to yellow or glaze at this temperature and dwell."),
+            ("blowout", "Blowout: more dye arrives than this surface can take up."),
+            ("rim", "Squeeze-out: adhesive is pressed out, leaving a rim and a weaker bond."),
             ("migration", "Migration: the cloth’s own dye tints a light film."),
-            ("dents", "Dents: the blank is soft under this pressure."),
+            ("dents", "Dents: the blank softens under this pressure."),
         )
         if pressed.risk(name) > RISK_LIMIT
     ]
     if pressed.has_film and pressed.bond < GOOD_FROM and pressed.risk("rim") <= RISK_LIMIT:
         sentences.append(
-            (0.6, "Weak bond: press hotter, longer or harder until the adhesive flows in.")
+            (0.6, "Weak bond: press hotter, longer or harder so that the adhesive flows in.")
         )
     if pressed.transfers and pressed.water_g_m2 >= DAMP_FROM_G_M2:
         damp = f"{pressed.water_g_m2:.1f}{NO_BREAK}g/m²"
         sentences.append(
-            (0.3, f"{damp} of water is still at the print: pre-press longer, or dry it.")
+            (0.3, f"{damp} of water is left at the print: prepress longer, or dry the blank.")
         )
     return [text for _, text in sorted(sentences, reverse=True)]
 
@@ -198,49 +209,49 @@ def notes(pressed: PressResult) -> list[str]:
     share = pressed.piece.share
     if pressed.is_dye and 0 < share < WEAK_SHARE:
         return [
-            f"This cloth holds {share_text(share)} of the dye a full polyester would: a vintage "
-            "look at best."
+            f"This cloth holds {share_text(share)} of the dye that pure polyester would: a faded, "
+            "vintage look at best."
         ]
     return []
 
 
-def outside_text(step: RecipeStep, request: PressRequest, unit: str) -> str:
+def outside_text(step: RecipeStep, request: PressRequest, units: Units) -> str:
     """What of a setting lies outside the recipe's window; nothing inside it."""
     found = outside_window(step, request.true_c, request.dwell_s, request.kpa)
-    sentences = [_outside(one, step, unit) for one in found]
+    sentences = [_outside(one, step, units) for one in found]
     return f"Outside the recipe’s window: {'; '.join(sentences)}." if sentences else ""
 
 
-def _outside(one: Outside, step: RecipeStep, unit: str) -> str:
+def _outside(one: Outside, step: RecipeStep, units: Units) -> str:
     if one.what == "temperature":
-        low, high = (temperature_text(v, unit) for v in one.window)
-        return f"truly {temperature_text(one.value, unit)}, the window is {low} to {high}"
+        low, high = (temperature_text(v, units) for v in one.window)
+        return f"{temperature_text(one.value, units)} true instead of {low} to {high}"
     if one.what == "dwell":
         window = f"{one.window[0]:g} to {one.window[1]:g}{NO_BREAK}s"
-        return f"{one.value:g}{NO_BREAK}s, the window is {window}"
-    window = f"{one.window[0]:g} to {one.window[1]:g}{NO_BREAK}kPa"
-    return f"{one.value:.0f}{NO_BREAK}kPa, {step.pressure} is {window}"
+        return f"{one.value:g}{NO_BREAK}s instead of {window}"
+    window = pressures_text(*one.window, units)
+    return f"{pressure_text(one.value, units)} instead of {step.pressure}, {window}"
 
 
-def overload_text(blank: BlankProperties, kpa: float) -> str:
+def overload_text(blank: BlankProperties, kpa: float, units: Units) -> str:
     """That a blank would be overloaded, said before anything else; nothing where it is not."""
     if not is_overloaded(blank, kpa):
         return ""
     does = "it breaks" if blank.kind in BRITTLE_KINDS else "it dents or bends"
     return (
-        f"Too much pressure for {blank.name}: {kpa:.0f}{NO_BREAK}kPa, and it stands "
-        f"{blank.limit_kpa:.0f}{NO_BREAK}kPa. Beyond that {does}."
+        f"Too much pressure for {blank.name}: {pressure_text(kpa, units)}, and it takes at most "
+        f"{pressure_text(blank.limit_kpa, units)}. Above that {does}."
     )
 
 
-def hover_headline(hover: HoverOutcome, unit: str) -> str:
+def hover_headline(hover: HoverOutcome, units: Units) -> str:
     """What a hovering platen does, in one sentence."""
     did, not_yet = ("melts", "stays grainy") if hover.is_powder else ("dries", "stays damp")
     what = "The powder" if hover.is_powder else "The print"
     if hover.is_good:
-        return f"{what} {did} everywhere, {_hottest(hover, unit)}."
+        return f"{what} {did} everywhere, {_hottest(hover, units)}."
     if hover.is_good_turned:
-        return f"{what} {did} everywhere if it is turned half-way, {_hottest(hover, unit)}."
+        return f"{what} {did} everywhere if you turn the piece half-way, {_hottest(hover, units)}."
     worst = PLACES[int(hover.done_turned.argmin())]
     return (
         f"{what} {not_yet} at the {worst}: {share_text(float(hover.done_turned.min()))} of it "
@@ -248,20 +259,20 @@ def hover_headline(hover: HoverOutcome, unit: str) -> str:
     )
 
 
-def _hottest(hover: HoverOutcome, unit: str) -> str:
+def _hottest(hover: HoverOutcome, units: Units) -> str:
     low, high = (
-        temperature_text(float(v), unit) for v in (hover.hottest_c.min(), hover.hottest_c.max())
+        temperature_text(float(v), units) for v in (hover.hottest_c.min(), hover.hottest_c.max())
     )
     return f"at {low} to {high}"
 
 
-def hover_rows(hover: HoverOutcome, unit: str) -> list[dict[str, Any]]:
+def hover_rows(hover: HoverOutcome, units: Units) -> list[dict[str, Any]]:
     """Each place under a hovering platen: its gap, how hot it gets, and what is done there."""
     return [
         {
             "place": place,
             "gap_mm": gap,
-            "hottest": temperature_text(float(hottest), unit),
+            "hottest": temperature_text(float(hottest), units),
             "done": share_text(float(done)),
             "turned": share_text(float(turned)),
         }

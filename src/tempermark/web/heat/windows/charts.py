@@ -9,8 +9,9 @@ from contourpy import FillType, contour_generator
 
 from tempermark.core.pressing.verdict import RISK_LIMIT, SLIGHTLY_FROM
 from tempermark.core.thermal.result.dwell import TIMER_SD_S
-from tempermark.core.units import fahrenheit_from_celsius
 from tempermark.web.heat.windows.windows import WindowAnswer
+from tempermark.web.kit.figures import temperature_number
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.surveys.charts import Line, Text, filled_paths
 
 WIDTH, HEIGHT, LEFT, TOP, BOTTOM = 640.0, 460.0, 56.0, 10.0, 40.0
@@ -60,7 +61,7 @@ class WindowChart:
     height: float = HEIGHT
 
 
-def window_chart(answer: WindowAnswer, unit: str, summary: str) -> WindowChart:
+def window_chart(answer: WindowAnswer, units: Units, summary: str) -> WindowChart:
     """The chart of an answer."""
     area = answer.area
     view = View(
@@ -100,13 +101,13 @@ def window_chart(answer: WindowAnswer, unit: str, summary: str) -> WindowChart:
             "ry": round(ELLIPSE_SIGMAS * answer.press.sd_c * _per(view.y, view.warm_c), 2),
         },
         [{"at": view.x(t), "text": f"{t:g}"} for t in _even(view.time_s, 7)],
-        [{"at": view.y(c), "text": _degrees(c, unit)} for c in _even(view.warm_c, 7)],
+        [{"at": view.y(c), "text": _degrees(c, units)} for c in _even(view.warm_c, 7)],
         summary,
     )
 
 
-def _degrees(value_c: float, unit: str) -> str:
-    return f"{fahrenheit_from_celsius(value_c) if unit == 'f' else value_c:.0f}"
+def _degrees(value_c: float, units: Units) -> str:
+    return temperature_number(value_c, units)
 
 
 def _per(along: Callable[..., Any], span: tuple[float, float]) -> float:

@@ -20,6 +20,7 @@ from tempermark.web.heat.windows import windows
 from tempermark.web.heat.windows import words as window_words
 from tempermark.web.heat.windows.charts import window_chart
 from tempermark.web.heat.windows.windows import WindowAnswer
+from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.forms.fields import (
     DwellField,
     NumberField,
@@ -29,7 +30,7 @@ from tempermark.web.kit.forms.fields import (
 )
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
-from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.choice import usual_blank
@@ -93,20 +94,20 @@ def fragment(request: Request) -> HttpResponse:
 
 
 def _context(request: Request) -> dict[str, Any]:
-    unit, library = request.user.temperature_unit, shop_materials()
+    units, library = request.user.units, shop_materials()
     query = request.GET if "dwell_s" in request.GET else None
     drawn = form_units(request)
-    form = WindowRequestForm(query or _usual(request, drawn), unit=drawn, library=library)
+    form = WindowRequestForm(query or _usual(request, drawn), units=drawn, library=library)
     context = {"form": form}
     if not form.is_valid():
         return context
     data = form.cleaned_data
     chosen = [v for v in (data["recipe"], data["second"], data["third"]) if v is not None]
-    return context | _summary(chosen, data, library, unit)
+    return context | _summary(chosen, data, library, units)
 
 
 def _summary(
-    chosen: list[RecipeVersion], data: dict[str, Any], library: ShopLibrary, unit: str
+    chosen: list[RecipeVersion], data: dict[str, Any], library: ShopLibrary, units: Units
 ) -> dict[str, Any]:
     version, element = chosen[0], data["element"]
     press = windows.press_ellipse(element, data["set_c"], timezone.now())
@@ -127,18 +128,18 @@ def _summary(
         return {"nothing": f"The stack of {version.recipe.name} has no transfer on a blank."}
     spans = [windows.window_of(v) for v in {v.pk: v for v in chosen}.values()]
     answer = windows.answer(pressed, spans, press)
-    dial = temperature_text(data["set_c"], unit)
-    sentence = window_words.headline(answer, element.press.name, dial, unit)
+    dial = temperature_text(data["set_c"], units)
+    sentence = window_words.headline(answer, element.press.name, dial, units)
     return {
         "press": element.press,
         "version": version,
         "pressed": pressed,
         "summary": answer,
         "headline": sentence,
-        "margin": window_words.margin_sentence(answer, element.press.name, unit),
+        "margin": window_words.margin_sentence(answer, element.press.name, units),
         "shared_dial": _shared_dial(answer, element),
-        "chart": window_chart(answer, unit, sentence),
-        "dwells": _dwells(pressed, data, library, version.sheet, unit),
+        "chart": window_chart(answer, units, sentence),
+        "dwells": _dwells(pressed, data, library, version.sheet, units),
         "split": window_words.split_sentence(data["dwell_s"], element.press.timer_max_s),
     }
 
@@ -149,12 +150,12 @@ def _shared_dial(answer: WindowAnswer, element: Element) -> Any:
 
 
 def _dwells(
-    pressed: PressResult, data: dict[str, Any], library: ShopLibrary, sheet: Sheet, unit: str
+    pressed: PressResult, data: dict[str, Any], library: ShopLibrary, sheet: Sheet, units: Units
 ) -> list[str]:
     """Sentences for another temperature and another stack."""
     sentences, before = [], data["dwell_s"]
     if data["to_c"] is not None:
-        shown = temperature_text(data["to_c"], unit)
+        shown = temperature_text(data["to_c"], units)
         dwell = windows.dwell_at(pressed, library, sheet, true_c=data["to_c"])
         sentences.append(
             window_words.dwell_sentence(dwell, before, f"At {shown} true, through this stack")
@@ -172,7 +173,7 @@ def _dwells(
     return sentences
 
 
-def _usual(request: Request, unit: str) -> dict[str, Any]:
+def _usual(request: Request, units: Units) -> dict[str, Any]:
     versions = queries.current_versions()
     version = versions.filter(recipe__slug=request.GET.get("recipe", "")).first()
     version = version or versions.first()
@@ -186,7 +187,7 @@ def _usual(request: Request, unit: str) -> dict[str, Any]:
         "recipe": version.pk,
         "element": element.pk if element else "",
         "blank": blank,
-        "set_c": temperature_text(dial, unit).split("\u00a0")[0],
+        "set_c": temperature_text(dial, units).split("\u00a0")[0],
         "dwell_s": f"{(version.low_s + version.high_s) / 2:g}",
         "humidity": f"{HUMIDITY:g}",
         "sheets": "2",

@@ -9,92 +9,146 @@ from django.db import models
 
 from tempermark.core.constants import TEMPERATURE_RANGE_C
 from tempermark.core.errors import InputError
-from tempermark.core.units import fahrenheit_from_celsius, read_entry
-from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.core.units import from_si, read_entry, to_si
+from tempermark.web.kit.figures import temperature_text, typed_number
+from tempermark.web.kit.units import METRIC, Units
+from tempermark.web.kit.wording import error_text
+
+# Quantity → what its field understands besides a plain number.
+UNDERSTOOD = {
+    "temperature": "383f or 195c",
+    "difference": "9f or 5k",
+    "length": "3 1/2 in, 90 mm or 9 cm",
+    "pressure": "40 psi, 2.8 bar or 275 kPa",
+    "time": "90, 1:30 or 1.5 min",
+    "volume": "8 fl oz, 1 cup or 250 ml",
+    "mass": "0.2 oz or 5 g",
+    "weight": "26 lb or 12 kg",
+    "altitude": "1200 ft or 370 m",
+}
+# A figure shown in inches is rounded to a thousandth; half of one must not push it out of range.
+SHOWN_TO_MM = 0.013
 
 
 class FigureField(forms.CharField):
-    """A typed figure of one quantity, held in SI; what was typed stays on an error."""
+    """A typed figure of one quantity: SI inside, the person's unit outside. A typed unit always
+    wins; what was typed stays on an error.
+    """
 
     quantity = "length"
-    default_unit = "mm"
 
     def __init__(
         self, *, low: float = -math.inf, high: float = math.inf, suffix: str = "", **kwargs: Any
     ) -> None:
         kwargs.setdefault("max_length", 40)
         super().__init__(**kwargs)
-        self.low, self.high = low, high
-        self.suffix = suffix or self.default_unit
+        self.low, self.high, self._suffix = low, high, suffix
+        self.units = METRIC
         self.widget.attrs.update(inputmode="text", autocomplete="off", size=8)
+
+    def use_units(self, units: Units) -> None:
+        """Read and show figures in a person's units."""
+        self.units = units
+
+    @property
+    def suffix(self) -> str:
+        """What stands behind the box: the unit, unless the field has words of its own."""
+        return self._suffix or self.units.symbol(self.quantity)
+
+    @property
+    def understands(self) -> str:
+        """What may be typed besides a plain number."""
+        return UNDERSTOOD[self.quantity]
 
     def clean(self, value: str | None) -> float | None:
         """The figure in SI, or None where the field may be empty."""
         text = super().clean(value)
         if not text:
             return None
-        try:
-            number = read_entry(text, self.quantity, self.default_unit).value
-        except InputError as error:
-            raise ValidationError(str(error)) from None
+        number = self._read(text)
         if not self.low <= number <= self.high:
             raise ValidationError(
                 f"{text} is out of range. Right is {self.span()}.{self.meant(text)}"
             )
         return number
 
+    def _read(self, text: str) -> float:
+        try:
+            value = read_entry(text, self.quantity, self.units.of(self.quantity)).value
+        except InputError as error:
+            raise ValidationError(error_text(error, self.units)) from None
+        return self._as_shown(value)
+
+    def _as_shown(self, value: float) -> float:
+        return value
+
     def meant(self, text: str) -> str:
         """What may have been meant by a figure out of range; nothing where nobody can tell."""
         return ""
 
     def span(self) -> str:
-        """The range in words."""
-        return f"{self.low:g} to {self.high:g} {self.suffix}"
+        """The range in the person's unit."""
+        low, high = (
+            typed_number(value, self.quantity, self.units) if math.isfinite(value) else None
+            for value in (self.low, self.high)
+        )
+        suffix = self.units.symbol(self.quantity)
+        if high is None:
+            return f"{low} {suffix} or more"
+        return f"up to {high} {suffix}" if low is None else f"{low} to {high} {suffix}"
 
-    def prepare_value(self, value: float | str | None) -> str:
+    def prepare_value(self, value: float | str | None) -> str | None:
         """A stored number as the person types it; typed text as it is."""
-        return value if value is None or isinstance(value, str) else f"{value:.4g}"
+        if value is None or isinstance(value, str):
+            return value
+        return typed_number(value, self.quantity, self.units)
 
 
 class LengthField(FigureField):
-    """mm; `4.7 in` is understood."""
+    """mm inside; `4.7 in` and `3 1/2"` are understood."""
+
+    def _as_shown(self, value: float) -> float:
+        """A whole millimetre that was only shown rounded in inches."""
+        near = round(value) if self.units.length == "in" else value
+        return float(near) if abs(near - value) < SHOWN_TO_MM and near else value
 
 
 class DwellField(FigureField):
-    """s; `2 min` is understood."""
+    """s; `2 min` and `2:00` are understood."""
 
     quantity = "time"
-    default_unit = "s"
 
 
 class PressureField(FigureField):
-    """kPa; `80 psi` is understood."""
+    """kPa inside; `80 psi` and `5.5 bar` are understood."""
 
     quantity = "pressure"
-    default_unit = "kpa"
 
-    def __init__(self, **kwargs: Any) -> None:
-        super().__init__(**{"suffix": "kPa", **kwargs})
+
+class AltitudeField(FigureField):
+    """m inside; `1200 ft` is understood."""
+
+    quantity = "altitude"
+
+
+class WeightField(FigureField):
+    """kg inside; `26 lb` is understood."""
+
+    quantity = "weight"
 
 
 class TemperatureField(FigureField):
-    """°C inside, the person's unit outside; `383f` is understood in any case."""
+    """°C inside; `383f` is understood in any case."""
 
     quantity = "temperature"
-    default_unit = "c"
 
     def __init__(self, **kwargs: Any) -> None:
         low, high = TEMPERATURE_RANGE_C
-        super().__init__(**{"low": low, "high": high, "suffix": "°C", **kwargs})
-
-    def use_unit(self, unit: str) -> None:
-        """Read and show figures in `c` or `f`."""
-        self.default_unit = unit
-        self.suffix = f"°{unit.upper()}"
+        super().__init__(**{"low": low, "high": high, **kwargs})
 
     def meant(self, text: str) -> str:
         """The same figure in the other scale, where that is in range."""
-        other = "c" if self.default_unit == "f" else "f"
+        other = "c" if self.units.temperature == "f" else "f"
         figure = text.strip().rstrip("°cCfF ").replace(",", ".")
         try:
             number = read_entry(f"{figure}{other}", self.quantity, other).value
@@ -105,14 +159,7 @@ class TemperatureField(FigureField):
 
     def span(self) -> str:
         """The range in the person's unit."""
-        return " to ".join(temperature_text(v, self.default_unit) for v in (self.low, self.high))
-
-    def prepare_value(self, value: float | str | None) -> str:
-        """A stored °C in the person's unit."""
-        if value is None or isinstance(value, str):
-            return value
-        shown = fahrenheit_from_celsius(value) if self.default_unit == "f" else value
-        return f"{shown:.1f}".removesuffix(".0")
+        return " to ".join(temperature_text(v, self.units) for v in (self.low, self.high))
 
 
 class NumberField(forms.FloatField):
@@ -135,34 +182,59 @@ class NumberField(forms.FloatField):
 class DifferenceField(NumberField):
     """A temperature difference: K inside, the person's degrees outside."""
 
-    unit = "c"
-    suffix = "K"
+    units = METRIC
+    understands = UNDERSTOOD["difference"]
 
-    def use_unit(self, unit: str) -> None:
+    def use_units(self, units: Units) -> None:
         """Read and show differences in K or °F."""
-        self.unit = unit
-        self.suffix = "°F" if unit == "f" else "K"
+        self.units, self.suffix = units, units.symbol("difference")
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(**{"suffix": METRIC.symbol("difference"), **kwargs})
 
     def to_python(self, value: Any) -> Any:
-        """The difference in K, before its range is looked at."""
+        """The difference in K, before its range is looked at; a typed unit wins."""
+        if isinstance(value, str) and value.strip():
+            try:
+                return read_entry(value, "difference", self.units.temperature).value
+            except InputError as error:
+                raise ValidationError(error_text(error, self.units)) from None
         number = super().to_python(value)
-        return number / 1.8 if number is not None and self.unit == "f" else number
+        return None if number is None else to_si(number, "difference", self.units.temperature)
 
-    def prepare_value(self, value: float | str | None) -> str:
+    def prepare_value(self, value: float | str | None) -> str | None:
         """K in the person's degrees."""
-        if isinstance(value, (int, float)) and self.unit == "f":
-            value = value * 1.8
+        if isinstance(value, (int, float)):
+            value = from_si(value, "difference", self.units.temperature)
         return super().prepare_value(value)
 
 
 class UnitForm(forms.Form):
-    """A form whose temperature fields speak the person's unit."""
+    """A form whose fields speak the person's units. Raises TypeError where figures are asked for
+    and nobody said in whose units.
+    """
 
-    def __init__(self, *args: Any, unit: str = "c", **kwargs: Any) -> None:
+    def __init__(self, *args: Any, units: Units | None = None, **kwargs: Any) -> None:
         super().__init__(*args, **{"label_suffix": ""} | kwargs)
-        for field in self.fields.values():
-            if hasattr(field, "use_unit"):
-                field.use_unit(unit)
+        figures = [f for f in self.fields.values() if isinstance(f, FigureField | DifferenceField)]
+        if figures and units is None:
+            raise TypeError(f"{type(self).__name__} asks for figures: say in whose units.")
+        self.units = units or METRIC
+        for field in figures:
+            field.use_units(self.units)
+
+
+def as_typed(form: type[forms.BaseForm], values: dict[str, Any], units: Units) -> dict[str, Any]:
+    """Values as a person with these units would have typed them into a form; what is no number
+    stays as it is.
+    """
+    fields = form.base_fields  # type: ignore[attr-defined]
+    return {
+        name: typed_number(value, fields[name].quantity, units)
+        if isinstance(value, int | float) and isinstance(fields.get(name), FigureField)
+        else value
+        for name, value in values.items()
+    }
 
 
 def choice_field(form: forms.BaseForm, name: str) -> forms.ChoiceField:

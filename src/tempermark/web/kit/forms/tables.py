@@ -18,6 +18,8 @@ from django import forms
 from tempermark.core.errors import InputError, Problem
 from tempermark.files.document import parse_json, read_format
 from tempermark.files.survey_csv import decode
+from tempermark.web.kit.forms.fields import UnitForm
+from tempermark.web.kit.units import METRIC
 
 MOST_ROWS = 2000
 LONGEST_CELL = 2000
@@ -125,8 +127,12 @@ def _json_rows(text: str, format_name: str, key: str) -> list[TableRow]:
 def checked(
     rows: list[TableRow], form_class: Any, columns: tuple[str, ...], **kwargs: Any
 ) -> list[dict[str, Any]]:
-    """Each row's clean values for a form's columns; InputError lists what every row has wrong."""
+    """Each row's clean values for a form's columns, which files give in °C, mm and kPa; InputError
+    lists what every row has wrong.
+    """
     clean, problems = [], []
+    if issubclass(form_class, UnitForm):
+        kwargs = {"units": METRIC, **kwargs}
     for row in rows:
         form = form_class({n: row.cells.get(n, "")[:LONGEST_CELL] for n in columns}, **kwargs)
         if form.is_valid():

@@ -2,17 +2,15 @@
 
 from typing import Any
 
-from tempermark.web.kit.templatetags.figures import unit_of
+from tempermark.web.kit.units import Units, units_from_code, units_of
 
 UNITS_FIELD = "units"
-KNOWN_UNITS = ("c", "f")
 
 
-def form_units(request: Any) -> str:
+def form_units(request: Any) -> Units:
     """The units of the form that was sent, which it carries itself; else the reader's own.
 
     A form drawn in °C keeps its figures when another tab has switched to °F meanwhile.
     """
     sent = request.POST if request.method == "POST" else request.GET
-    carried = sent.get(UNITS_FIELD, "")
-    return carried if carried in KNOWN_UNITS else unit_of(request.user)
+    return units_from_code(sent.get(UNITS_FIELD, ""), units_of(request.user))

@@ -1,82 +1,102 @@
-"""Figures on screen: the person's unit, real minus signs, no false digits."""
+"""Figures in templates, in the reader's units."""
 
 from typing import Any
 
 from django import template
 
-from tempermark.core.units import fahrenheit_from_celsius
+from tempermark.web.kit import figures
+from tempermark.web.kit.figures import NO_BREAK, difference_text, minus, temperature_text
+from tempermark.web.kit.units import Units, units_of
 
 register = template.Library()
-# Between a figure and its unit, so that no line breaks there.
-NO_BREAK = "\u00a0"
+UNKNOWN = "—"
 
 
-def minus(text: str) -> str:
-    """A real minus sign for the hyphen."""
-    return text.replace("-", "−")
+def _units(context: Any) -> Units:
+    return units_of(context.get("user"))
 
 
-def unit_of(user: Any) -> str:
-    """`c` or `f`."""
-    return getattr(user, "temperature_unit", "c") or "c"
-
-
-def temperature_text(value_c: float | None, unit: str, digits: int = 0) -> str:
-    """`195 °C` or `383 °F`; an em dash where nothing is known."""
-    if value_c is None:
-        return "—"
-    value = fahrenheit_from_celsius(value_c) if unit == "f" else value_c
-    return f"{minus(f'{value:.{digits}f}')}{NO_BREAK}°{unit.upper()}"
-
-
-def difference_text(value_k: float | None, unit: str, digits: int = 0, sign: bool = True) -> str:
-    """A difference: `+6 K` or `+11 °F`."""
-    if value_k is None:
-        return "—"
-    value = value_k * 1.8 if unit == "f" else value_k
-    shown = f"{value:+.{digits}f}" if sign else f"{abs(value):.{digits}f}"
-    if float(shown) == 0:
-        shown = f"{0:.{digits}f}"
-    return f"{minus(shown)}{NO_BREAK}{'°F' if unit == 'f' else 'K'}"
-
-
-def share_text(share: float) -> str:
-    """A share as %, never 0 or 100 where it is neither."""
-    shown = 100 * share
-    if 0 < share < 1:
-        shown = min(max(shown, 1.0), 99.0)
-    return f"{shown:.0f}{NO_BREAK}%"
-
-
-def chance_text(chance: float) -> str:
-    """A chance as %, never 0 or 100: nothing that is drawn by lot is certain."""
-    return f"{min(99, max(1, round(chance * 100)))}{NO_BREAK}%"
+def _is_known(*values: Any) -> bool:
+    """Whether all are numbers: what a page does not know is None, or empty to a template."""
+    return not any(value is None or value == "" for value in values)
 
 
 @register.simple_tag(takes_context=True)
 def temp(context: Any, value_c: float, digits: int = 0) -> str:
     """A temperature in the reader's unit."""
-    return temperature_text(value_c, unit_of(context.get("user")), digits)
+    return temperature_text(value_c, _units(context), digits)
 
 
 @register.simple_tag(takes_context=True)
 def temps(context: Any, low_c: float, high_c: float) -> str:
     """A span of temperatures in the person's unit: `195–205 °C`."""
-    unit = unit_of(context.get("user"))
-    low, high = (temperature_text(value, unit) for value in (low_c, high_c))
+    units = _units(context)
+    low, high = (temperature_text(value, units) for value in (low_c, high_c))
     return f"{low.split(NO_BREAK)[0]}–{high}"
 
 
 @register.simple_tag(takes_context=True)
 def diff(context: Any, value_k: float, digits: int = 1) -> str:
     """A temperature difference in the reader's unit."""
-    return difference_text(value_k, unit_of(context.get("user")), digits)
+    return difference_text(value_k, _units(context), digits)
 
 
 @register.simple_tag(takes_context=True)
 def spread(context: Any, value_k: float, digits: int = 1) -> str:
     """A size of a difference, without sign: what stands after ±."""
-    return difference_text(value_k, unit_of(context.get("user")), digits, sign=False)
+    return difference_text(value_k, _units(context), digits, sign=False)
+
+
+@register.simple_tag(takes_context=True)
+def length(context: Any, value_mm: float | None, digits: int = 0, sign: bool = False) -> str:
+    """A length in the reader's unit; with no digits to what a ruler shows."""
+    if not _is_known(value_mm):
+        return UNKNOWN
+    return figures.length_text(value_mm, _units(context), digits, sign)
+
+
+@register.simple_tag(takes_context=True)
+def size(context: Any, *sides_mm: float, digits: int = 0) -> str:
+    """Width × height in the reader's unit; a dash where a side is not known."""
+    if not _is_known(*sides_mm):
+        return UNKNOWN
+    return figures.size_text(sides_mm, _units(context), digits)
+
+
+@register.simple_tag(takes_context=True)
+def place(context: Any, x_mm: float, y_mm: float) -> str:
+    """A place from the front left corner in the reader's unit."""
+    if not _is_known(x_mm, y_mm):
+        return UNKNOWN
+    return figures.place_text(x_mm, y_mm, _units(context))
+
+
+@register.simple_tag(takes_context=True)
+def pressure(context: Any, value_kpa: float | None, digits: int = 0) -> str:
+    """A pressure in the reader's unit."""
+    if not _is_known(value_kpa):
+        return UNKNOWN
+    return figures.pressure_text(value_kpa, _units(context), digits)
+
+
+@register.simple_tag(takes_context=True)
+def pressures(context: Any, low_kpa: float, high_kpa: float, digits: int = 0) -> str:
+    """A span of pressures in the reader's unit."""
+    return figures.pressures_text(low_kpa, high_kpa, _units(context), digits)
+
+
+@register.simple_tag(takes_context=True)
+def weight(context: Any, value_kg: float, digits: int = 0) -> str:
+    """A weight in the reader's unit."""
+    if not _is_known(value_kg):
+        return UNKNOWN
+    return figures.weight_text(value_kg, _units(context), digits)
+
+
+@register.simple_tag(takes_context=True)
+def unit(context: Any, quantity: str) -> str:
+    """How the reader's unit of a quantity is written: `°F`, `mm`."""
+    return _units(context).symbol(quantity)
 
 
 @register.filter
@@ -102,8 +122,8 @@ def short(value: float) -> str:
 
 @register.filter
 def chance(value: float) -> str:
-    """A probability as `0.86`, never as certain: `0.99` at most, `0.01` at least."""
-    return f"{min(0.99, max(0.01, value)):.2f}"
+    """A probability as `86 %`, never as certain."""
+    return figures.chance_text(value)
 
 
 @register.filter

@@ -6,7 +6,7 @@ from django import template
 
 from tempermark.core.phrases import Quantity, Text
 from tempermark.web.kit import wording
-from tempermark.web.kit.templatetags.figures import unit_of
+from tempermark.web.kit.units import units_of
 
 register = template.Library()
 
@@ -14,4 +14,10 @@ register = template.Library()
 @register.simple_tag(takes_context=True)
 def say(context: dict[str, Any], text: Text | Quantity) -> str:
     """A phrase in the reader's units."""
-    return wording.say(text, unit_of(context.get("user")))
+    return wording.say(text, units_of(context.get("user")))
+
+
+@register.simple_tag(takes_context=True)
+def in_units(context: dict[str, Any], text: str) -> str:
+    """A text that names °C, mm and kPa, in the reader's units."""
+    return wording.in_units(str(text or ""), units_of(context.get("user")))

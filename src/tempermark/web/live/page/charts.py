@@ -1,6 +1,7 @@
 """Live readings as numbers for SVG: traces over time, and the platen as it is now."""
 
 from dataclasses import dataclass, field
+from functools import partial
 from itertools import pairwise
 from typing import Any
 
@@ -10,12 +11,14 @@ from django.utils import timezone
 from tempermark.core.metrology.live.thinning import Thinned
 from tempermark.core.metrology.map.field import fit_field
 from tempermark.core.metrology.map.usable import Grid
-from tempermark.core.units import fahrenheit_from_celsius
-from tempermark.web.kit.templatetags.figures import (
+from tempermark.core.units import from_si, to_si
+from tempermark.web.kit.figures import (
     difference_text,
     minus,
+    temperature_number,
     temperature_text,
 )
+from tempermark.web.kit.units import Units
 from tempermark.web.live.page.course import CourseState
 from tempermark.web.live.page.queries import LiveView
 from tempermark.web.live.stream.moments import moment
@@ -66,7 +69,7 @@ class Traces:
     summary: str = ""
 
 
-def traces_chart(view: LiveView, thinned: Thinned, window_min: int, unit: str) -> Traces | None:
+def traces_chart(view: LiveView, thinned: Thinned, window_min: int, units: Units) -> Traces | None:
     """Nine courses, the platen's mean, the target's band and the dips; None without readings."""
     shown = np.isfinite(thinned.mean_c)
     if not shown.any():
@@ -92,10 +95,10 @@ def traces_chart(view: LiveView, thinned: Thinned, window_min: int, unit: str) -
         chart.target = {
             "y": top,
             "height": round(bottom - top, 1),
-            "text": f"{temperature_text(press.target_c, unit)} ± "
-            f"{difference_text(press.tolerance_c, unit, sign=False)}",
+            "text": f"{temperature_text(press.target_c, units)} ± "
+            f"{difference_text(press.tolerance_c, units, sign=False)}",
         }
-    chart.levels = axes.levels(unit)
+    chart.levels = axes.levels(units)
     chart.times = axes.times()
     paths = [axes.path(thinned.time_s, course) for course in thinned.mean_c.T]
     chart.band = axes.band(
@@ -107,12 +110,12 @@ def traces_chart(view: LiveView, thinned: Thinned, window_min: int, unit: str) -
     for number, (path, label_y) in enumerate(zip(paths, _spaced(ends), strict=True)):
         chart.traces.append(ChannelTrace(number + 1, path, label_y, number in left_out))
     if state is not None:
-        _mean_and_dips(chart, state, axes, unit)
+        _mean_and_dips(chart, state, axes, units)
     chart.summary = f"Traces of {len(paths)} channels over the last {window_min} minutes."
     return chart
 
 
-def _mean_and_dips(chart: Traces, state: CourseState, axes: "_Axes", unit: str) -> None:
+def _mean_and_dips(chart: Traces, state: CourseState, axes: "_Axes", units: Units) -> None:
     inside = state.time_s >= axes.end_s - axes.window_s
     chart.mean = axes.path(state.time_s[inside], state.level_c[inside])
     for dip in state.dips:
@@ -125,7 +128,7 @@ def _mean_and_dips(chart: Traces, state: CourseState, axes: "_Axes", unit: str) 
                 "width": round(axes.x(end_s) - axes.x(dip.start_s), 1),
                 "y": axes.y(dip.before_c),
                 "height": round(axes.y(dip.before_c - dip.depth_c) - axes.y(dip.before_c), 1),
-                "text": difference_text(-dip.depth_c, unit, 1),
+                "text": difference_text(-dip.depth_c, units, 1),
             }
         )
 
@@ -174,14 +177,14 @@ class _Axes:
     def _inside(self, value_c: float) -> float:
         return max(TOP, min(HEIGHT - BOTTOM, self.y(value_c)))
 
-    def levels(self, unit: str) -> list[dict[str, Any]]:
+    def levels(self, units: Units) -> list[dict[str, Any]]:
         """Round figures up the left side."""
-        to = fahrenheit_from_celsius if unit == "f" else float
+        to = partial(from_si, quantity="temperature", unit=units.temperature)
         low, high = to(self.middle_c - self.half_c), to(self.middle_c + self.half_c)
         step = next((s for s in (1, 2, 5, 10, 20, 50, 100) if (high - low) / s <= 7), 200)
         found = []
         for value in np.arange(np.ceil(low / step) * step, high, step):
-            celsius = (value - 32) / 1.8 if unit == "f" else value
+            celsius = to_si(value, "temperature", units.temperature)
             found.append({"y": self.y(celsius), "text": minus(f"{value:.0f}")})
         return found
 
@@ -220,14 +223,14 @@ def _spaced(ends: list[float]) -> list[float]:
     return [round(float(v), 1) for v in placed]
 
 
-def live_platen(view: LiveView, unit: str) -> PlatenChart:
+def live_platen(view: LiveView, units: Units) -> PlatenChart:
     """The platen as it is now: every channel's figure, contours of deviation from the target."""
-    chart = bare_platen(view.element)
+    chart = bare_platen(view.element, units)
     state, places = view.state, view.recording.key.places
     now_c = state.now_c if state else np.full(len(places), np.nan)
     faulty = set(state.left_out) if state else set()
     for number, (place, value) in enumerate(zip(places, now_c, strict=True), 1):
-        figure = "" if not np.isfinite(value) else _figure(value, unit)
+        figure = "" if not np.isfinite(value) else _figure(value, units)
         wrong = number - 1 in faulty
         shown = f"({figure})" if wrong and figure else figure
         described = f"Channel {number}: {figure or 'silent'}{', left out' if wrong else ''}"
@@ -235,12 +238,12 @@ def live_platen(view: LiveView, unit: str) -> PlatenChart:
         chart.stations.append(
             station_mark(chart.projection, place, str(number), shown, mark, described)
         )
-    _live_contours(chart, view, unit)
+    _live_contours(chart, view, units)
     chart.summary = "Platen as the logger sees it now."
     return chart
 
 
-def _live_contours(chart: PlatenChart, view: LiveView, unit: str) -> None:
+def _live_contours(chart: PlatenChart, view: LiveView, units: Units) -> None:
     state, press = view.state, view.element.press
     if state is None or state.mean_c is None:
         return
@@ -253,8 +256,8 @@ def _live_contours(chart: PlatenChart, view: LiveView, unit: str) -> None:
     mapped = fit_field(place, state.now_c[kept] - press.target_c, LIVE_NOISE_C, size)
     grid = Grid(*size, COLUMNS, ROWS)
     deviation = grid.from_nodes(mapped.mean(grid.nodes_mm))
-    draw_deviation(chart, grid, deviation, press.tolerance_c, unit)
+    draw_deviation(chart, grid, deviation, press.tolerance_c, units)
 
 
-def _figure(value_c: float, unit: str) -> str:
-    return f"{fahrenheit_from_celsius(value_c) if unit == 'f' else value_c:.1f}"
+def _figure(value_c: float, units: Units) -> str:
+    return temperature_number(value_c, units, 1)

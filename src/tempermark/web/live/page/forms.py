@@ -7,6 +7,7 @@ from django import forms
 from tempermark.core.errors import InputError
 from tempermark.files.live import MOST_CHANNELS
 from tempermark.web.kit.forms.fields import TemperatureField, UnitForm
+from tempermark.web.kit.wording import say
 from tempermark.web.measure.models import Instrument, InstrumentKind
 from tempermark.web.measure.surveys.grids import GRIDS, grid_places, own_places
 from tempermark.web.presses.models import Element
@@ -14,21 +15,21 @@ from tempermark.web.presses.models import Element
 GRID_CHOICES = [("3x3", "3 × 3"), ("4x4", "4 × 4"), ("5x5", "5 × 5"), ("own", "own points")]
 
 
-class KeyForm(forms.Form):
-    """Which logger stands on the element, and where its probes are."""
+class KeyForm(UnitForm):
+    """Which logger reads the element, and where its probes are."""
 
     instrument = forms.ModelChoiceField(
         label="Logger",
         empty_label="choose",
         queryset=Instrument.objects.filter(retired=False, kind=InstrumentKind.LOGGER),
     )
-    grid = forms.ChoiceField(label="Probes stand", choices=GRID_CHOICES)
+    grid = forms.ChoiceField(label="Probe positions", choices=GRID_CHOICES)
     points = forms.CharField(
         label="Own points",
         required=False,
         max_length=4000,
-        widget=forms.Textarea(attrs={"rows": 3, "placeholder": "120, 250"}),
-        help_text="x, y in mm from the front left corner, in the order of the channels",
+        widget=forms.Textarea(attrs={"rows": 3, "placeholder": "x, y"}),
+        help_text="x, y from the front left corner, in the order of the channels",
     )
 
     def __init__(self, *args: Any, element: Element, **kwargs: Any) -> None:
@@ -45,16 +46,16 @@ class KeyForm(forms.Form):
             data["places"] = sorted(places, key=lambda p: (p.y_mm, p.x_mm))
         elif data.get("grid") == "own":
             try:
-                data["places"] = own_places(data.get("points", ""), *size)
+                data["places"] = own_places(data.get("points", ""), *size, self.units)
             except InputError as error:
                 for problem in error.problems[:20]:
-                    self.add_error("points", str(problem.message))
+                    self.add_error("points", say(problem.message, self.units))
         if len(data.get("places", ())) > MOST_CHANNELS:
             self.add_error("points", f"At most {MOST_CHANNELS} channels.")
         return data
 
 
 class KeepForm(UnitForm):
-    """What the dial stood at."""
+    """Where the dial was set."""
 
-    set_c = TemperatureField(label="Dial stood at")
+    set_c = TemperatureField(label="Dial was set to")

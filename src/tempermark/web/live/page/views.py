@@ -17,6 +17,8 @@ from tempermark.web.accounts.models import User
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.downloads import named
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.live.models import Recording
 from tempermark.web.live.page import actions, export, queries
 from tempermark.web.live.page.charts import live_platen, traces_chart
@@ -36,7 +38,7 @@ PARTS = ("summary", "platen", "traces")
 MOST_LISTED = 20
 
 
-def panel(element: Element, unit: str, window_min: int) -> dict[str, Any] | None:
+def panel(element: Element, units: Units, window_min: int) -> dict[str, Any] | None:
     """What the live panel shows; None while no logger sends."""
     view = queries.live(element, timezone.now())
     if view is None:
@@ -44,9 +46,9 @@ def panel(element: Element, unit: str, window_min: int) -> dict[str, Any] | None
     thinned = queries.traces(view, window_min)
     return {
         "view": view,
-        "summary": summary(view, unit, timezone.now()),
-        "platen": live_platen(view, unit),
-        "traces": traces_chart(view, thinned, window_min, unit),
+        "summary": summary(view, units, timezone.now()),
+        "platen": live_platen(view, units),
+        "traces": traces_chart(view, thinned, window_min, units),
         "window": window_min,
     }
 
@@ -62,24 +64,28 @@ def window_of(request: Request) -> int:
 def live(request: Request, slug: str) -> HttpResponse:
     """The press's live readings."""
     element = element_in_use(slug)
-    return _page(request, element, KeyForm(element=element, initial={"grid": "3x3"}))
+    return _page(
+        request,
+        element,
+        KeyForm(units=form_units(request), element=element, initial={"grid": "3x3"}),
+    )
 
 
 def _page(
     request: Request, element: Element, form: KeyForm, status: int = 200, **more: Any
 ) -> HttpResponse:
-    unit = request.user.temperature_unit
+    units = request.user.units
     window = window_of(request)
     context = {
         "press": element.press,
         "element": element,
-        "live": panel(element, unit, window),
+        "live": panel(element, units, window),
         "window": window,
         "windows": queries.WINDOWS_MIN,
         "key": queries.key_on(element),
         "key_form": form,
         "recordings": queries.recordings(element)[:MOST_LISTED],
-        "keep_form": KeepForm(unit=unit, initial={"set_c": element.press.dial_c}),
+        "keep_form": KeepForm(units=units, initial={"set_c": element.press.dial_c}),
     }
     response = render(request, "live/live.html", context | more, status=status)
     response["Cache-Control"] = "no-store"
@@ -123,7 +129,7 @@ async def _events(element: Element, user: Any, window_min: int) -> AsyncIterator
 def _parts(element: Any, user: User, window_min: int) -> dict[str, str]:
     """The panel's parts as HTML; the connection goes back to the pool."""
     try:
-        shown = panel(element, user.temperature_unit, window_min)
+        shown = panel(element, user.units, window_min)
         context = {"live": shown, "press": element.press, "element": element, "user": user}
         return {name: render_to_string(f"live/_{name}.html", context).strip() for name in PARTS}
     finally:
@@ -139,17 +145,23 @@ def _event(name: str, html: str) -> str:
 def make_key(request: Request, slug: str) -> HttpResponse:
     """A key for a logger; shown on the answer and never again."""
     element = element_in_use(slug)
-    form = KeyForm(request.POST, element=element)
+    form = KeyForm(request.POST, units=form_units(request), element=element)
     if not form.is_valid():
         return _page(request, element, form, status=422)
     data = form.cleaned_data
     try:
         secret = keys.make_key(request.user, element, data["instrument"], data["places"])
     except InputError as error:
-        form.add_error(None, str(error))
+        form.add_error(None, error_text(error, form_units(request)))
         return _page(request, element, form, status=422)
     address = request.build_absolute_uri("/live/stream/")
-    return _page(request, element, KeyForm(element=element), secret=secret, address=address)
+    return _page(
+        request,
+        element,
+        KeyForm(units=form_units(request), element=element),
+        secret=secret,
+        address=address,
+    )
 
 
 @require_POST
@@ -166,16 +178,16 @@ def end_key(request: Request, slug: str) -> HttpResponse:
 def keep(request: Request, slug: str) -> HttpResponse:
     """The last minute as a survey."""
     element = element_in_use(slug)
-    form = KeepForm(request.POST, unit=form_units(request))
+    form = KeepForm(request.POST, units=form_units(request))
     view = queries.live(element, timezone.now())
     if form.is_valid() and view is not None:
         try:
             return redirect(actions.keep_survey(request.user, view, form.cleaned_data["set_c"]))
         except InputError as error:
-            form.add_error(None, str(error))
+            form.add_error(None, error_text(error, form_units(request)))
     elif view is None:
         form.add_error(None, "No logger sends just now: there is nothing to keep.")
-    key_form = KeyForm(element=element)
+    key_form = KeyForm(units=form_units(request), element=element)
     return _page(request, element, key_form, status=422, keep_form=form)
 
 

@@ -8,6 +8,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.measure.comparisons import comparisons
 from tempermark.web.measure.instruments.forms import ComparisonForm
 from tempermark.web.measure.models import Instrument, InstrumentKind, PadComparison
@@ -25,7 +26,7 @@ def new(request: Request, slug: str) -> HttpResponse:
     initial = initial_header(element, queries.latest_survey(element))
     initial["gun"] = initial.pop("instrument", None) or _only(InstrumentKind.INFRARED)
     initial["probe"] = _only(InstrumentKind.CONTACT)
-    form = ComparisonForm(request.POST or None, initial=initial, unit=form_units(request))
+    form = ComparisonForm(request.POST or None, initial=initial, units=form_units(request))
     strange = False
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
@@ -33,7 +34,7 @@ def new(request: Request, slug: str) -> HttpResponse:
             kept = comparisons.keep(request.user, press, data["gun"], data["probe"], data)
             return redirect(kept)
         except InputError as error:
-            form.add_error(None, str(error))
+            form.add_error(None, error_text(error, form_units(request)))
             strange = error.problems[0].code == "strange"
     context = {"press": press, "form": form, "strange": strange}
     status = 422 if request.method == "POST" else 200

@@ -13,9 +13,18 @@ from tempermark.core.metrology.reading.fixed_points import (
     pressure_at_kpa,
 )
 from tempermark.web.kit.forms.editing import EditForm
-from tempermark.web.kit.forms.fields import DifferenceField, NumberField, TemperatureField, UnitForm
+from tempermark.web.kit.forms.fields import (
+    AltitudeField,
+    DifferenceField,
+    NumberField,
+    PressureField,
+    TemperatureField,
+    UnitForm,
+)
 from tempermark.web.kit.forms.moments import DayField
 from tempermark.web.kit.records.withdrawals import WhyField
+from tempermark.web.kit.units import METRIC
+from tempermark.web.kit.wording import error_text
 from tempermark.web.measure.models import Instrument, InstrumentKind
 from tempermark.web.measure.surveys.fields import EmissivityField, TemperatureListField
 
@@ -93,7 +102,7 @@ class ComparisonForm(UnitForm):
         for number in range(1, MOST_PAIRS + 1):
             for side, label in (("gun", "Gun"), ("probe", "Probe")):
                 field = TemperatureField(label=f"{label} {number}", required=False)
-                field.use_unit(kwargs.get("unit", "c"))
+                field.use_units(kwargs.get("units", METRIC))
                 self.fields[f"{side}_{number}"] = field
 
     @property
@@ -129,19 +138,17 @@ class FixedPointForm(UnitForm):
 
     ice_c = TemperatureField(label="Shown in melting ice", required=False)
     boil_c = TemperatureField(label="Shown in boiling water", required=False)
-    pressure_kpa = NumberField(
+    pressure_kpa = PressureField(
         label="Air pressure",
-        min_value=PRESSURE_RANGE_KPA[0],
-        max_value=PRESSURE_RANGE_KPA[1],
+        low=PRESSURE_RANGE_KPA[0],
+        high=PRESSURE_RANGE_KPA[1],
         required=False,
-        suffix="kPa",
     )
-    altitude_m = NumberField(
+    altitude_m = AltitudeField(
         label="or height above the sea",
-        min_value=ALTITUDE_RANGE_M[0],
-        max_value=ALTITUDE_RANGE_M[1],
+        low=ALTITUDE_RANGE_M[0],
+        high=ALTITUDE_RANGE_M[1],
         required=False,
-        suffix="m",
     )
 
     def clean(self) -> dict[str, Any]:
@@ -161,7 +168,7 @@ class FixedPointForm(UnitForm):
                 data.get("ice_c"), data.get("boil_c"), boiling_point_c(pressure)
             )
         except InputError as error:
-            self.add_error(None, str(error))
+            self.add_error(None, error_text(error, self.units))
         return data
 
 

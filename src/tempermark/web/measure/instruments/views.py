@@ -37,7 +37,7 @@ def edit(request: Request, pk: int | None = None) -> HttpResponse:
     record = for_change(request, Instrument.objects, pk=pk) if pk else Instrument()
     initial = {name: getattr(record, name) for name in FIELDS}
     form = InstrumentForm(
-        request.POST or None, initial=initial, unit=form_units(request), record=record
+        request.POST or None, initial=initial, units=form_units(request), record=record
     )
     if request.method == "POST" and form.is_valid():
         try:
@@ -47,7 +47,13 @@ def edit(request: Request, pk: int | None = None) -> HttpResponse:
             form.add_error("name", "There is an instrument of that name already.")
         else:
             return redirect("measure:instruments")
-    return _page(request, record if pk else None, form, FixedPointForm(), bool(form.errors))
+    return _page(
+        request,
+        record if pk else None,
+        form,
+        FixedPointForm(units=form_units(request)),
+        bool(form.errors),
+    )
 
 
 @require_POST
@@ -55,8 +61,8 @@ def check(request: Request, pk: int) -> HttpResponse:
     """An ice- and boiling-point check."""
     must_work(request.user)
     record = get_object_or_404(Instrument, pk=pk)
-    unit = form_units(request)
-    form = FixedPointForm(request.POST, unit=unit)
+    units = form_units(request)
+    form = FixedPointForm(request.POST, units=units)
     if form.is_valid():
         instruments.note_check(
             request.user,
@@ -71,14 +77,14 @@ def check(request: Request, pk: int) -> HttpResponse:
         return redirect("measure:instruments")
     initial = {name: getattr(record, name) for name in FIELDS}
     return _page(
-        request, record, InstrumentForm(initial=initial, unit=unit, record=record), form, True
+        request, record, InstrumentForm(initial=initial, units=units, record=record), form, True
     )
 
 
 def _checks(user: User, record: Instrument) -> dict[str, Any]:
     """Every check of an instrument, withdrawn ones too, and what was corrected of them."""
     found = InstrumentCheck.every.filter(instrument=record)
-    words = FixedPointForm(unit=user.temperature_unit)
+    words = FixedPointForm(units=user.units)
     rows = [
         {
             "check": check,

@@ -18,11 +18,11 @@ from tempermark.web.presses.queries import element_in_use
 def calibration(request: Request, slug: str) -> HttpResponse:
     """The line with its band, for one target."""
     element, now = element_in_use(slug, request.GET.get("element", "")), timezone.now()
-    press, unit = element.press, request.user.temperature_unit
+    press, units = element.press, request.user.units
     known = press_temperature(element, now)
     usual_c = known.survey.target_c if known and element.own_setting else press.target_c
     given = request.GET if "target_c" in request.GET else None
-    form = TargetForm(given, unit=form_units(request), initial={"target_c": usual_c})
+    form = TargetForm(given, units=form_units(request), initial={"target_c": usual_c})
     target_c = form.cleaned_data["target_c"] if form.is_valid() else usual_c
     context = {"press": press, "element": element, "form": form}
     if known is not None:
@@ -30,7 +30,7 @@ def calibration(request: Request, slug: str) -> HttpResponse:
         set_c = dial.set_c
         surveys = queries.of_line(element, known.survey)
         summary = line.summary(
-            known.line, element.called, target_c, dial, known.is_far(set_c), unit
+            known.line, element.called, target_c, dial, known.is_far(set_c), units
         )
         places = line.ninths_mm(element)
         at = true_temperature(element, places, set_c, now, known.history)
@@ -39,8 +39,8 @@ def calibration(request: Request, slug: str) -> HttpResponse:
             "target_c": target_c,
             "set_c": set_c,
             "surveys": surveys,
-            "chart": line.line_chart(known.line, surveys, target_c, unit),
-            "places": at and line.place_settings(at, target_c, unit),
+            "chart": line.line_chart(known.line, surveys, target_c, units),
+            "places": at and line.place_settings(at, target_c, units),
         }
     status = 422 if form.errors else 200
     return render(request, "measure/calibration.html", context, status=status)

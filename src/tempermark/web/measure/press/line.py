@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -9,14 +10,15 @@ import numpy as np
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.press.calibration import LEAST_SETTING_SPAN_C, AnchoredLine
 from tempermark.core.metrology.press.dial import DialSetting
-from tempermark.core.units import fahrenheit_from_celsius
+from tempermark.core.units import from_si, to_si
 from tempermark.web.kit.drawing.places import place_words
-from tempermark.web.kit.templatetags.figures import (
+from tempermark.web.kit.figures import (
     difference_text,
     temperature_text,
 )
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.models import Survey
-from tempermark.web.measure.press.press_temperature import TrueTemperature
+from tempermark.web.measure.press.press_temperature import PROVEN_REACH_C, TrueTemperature
 from tempermark.web.presses.models import Element
 
 WIDTH, HEIGHT = 620.0, 430.0
@@ -44,7 +46,9 @@ class LineChart:
     target: dict[str, Any] = field(default_factory=dict[str, Any])
 
 
-def line_chart(line: AnchoredLine, surveys: list[Survey], target_c: float, unit: str) -> LineChart:
+def line_chart(
+    line: AnchoredLine, surveys: list[Survey], target_c: float, units: Units
+) -> LineChart:
     """True mean over dial, its band (k = 2), the surveys, and how a target finds its dial."""
     setting = line.dial_for(target_c).exact_c
     dials = [*line.set_range_c, setting, *(s.set_c for s in surveys)]
@@ -71,8 +75,8 @@ def line_chart(line: AnchoredLine, surveys: list[Survey], target_c: float, unit:
         line=path(zip(at, true, strict=True)),
         identity=path([(start, start), (end, end)]) if start < end else "",
         points=[_point(s, x, y) for s in surveys],
-        x_ticks=_ticks(low, high, x, unit),
-        y_ticks=_ticks(bottom, top, y, unit),
+        x_ticks=_ticks(low, high, x, units),
+        y_ticks=_ticks(bottom, top, y, units),
         target={"x": x(setting), "y": y(target_c)},
     )
 
@@ -88,12 +92,16 @@ def _point(survey: Survey, x: Callable[..., Any], y: Callable[..., Any]) -> dict
     }
 
 
-def _ticks(low: float, high: float, place: Callable[..., Any], unit: str) -> list[dict[str, Any]]:
-    to = fahrenheit_from_celsius if unit == "f" else float
+def _ticks(
+    low: float, high: float, place: Callable[..., Any], units: Units
+) -> list[dict[str, Any]]:
+    to = partial(from_si, quantity="temperature", unit=units.temperature)
     first, last = to(low), to(high)
     step = next((s for s in (5, 10, 20, 50, 100) if (last - first) / s <= 8), 200)
     marks = np.arange(np.ceil(first / step) * step, last, step)
-    return [{"at": place((m - 32) / 1.8 if unit == "f" else m), "text": f"{m:.0f}"} for m in marks]
+    return [
+        {"at": place(to_si(m, "temperature", units.temperature)), "text": f"{m:.0f}"} for m in marks
+    ]
 
 
 @dataclass(frozen=True)
@@ -106,31 +114,33 @@ class LineSummary:
 
 
 def summary(
-    line: AnchoredLine, name: str, target_c: float, dial: DialSetting, far: bool, unit: str
+    line: AnchoredLine, name: str, target_c: float, dial: DialSetting, far: bool, units: Units
 ) -> LineSummary:
     """The setting for a target with its uncertainty, and what that rests on."""
-    target, shown = temperature_text(target_c, unit), temperature_text(dial.set_c, unit)
-    reach = difference_text(dial.expanded_uncertainty_c, unit, 1, sign=False)
+    target, shown = temperature_text(target_c, units), temperature_text(dial.set_c, units)
+    reach = difference_text(dial.expanded_uncertainty_c, units, 1, sign=False)
     low, high = line.set_range_c
+    apart = f"{difference_text(20, units, sign=False)} to {difference_text(40, units, sign=False)}"
     if high - low < LEAST_SETTING_SPAN_C:
         basis = (
-            f"Surveyed at {temperature_text(line.anchor_set_c, unit)} only: the gain is taken as "
-            f"{line.gain:.2f} ± {COVERAGE_FACTOR * line.gain_sd:.2f}. A second survey, 20 to 40 K "
-            "away, would narrow the band."
+            f"Surveyed only at {temperature_text(line.anchor_set_c, units)}: the gain is "
+            f"assumed to be {line.gain:.2f} ± {COVERAGE_FACTOR * line.gain_sd:.2f}. A second "
+            f"survey {apart} away would narrow the band."
         )
     else:
         basis = (
-            f"{line.count} surveys from {temperature_text(low, unit)} to "
-            f"{temperature_text(high, unit)} on the dial give a gain of {line.gain:.3f} ± "
+            f"{line.count} surveys from {temperature_text(low, units)} to "
+            f"{temperature_text(high, units)} on the dial give a gain of {line.gain:.3f} ± "
             f"{COVERAGE_FACTOR * line.gain_sd:.3f}."
         )
-    sure = f"The mean is then known to ± {reach} (k = 2)."
+    sure = f"The mean is then known to within ± {reach} (k = 2)."
     if far:
-        sure = f"A guess: no survey was within 15 K of that dial. {sure}"
-    return LineSummary(f"For {target} true set {name} to {shown}.", sure, basis)
+        near = difference_text(PROVEN_REACH_C, units, sign=False)
+        sure = f"A guess: no survey was within {near} of that setting. {sure}"
+    return LineSummary(f"For {target} true, set {name} to {shown}.", sure, basis)
 
 
-def place_settings(at: TrueTemperature, target_c: float, unit: str) -> list[dict[str, Any]]:
+def place_settings(at: TrueTemperature, target_c: float, units: Units) -> list[dict[str, Any]]:
     """The setting for a print at each ninth of the platen; `at` is of the nine."""
     rows = []
     for n, ((x, y), value) in enumerate(zip(NINTHS, at.value_c, strict=True)):
@@ -138,9 +148,9 @@ def place_settings(at: TrueTemperature, target_c: float, unit: str) -> list[dict
         rows.append(
             {
                 "place": place_words(x, y),
-                "true": temperature_text(float(value), unit, 1),
-                "reach": difference_text(2 * float(spread), unit, 1, sign=False),
-                "setting": temperature_text(at.dial_for(target_c, n).set_c, unit),
+                "true": temperature_text(float(value), units, 1),
+                "reach": difference_text(2 * float(spread), units, 1, sign=False),
+                "setting": temperature_text(at.dial_for(target_c, n).set_c, units),
             }
         )
     return rows

@@ -4,16 +4,17 @@ from datetime import date
 
 from tempermark.core.metrology.press.drift import RULES
 from tempermark.core.metrology.press.state import ElementState
-from tempermark.web.kit.templatetags.figures import difference_text
+from tempermark.web.kit.figures import difference_text
+from tempermark.web.kit.units import Units
 
 
-def display_words(state: ElementState, unit: str) -> str:
-    """`true`, `reads 6 K high`, `never measured`."""
+def display_words(state: ElementState, units: Units) -> str:
+    """`reads true`, `reads 6 K high`, `never surveyed`."""
     if state.reads_high_c is None:
-        return "never measured"
+        return "never surveyed"
     if state.is_true:
-        return "true"
-    off = difference_text(state.reads_high_c, unit, sign=False)
+        return "reads true"
+    off = difference_text(state.reads_high_c, units, sign=False)
     return f"reads {off} {'high' if state.reads_high_c > 0 else 'low'}"
 
 
@@ -26,44 +27,48 @@ def due_words(state: ElementState, today: date) -> str:
     left = (state.due_on - today).days
     if left == 0:
         return "survey due today"
-    why = ", sooner for its drift" if state.due_by_trend else ""
+    why = ", early because it drifts" if state.due_by_trend else ""
     return f"survey due {state.due_on:%a} {state.due_on.day} {state.due_on:%b}{why}"
 
 
-def drift_words(state: ElementState, unit: str) -> str:
+def drift_words(state: ElementState, units: Units) -> str:
     """`drifting −2 K a month`, or nothing."""
     if not state.drifting:
         return ""
-    moves = difference_text(state.drift_c_per_30_days, unit, 1)
-    return f"true temperature drifts {moves} a month"
+    moves = difference_text(state.drift_c_per_30_days, units, 1)
+    return f"drifting by {moves} a month"
 
 
-def leaving_words(state: ElementState, tolerance_c: float, unit: str) -> str:
-    """`will leave ± 5 K in about 16 weeks, interval 11–29`, or nothing."""
+def leaving_words(state: ElementState, tolerance_c: float, units: Units) -> str:
+    """`will leave ± 5 K in about 4 months`, or nothing."""
     if not state.drifting or state.leaves_in_days is None:
         return ""
-    likely, earliest, latest = state.leaves_in_days
-    span = f"{_weeks(earliest)}–{_weeks(latest)}" if latest else f"{_weeks(earliest)} or later"
-    tolerance = difference_text(tolerance_c, unit, sign=False)
-    return f"will leave ±\u00a0{tolerance} in about {_weeks(likely)} weeks, interval {span}"
+    tolerance = difference_text(tolerance_c, units, sign=False)
+    return f"will be out of ±\u00a0{tolerance} in about {about(state.leaves_in_days[0])}"
 
 
-def _weeks(days: float) -> int:
-    return max(1, round(days / 7))
+def about(days: float) -> str:
+    """A time to come as somebody plans by it: days, weeks, from two months on months."""
+    if days < 14:
+        whole = max(1, round(days))
+        return f"{whole} day{'s' if whole > 1 else ''}"
+    if days < 60:
+        return f"{round(days / 7)} weeks"
+    return f"{round(days / 30.4)} months"
 
 
 def chart_words(state: ElementState) -> str:
     """What the control chart says of the newest survey."""
     if state.chart is None:
-        return "Fewer than four surveys: no control chart yet."
+        return "The control chart needs four surveys."
     speaking = [RULES[rule] for rule in dict.fromkeys(state.chart.speaks_now)]
     if not speaking:
-        return "The newest survey is as usual: no run rule speaks."
-    return f"Not as usual: {'; '.join(speaking)}."
+        return "The last survey is within its usual limits."
+    return f"The last survey is unusual: {'; '.join(speaking)}."
 
 
 def unusual_words(state: ElementState) -> str:
-    """`not as usual: one survey beyond 3σ`, or nothing; a drift is said as such instead."""
+    """`unusual last survey: one survey beyond 3σ`, or nothing; a drift is said as such instead."""
     if state.chart is None or state.drifting or not state.chart.speaks_now:
         return ""
-    return f"not as usual: {RULES[state.chart.speaks_now[0]]}"
+    return f"unusual last survey: {RULES[state.chart.speaks_now[0]]}"

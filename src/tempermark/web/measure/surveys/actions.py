@@ -18,8 +18,9 @@ from tempermark.core.metrology.survey import FEWEST_FOR_MAP
 from tempermark.core.units import read_bounds, read_entry
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
+from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.records.audit import record
-from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.models import Method, Reading, Station, Survey
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.press.press_temperature import mean_by_spot
@@ -52,7 +53,7 @@ def start_survey(
 
 @transaction.atomic
 def enter_reading(
-    user: User, station: Station, typed: str, form_key: UUID, unit: str | None = None
+    user: User, station: Station, typed: str, form_key: UUID, units: Units | None = None
 ) -> Reading:
     """Save one figure as typed, in `unit` or else the person's own; InputError when it is none.
 
@@ -69,7 +70,7 @@ def enter_reading(
             "station": station,
             "typed": typed.strip(),
             "read_by": user,
-            **understood(survey, station, typed, unit or user.temperature_unit),
+            **understood(survey, station, typed, units or user.units),
         },
     )
     if survey.grid == ADAPTIVE:
@@ -77,34 +78,34 @@ def enter_reading(
     return reading
 
 
-def understood(survey: Survey, station: Station, typed: str, unit: str) -> dict[str, Any]:
+def understood(survey: Survey, station: Station, typed: str, units: Units) -> dict[str, Any]:
     """What was typed, by field of a reading; InputError when it is no figure."""
     read = _strip if survey.method == Method.STRIP else _figure
-    return read(survey, station, typed, unit)
+    return read(survey, station, typed, units)
 
 
-def _figure(survey: Survey, station: Station, typed: str, unit: str) -> dict[str, Any]:
+def _figure(survey: Survey, station: Station, typed: str, units: Units) -> dict[str, Any]:
     """A figure and the seconds after opening."""
-    entry = read_entry(typed, "temperature", unit)
-    _on_a_platen(entry.value, typed, unit)
+    entry = read_entry(typed, "temperature", units.temperature)
+    _on_a_platen(entry.value, typed, units)
     delay = survey.delay_s if entry.delay_s is None else entry.delay_s
     if delay > LONGEST_DELAY_S:
         raise InputError.single(None, f"{delay:g} s after opening is too late to count.")
     return {"shown_c": entry.value, "seconds_after_opening": delay}
 
 
-def _strip(survey: Survey, station: Station, typed: str, unit: str) -> dict[str, Any]:
+def _strip(survey: Survey, station: Station, typed: str, units: Units) -> dict[str, Any]:
     """What a strip says; with the others of its station it must leave something possible."""
     fields_c = tuple(survey.instrument.fields_c) if survey.instrument else ()
-    bounds = read_bounds(typed, unit, fields_c)
+    bounds = read_bounds(typed, units.temperature, fields_c)
     given = [v for v in (bounds.low, bounds.high) if isfinite(v)]
     for value in given:
-        _on_a_platen(value, typed, unit)
+        _on_a_platen(value, typed, units)
     others = station.readings.filter(taken_back_at=None)
     highest = max([bounds.low, *(r.at_least_c for r in others if r.at_least_c is not None)])
     lowest = min([bounds.high, *(r.below_c for r in others if r.below_c is not None)])
     if highest >= lowest:
-        low, high = (temperature_text(v, unit) for v in (highest, lowest))
+        low, high = (temperature_text(v, units) for v in (highest, lowest))
         raise InputError.single(
             None,
             f"{station.label} cannot be at least {low} and below {high}: take one back first.",
@@ -116,10 +117,10 @@ def _strip(survey: Survey, station: Station, typed: str, unit: str) -> dict[str,
     }
 
 
-def _on_a_platen(value_c: float, typed: str, unit: str) -> None:
+def _on_a_platen(value_c: float, typed: str, units: Units) -> None:
     low, high = TEMPERATURE_RANGE_C
     if not low <= value_c <= high:
-        span = " to ".join(temperature_text(v, unit) for v in (low, high))
+        span = " to ".join(temperature_text(v, units) for v in (low, high))
         raise InputError.single(
             None, f"“{typed.strip()}” is no temperature of a platen. Right is {span}."
         )

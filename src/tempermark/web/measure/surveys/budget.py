@@ -51,10 +51,9 @@ class Bar:
     parts: tuple[BudgetPart, ...]
 
     @property
-    def words(self) -> str:
-        """For those who cannot see it."""
-        shares = ", ".join(f"{p.label} {p.width / WIDTH:.0%}" for p in self.parts)
-        return f"{self.title}: ± {self.expanded_c:.1f} K; of the variance {shares}."
+    def shares(self) -> str:
+        """Its parts as shares of the variance, for those who cannot see it."""
+        return ", ".join(f"{p.label} {p.width / WIDTH:.0%}" for p in self.parts)
 
 
 def bar(title: str, components: dict[str, float]) -> Bar:

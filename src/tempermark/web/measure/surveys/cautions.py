@@ -1,7 +1,8 @@
-"""What weakens a survey's verdict, each said with its consequence."""
+"""What weakens a survey's verdict, each with its consequence."""
 
 from tempermark.core.metrology.reading.fixed_points import correction_table
-from tempermark.web.kit.templatetags.figures import difference_text, temperature_text
+from tempermark.web.kit.figures import difference_text, temperature_text
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.models import Method, Survey
 from tempermark.web.measure.surveys.mapping import Measured
 
@@ -11,11 +12,11 @@ SHORTEST_SOAK_MIN = 5.0
 BRIGHT_EMISSIVITY = 0.5
 
 
-def cautions(computed: Measured, unit: str) -> list[str]:
+def cautions(computed: Measured, units: Units) -> list[str]:
     """Sentences to show beside the verdict; empty when nothing weakens it."""
     survey = computed.survey
-    found = [_overdue(survey, unit), _soak(survey), _bright(computed, unit)]
-    found += [_outside(computed, unit), _beyond(computed, unit)]
+    found = [_overdue(survey, units), _soak(survey), _bright(computed, units)]
+    found += [_outside(computed, units), _beyond(computed, units)]
     return [text for text in found if text]
 
 
@@ -23,13 +24,13 @@ def _name(survey: Survey) -> str:
     return survey.instrument.name if survey.instrument else "The instrument"
 
 
-def _overdue(survey: Survey, unit: str) -> str:
+def _overdue(survey: Survey, units: Units) -> str:
     if not survey.instrument_overdue_days:
         return ""
-    reach = difference_text(survey.instrument_uncertainty_c, unit, 1, sign=False)
+    reach = difference_text(survey.instrument_uncertainty_c, units, 1, sign=False)
     return (
         f"{_name(survey)} was {survey.instrument_overdue_days} days past its check: "
-        f"its uncertainty counts double, ± {reach}. Check it before trusting the setting."
+        f"its uncertainty is counted double, ± {reach}. Check it before you trust the setting."
     )
 
 
@@ -37,25 +38,25 @@ def _soak(survey: Survey) -> str:
     if survey.soak_min >= SHORTEST_SOAK_MIN:
         return ""
     return (
-        f"Only {survey.soak_min:g} min of soak: the platen may not be steady yet, and the "
-        "setting may be off by more than stated. Survey again after 15 min."
+        f"The platen soaked for only {survey.soak_min:g} min and may not have been steady: the "
+        "setting may be further off than stated. Survey again after 15 min."
     )
 
 
-def _bright(computed: Measured, unit: str) -> str:
+def _bright(computed: Measured, units: Units) -> str:
     survey = computed.survey
     infrared = survey.method in (Method.PAD, Method.PATCH)
     if not infrared or survey.surface_emissivity >= BRIGHT_EMISSIVITY or not computed.read:
         return ""
     worst = max(v.true.expanded_uncertainty_c for v in computed.read)
-    reach = difference_text(worst, unit, sign=False)
+    reach = difference_text(worst, units, sign=False)
     return (
         f"A surface of emissivity {survey.surface_emissivity:g} is bright: the gun sees mostly "
         f"the room, and each value is only known to ± {reach}. Read the pad or a matte patch."
     )
 
 
-def _outside(computed: Measured, unit: str) -> str:
+def _outside(computed: Measured, units: Units) -> str:
     tool = computed.survey.instrument
     if tool is None:
         return ""
@@ -64,15 +65,15 @@ def _outside(computed: Measured, unit: str) -> str:
     ]
     if not outside:
         return ""
-    low, high = (temperature_text(v, unit) for v in (tool.low_c, tool.high_c))
+    low, high = (temperature_text(v, units) for v in (tool.low_c, tool.high_c))
     return (
         f"{tool.name} reads from {low} to {high}: {', '.join(outside[:8])} "
-        f"{'lies' if len(outside) == 1 else 'lie'} outside, where its error is not known. The "
-        "verdict rests on them all the same: read them again with another instrument."
+        f"{'is' if len(outside) == 1 else 'are'} outside, where its error is not known. The "
+        "verdict still uses them: read them again with another instrument."
     )
 
 
-def _beyond(computed: Measured, unit: str) -> str:
+def _beyond(computed: Measured, units: Units) -> str:
     survey = computed.survey
     if not survey.corrections or not computed.read:
         return ""
@@ -80,8 +81,8 @@ def _beyond(computed: Measured, unit: str) -> str:
     shown = [r.shown_c for v in computed.read for r in v.readings]
     if all(table.covers(v) for v in shown):
         return ""
-    low, high = (temperature_text(table.shown_c[i], unit) for i in (0, -1))
+    low, high = (temperature_text(table.shown_c[i], units) for i in (0, -1))
     return (
-        f"{_name(survey)} was checked from {low} to {high} only: beyond that its "
-        "nearest correction is taken, which nobody has proven."
+        f"{_name(survey)} was only checked from {low} to {high}: outside that its nearest "
+        "correction is used, which is not proven."
     )

@@ -9,9 +9,10 @@ import numpy as np
 from contourpy import FillType, contour_generator
 
 from tempermark.core.metrology.map.usable import Grid, Rectangle
-from tempermark.core.units import fahrenheit_from_celsius
+from tempermark.core.units import from_si, to_si
 from tempermark.web.kit.drawing.projection import Projection
-from tempermark.web.kit.templatetags.figures import minus
+from tempermark.web.kit.figures import minus, place_text, temperature_number, temperature_text
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.surveys.mapping import Measured, StationValue
 from tempermark.web.presses.models import Element
 
@@ -95,7 +96,7 @@ class PlatenChart:
 def platen_chart(
     computed: Measured,
     rectangle: Rectangle | None,
-    unit: str,
+    units: Units,
     current: int | None = None,
     shift_c: float = 0.0,
 ) -> PlatenChart:
@@ -103,23 +104,23 @@ def platen_chart(
 
     Figures at the stations move with the contours, so that both speak of one dial.
     """
-    chart = bare_platen(computed.survey.element)
+    chart = bare_platen(computed.survey.element, units)
     view = chart.projection
     with_figures = len(computed.stations) <= MOST_FIGURES
     chart.stations = [
-        _station(v, view, unit, v.station.pk == current, shift_c, with_figures)
+        _station(v, view, units, v.station.pk == current, shift_c, with_figures)
         for v in computed.stations
     ]
     if computed.result is not None and computed.result.map is not None:
-        _contours(chart, computed, unit, shift_c)
+        _contours(chart, computed, units, shift_c)
         if rectangle is not None:
             chart.corners = corner_marks(rectangle, view)
         _suggest(chart, computed, view)
-    chart.summary = _summary(computed)
+    chart.summary = _summary(computed, units)
     return chart
 
 
-def bare_platen(element: Element) -> PlatenChart:
+def bare_platen(element: Element, units: Units) -> PlatenChart:
     """A platen with its rulers and nothing on it."""
     view = Projection.fitting(element.width_mm, element.height_mm, *BOX, left=MARGIN, top=8)
     chart = PlatenChart(
@@ -129,14 +130,14 @@ def bare_platen(element: Element) -> PlatenChart:
         frame=view.box(0, 0, element.width_mm, element.height_mm),
         stations=[],
     )
-    _rulers(chart, view)
+    _rulers(chart, view, units)
     return chart
 
 
 def _station(
     value: StationValue,
     view: Projection,
-    unit: str,
+    units: Units,
     is_current: bool,
     shift_c: float,
     with_figures: bool,
@@ -144,11 +145,11 @@ def _station(
     station = value.station
     figure = ""
     if value.true is not None and with_figures:
-        figure = _figure(value, unit, shift_c)
+        figure = _figure(value, units, shift_c)
     state = "current" if is_current else "read" if value.true else "open"
     summary = f"{figure} true" if figure else "not read"
     place = (station.x_mm, station.y_mm)
-    described = f"Station {station.label}, {station.x_mm:g}, {station.y_mm:g} mm: {summary}"
+    described = f"Station {station.label}, {place_text(*place, units)}: {summary}"
     return station_mark(view, place, station.label, figure, state, described, station.pk)
 
 
@@ -178,11 +179,11 @@ def station_mark(
     )
 
 
-def _figure(value: StationValue, unit: str, shift_c: float) -> str:
+def _figure(value: StationValue, units: Units, shift_c: float) -> str:
     """`193.4`; of a strip `190–199`, `≥190` or `<182`."""
     if value.bounds_c is None:
-        return _shown(value.true.true_c + shift_c, unit)
-    low, high = (_shown(b + shift_c, unit).removesuffix(".0") for b in value.bounds_c)
+        return _shown(value.true.true_c + shift_c, units)
+    low, high = (_shown(b + shift_c, units).removesuffix(".0") for b in value.bounds_c)
     if low == high:
         return low
     if np.isinf(value.bounds_c[0]):
@@ -190,35 +191,45 @@ def _figure(value: StationValue, unit: str, shift_c: float) -> str:
     return f"≥{low}" if np.isinf(value.bounds_c[1]) else f"{low}–{high}"
 
 
-def _shown(value_c: float, unit: str) -> str:
-    return f"{fahrenheit_from_celsius(value_c) if unit == 'f' else value_c:.1f}"
+def _shown(value_c: float, units: Units) -> str:
+    return temperature_number(value_c, units, 1)
 
 
-def _rulers(chart: PlatenChart, view: Projection) -> None:
-    step = 100 if max(view.width_mm, view.height_mm) >= 250 else 50
-    for mark in np.arange(0, view.width_mm + 1, step):
-        x, y = view.x(mark), view.y(0)
+# The ruler's unit → steps of its marks, the coarser one on a platen from this many of them.
+RULER_STEPS = {"mm": (50, 100), "in": (2, 4)}
+COARSE_FROM_MM = 250
+
+
+def _rulers(chart: PlatenChart, view: Projection, units: Units) -> None:
+    each_mm = to_si(1.0, "length", units.length)
+    step = RULER_STEPS[units.length][max(view.width_mm, view.height_mm) >= COARSE_FROM_MM]
+    for mark in _marks(view.width_mm / each_mm, step):
+        x, y = view.x(mark * each_mm), view.y(0)
         chart.ticks.append(f"M{x} {y} V{y + 6}")
         chart.rulers.append(Text(x, y + 20, f"{mark:.0f}"))
-    for mark in np.arange(0, view.height_mm + 1, step):
-        x, y = view.x(0), view.y(mark)
+    for mark in _marks(view.height_mm / each_mm, step):
+        x, y = view.x(0), view.y(mark * each_mm)
         chart.ticks.append(f"M{x} {y} H{x - 6}")
         chart.rulers.append(Text(x - 9, y + 4, f"{mark:.0f}", anchor="end"))
 
 
-def _contours(chart: PlatenChart, computed: Measured, unit: str, shift_c: float) -> None:
+def _marks(length: float, step: int) -> np.ndarray:
+    return np.arange(0, length + 0.02 * step, step)
+
+
+def _contours(chart: PlatenChart, computed: Measured, units: Units, shift_c: float) -> None:
     mapped = computed.result.map
     deviation_c = mapped.map_c - computed.survey.target_c + shift_c
-    draw_deviation(chart, mapped.grid, deviation_c, computed.survey.tolerance_c, unit)
+    draw_deviation(chart, mapped.grid, deviation_c, computed.survey.tolerance_c, units)
 
 
 def draw_deviation(
-    chart: PlatenChart, grid: Grid, deviation_c: np.ndarray, tolerance_c: float, unit: str
+    chart: PlatenChart, grid: Grid, deviation_c: np.ndarray, tolerance_c: float, units: Units
 ) -> None:
     """Contours with their labels, and hatching beyond the tolerance, from (rows, columns) in K."""
     view = chart.projection
     x, y, values = grid.to_the_rims(deviation_c)
-    per_degree = 1.8 if unit == "f" else 1.0
+    per_degree = from_si(1.0, "difference", units.temperature)
     deviation = values * per_degree
     generator = contour_generator(x, y, deviation, fill_type=FillType.OuterOffset)
     busy = [(s.x, s.y - 8) for s in chart.stations if s.figure]
@@ -297,11 +308,10 @@ def _suggest(chart: PlatenChart, computed: Measured, view: Projection) -> None:
         chart.suggestion = {"x": view.x(place[0]), "y": view.y(place[1])}
 
 
-def _summary(computed: Measured) -> str:
+def _summary(computed: Measured, units: Units) -> str:
     read = len(computed.read)
     if not read:
         return "Platen without readings yet."
     result = computed.result
-    return (
-        f"Platen with {read} stations read, from {result.min_c:.1f} to {result.max_c:.1f} °C true."
-    )
+    low, high = (temperature_text(v, units, 1) for v in (result.min_c, result.max_c))
+    return f"Platen with {read} stations read, from {low} to {high} true."

@@ -15,6 +15,7 @@ from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author
 from tempermark.web.kit.records.audit import record
 from tempermark.web.kit.records.withdrawals import WITHDREW, correct, reason, record_correction
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.instruments import instruments
 from tempermark.web.measure.models import InstrumentCheck, Reading, Survey
 from tempermark.web.measure.surveys.actions import refresh_summary, understood
@@ -22,7 +23,7 @@ from tempermark.web.measure.surveys.grids import SPOT
 
 
 @transaction.atomic
-def correct_reading(user: User, reading: Reading, typed: str, why: str, unit: str) -> Survey:
+def correct_reading(user: User, reading: Reading, typed: str, why: str, units: Units) -> Survey:
     """Another figure in place of one, read at the same moment; the one before stays, taken back.
     InputError when it is no figure.
     """
@@ -34,7 +35,7 @@ def correct_reading(user: User, reading: Reading, typed: str, why: str, unit: st
         typed=typed,
         read_at=reading.read_at,
         read_by=user,
-        **understood(survey, reading.station, typed, unit),
+        **understood(survey, reading.station, typed, units),
     )
     changed = {reading.station.label: [before, typed]}
     record_correction(user, survey, changed, reading.taken_back_why)

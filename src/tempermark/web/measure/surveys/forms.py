@@ -15,6 +15,7 @@ from tempermark.web.kit.forms.fields import (
     UnitForm,
     row_field,
 )
+from tempermark.web.kit.wording import say
 from tempermark.web.measure.comparisons import comparisons
 from tempermark.web.measure.instruments.instruments import header_of
 from tempermark.web.measure.models import Instrument, InstrumentKind, Method, Survey
@@ -126,8 +127,8 @@ class SurveyForm(HeaderForm):
         label="Own points",
         required=False,
         max_length=60_000,
-        widget=forms.Textarea(attrs={"rows": 4, "placeholder": "120, 250"}),
-        help_text="x, y in mm from the front left corner, one point a line",
+        widget=forms.Textarea(attrs={"rows": 4, "placeholder": "x, y"}),
+        help_text="x, y from the front left corner, one point a line",
     )
     field_order = ["grid", "points", "set_c", "target_c", "tolerance_c", "method"]
 
@@ -149,10 +150,10 @@ class SurveyForm(HeaderForm):
             data["places"] = spot_station(*size)
         elif data.get("grid") == "own":
             try:
-                data["places"] = own_places(data.get("points", ""), *size)
+                data["places"] = own_places(data.get("points", ""), *size, self.units)
             except InputError as error:
                 for problem in error.problems[:20]:
-                    self.add_error("points", str(problem.message))
+                    self.add_error("points", say(problem.message, self.units))
         return data
 
     def _check_instrument(self, data: dict[str, Any]) -> None:

@@ -6,7 +6,11 @@ from typing import Any
 
 from tempermark.core.errors import InputError, Problem
 from tempermark.core.metrology.map.adaptive import first_places
+from tempermark.core.phrases import phrase
 from tempermark.core.units import read_entry
+from tempermark.web.kit.figures import place_text, size_text
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text
 
 ADAPTIVE, SPOT = "adaptive", "spot"
 GRIDS = {"3x3": (3, 3), "4x4": (4, 4), "5x5": (5, 5)}
@@ -53,24 +57,32 @@ def _spread(size_mm: float, count: int) -> list[float]:
     return [round(inset + i * step, 1) for i in range(count)]
 
 
-def own_places(text: str, width_mm: float, height_mm: float) -> list[GridPlace]:
-    """Stations from lines `x, y` or `x y`; InputError names every bad line."""
+def own_places(text: str, width_mm: float, height_mm: float, units: Units) -> list[GridPlace]:
+    """Stations from lines `x, y` or `x y` in a person's units; InputError names every bad line."""
     places: list[GridPlace] = []
     problems: list[Problem] = []
     seen: dict[tuple[float, float], int] = {}
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip():
             continue
-        place, problem = _own_place(line, width_mm, height_mm)
+        place, problem = _own_place(line, (width_mm, height_mm), units)
         if not problem and place in seen:
             problem = f"the same point as line {seen[place]}"
         if problem:
-            problems.append(Problem(f"line {number}", f"Line {number}: {problem}."))
+            problems.append(
+                Problem(
+                    f"line {number}", phrase("Line {n}: {problem}.", n=str(number), problem=problem)
+                )
+            )
             continue
         seen[place] = number
         places.append(GridPlace(f"P{len(places) + 1}", *place))
     if not places and not problems:
-        problems.append(Problem(None, "Give at least one point, as “x, y” in mm, one a line."))
+        problems.append(
+            Problem(
+                None, f"Give at least one point, as “x, y” in {units.symbol('length')}, one a line."
+            )
+        )
     if len(places) > MOST_POINTS:
         problems.append(Problem(None, f"At most {MOST_POINTS} points."))
     if problems:
@@ -87,14 +99,16 @@ def _halves(line: str) -> list[str]:
     return line.split(",") if line.count(",") == 1 else line.split()
 
 
-def _own_place(line: str, width_mm: float, height_mm: float) -> tuple[Any, ...]:
+def _own_place(line: str, size_mm: tuple[float, float], units: Units) -> tuple[Any, ...]:
     parts = _halves(line)
     if len(parts) != 2:
-        return None, f"“{line.strip()[:40]}” is no point; right is “x, y” in mm"
+        return None, f"“{line.strip()[:40]}” is not a point; right is “x, y”"
     try:
-        x, y = (read_entry(part, "length", "mm").value for part in parts)
+        x, y = (read_entry(part, "length", units.length).value for part in parts)
     except InputError as error:
-        return None, str(error).rstrip(".")
+        return None, error_text(error, units).rstrip(".")
+    width_mm, height_mm = size_mm
     if not (0 <= x <= width_mm and 0 <= y <= height_mm):
-        return None, f"{x:g}, {y:g} is off the platen of {width_mm:g} × {height_mm:g} mm"
+        where, platen = place_text(x, y, units), size_text(size_mm, units)
+        return None, f"{where} is off the platen of {platen}"
     return (round(x, 3), round(y, 3)), None

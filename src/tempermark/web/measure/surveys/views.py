@@ -18,6 +18,7 @@ from tempermark.web.kit.forms.numbers import row_key, whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.records.correction_words import corrections
 from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.kit.wording import error_text
 from tempermark.web.measure.comparisons import comparisons
 from tempermark.web.measure.exchange import export
 from tempermark.web.measure.exchange import reading as exchange
@@ -49,9 +50,9 @@ def new_survey(request: Request, slug: str) -> HttpResponse:
     """Choose stations, method and settings, and start."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
-    unit = form_units(request)
+    units = form_units(request)
     initial = initial_header(element, queries.latest_survey(element))
-    form = SurveyForm(request.POST or None, initial=initial, element=element, unit=unit)
+    form = SurveyForm(request.POST or None, initial=initial, element=element, units=units)
     if request.method == "POST" and form.is_valid():
         places = form.cleaned_data["places"]
         survey = actions.start_survey(request.user, element, form.header(), places)
@@ -71,7 +72,7 @@ def import_survey(request: Request, slug: str) -> HttpResponse:
     """A file in: understood whole or refused with every reason."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
-    form = ImportForm(request.POST or None, request.FILES or None, unit=form_units(request))
+    form = ImportForm(request.POST or None, request.FILES or None, units=form_units(request))
     problems: list[Any] = []
     if request.method == "POST" and form.is_valid():
         try:
@@ -134,7 +135,7 @@ def enter(request: Request, pk: int) -> HttpResponse:
     try:
         actions.enter_reading(request.user, station, typed, key, form_units(request))
     except InputError as error:
-        wrong = {"error": str(error), "typed": typed}
+        wrong = {"error": error_text(error, form_units(request)), "typed": typed}
         return _entry(request, record, station.pk, status=422, **wrong)
     return _entry(request, record)
 
@@ -216,6 +217,8 @@ def entry_context(
 ) -> dict[str, Any]:
     """What the entry shows: nothing that needs the map."""
     open_now = record.finished_at is None
+    # What was refused stands in the units it was typed in; a new figure in the reader's own.
+    drawn = form_units(request) if wrong else request.user.units
     return {
         "survey": record,
         "press": record.element.press,
@@ -223,8 +226,8 @@ def entry_context(
         "current": _current(computed, station_pk or _requested_station(request)),
         "last": queries.last_reading(record, request.user) if open_now else None,
         "may_enter": open_now and request.user.may_work,
-        # What was refused stands in the units it was typed in; a new figure in the reader's own.
-        "form_unit": form_units(request) if wrong else request.user.temperature_unit,
+        "form_unit": drawn,
+        "degrees": drawn.symbol("temperature"),
     }
 
 
@@ -232,23 +235,23 @@ def bench_context(
     request: Request, record: Survey, station_pk: int | None = None, wrong: bool = False
 ) -> dict[str, Any]:
     """Everything the survey's page shows."""
-    unit = request.user.temperature_unit
+    units = request.user.units
     computed = compute_survey(record)
     context = entry_context(request, record, computed, station_pk, wrong)
     line = queries.calibration(record.element, record)
-    verdict_words = verdict(computed, line.gain if line else 1.0, unit)
+    verdict_words = verdict(computed, line.gain if line else 1.0, units)
     current = context["current"]
     marked = current.station.pk if current and record.finished_at is None else None
     return context | {
         "verdict": verdict_words,
         "line": line,
         "chart": platen_chart(
-            computed, verdict_words.rectangle, unit, marked, verdict_words.shift_c
+            computed, verdict_words.rectangle, units, marked, verdict_words.shift_c
         ),
         "decides": _decides(computed),
-        "progress": progress(computed, unit),
-        "jump": jump_text(record, queries.before(record), unit) if record.finished_at else "",
-        "cautions": cautions(computed, unit),
+        "progress": progress(computed, units),
+        "jump": jump_text(record, queries.before(record), units) if record.finished_at else "",
+        "cautions": cautions(computed, units),
         "budgets": bars(computed),
         "seen": queries.change_count(record),
         "corrections": corrections(record, forms.Form()),

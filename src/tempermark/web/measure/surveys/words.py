@@ -6,8 +6,10 @@ from typing import Any
 from tempermark.core.metrology.map.adaptive import is_decided
 from tempermark.core.metrology.map.usable import Rectangle
 from tempermark.core.metrology.survey import Usable, ZoneExtreme
+from tempermark.core.units import MM_PER_INCH
 from tempermark.web.kit.drawing.places import place_words
-from tempermark.web.kit.templatetags.figures import chance_text, difference_text, temperature_text
+from tempermark.web.kit.figures import chance_text, difference_text, size_text, temperature_text
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.surveys.grids import SPOT
 from tempermark.web.measure.surveys.mapping import Measured
@@ -39,7 +41,7 @@ class SurveyVerdict:
     caption: str = ""
 
 
-def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) -> SurveyVerdict:
+def verdict(computed: Measured, gain: float, units: Units, moved_c: float = 0.0) -> SurveyVerdict:
     """What to set, where prints may go, what stays off, how sure.
 
     `moved_c`: how far the element's level has moved since the survey, K.
@@ -47,15 +49,15 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
     survey, result = computed.survey, computed.result
     name = survey.element.called
     if survey.grid == SPOT:
-        return _spot_verdict(computed, unit)
+        return _spot_verdict(computed, units)
     if result is None or result.map is None:
         missing = max(1, FEWEST_STATIONS - len(computed.read))
-        line = "not on one line, " if len(computed.read) >= FEWEST_STATIONS else ""
+        off_line = ", not all on one line" if len(computed.read) >= FEWEST_STATIONS else ""
         return SurveyVerdict(
             None,
             f"{missing} more reading{'s' if missing > 1 else ''} for a first verdict on {name}.",
             "",
-            f"Four stations, {line}are the least that make a map.",
+            f"A map needs at least four stations{off_line}.",
             None,
             None,
         )
@@ -66,18 +68,18 @@ def verdict(computed: Measured, gain: float, unit: str, moved_c: float = 0.0) ->
     return SurveyVerdict(
         set_c=set_c,
         headline=_headline(
-            name, survey, set_c, unit, bool(computed.left) and not survey.finished_at
+            name, survey, set_c, units, bool(computed.left) and not survey.finished_at
         ),
-        rest=keep_inside(usable, survey, unit) + _stays_off(usable, survey, unit),
-        how_sure=_how_sure(computed, usable, unit),
+        rest=keep_inside(usable, survey, units) + _stays_off(usable, survey, units),
+        how_sure=_how_sure(computed, usable, units),
         sure=usable.sure_probability,
         rectangle=large_enough(usable.sure_rectangle, survey),
         shift_c=shift,
-        caption=_caption(survey, set_c, unit),
+        caption=_caption(survey, set_c, units),
     )
 
 
-def jump_text(survey: Survey, before: Survey | None, unit: str) -> str:
+def jump_text(survey: Survey, before: Survey | None, units: Units) -> str:
     """That a level has jumped since the survey before, and what to doubt first; nothing where it
     has moved as platens do. The offsets from the dial are compared.
     """
@@ -89,53 +91,58 @@ def jump_text(survey: Survey, before: Survey | None, unit: str) -> str:
         return ""
     ago = f"{days} days ago" if days > 1 else "yesterday" if days else "earlier today"
     return (
-        f"{difference_text(moved, unit, sign=False)} {'hotter' if moved > 0 else 'colder'} than "
-        f"{ago}: doubt the gun or the patch first. Read three places again before you turn the "
-        "dial."
+        f"{difference_text(moved, units, sign=False)} {'hotter' if moved > 0 else 'colder'} than "
+        f"{ago}: suspect the gun or the patch first. Read three places again before you touch "
+        "the dial."
     )
 
 
-def _spot_verdict(computed: Measured, unit: str) -> SurveyVerdict:
+def _spot_verdict(computed: Measured, units: Units) -> SurveyVerdict:
     """A spot check tells of drift; it makes no map."""
     survey, name = computed.survey, computed.survey.element.called
     if not computed.read:
-        text, sure = f"Read the middle of {name}.", "One reading tells whether it has drifted."
+        text, sure = f"Read the middle of {name}.", "One reading shows whether it has drifted."
         return SurveyVerdict(None, text, "", sure, None, None)
-    read = temperature_text(computed.mean_true_c, unit, 1)
-    dial = temperature_text(survey.set_c, unit)
-    sure = f"± {difference_text(computed.mean_uncertainty_c, unit, 1, sign=False)}, dial at {dial}."
+    read = temperature_text(computed.mean_true_c, units, 1)
+    dial = temperature_text(survey.set_c, units)
+    sure = (
+        f"± {difference_text(computed.mean_uncertainty_c, units, 1, sign=False)}, dial at {dial}."
+    )
     if survey.mean_true_c is not None:
-        offset = difference_text(survey.mean_true_c - survey.set_c, unit, 1)
-        sure += f" By its map the whole platen lies {offset} from the dial."
-    return SurveyVerdict(None, f"The middle of {name} has {read} true.", "", sure, None, None)
+        offset = difference_text(survey.mean_true_c - survey.set_c, units, 1)
+        sure += f" By its map the whole platen is {offset} from the dial."
+    return SurveyVerdict(None, f"The middle of {name} is at {read} true.", "", sure, None, None)
 
 
-def progress(computed: Measured, unit: str) -> str:
+def progress(computed: Measured, units: Units) -> str:
     """While reading: does the verdict stand already, or how open is it."""
     mapped = computed.result.map if computed.result else None
     if mapped is None:
         return ""
     chance = mapped.probability_within
-    tolerance = difference_text(computed.survey.tolerance_c, unit, sign=False)
+    tolerance = difference_text(computed.survey.tolerance_c, units, sign=False)
     if not is_decided(chance, len(computed.read)):
         sure = chance_text(chance)
-        return f"Not decided: {sure} sure that all of it is within ± {tolerance} as set."
+        return f"Not decided yet: {sure} sure that the whole platen is within ± {tolerance} as set."
     summary = "is within" if chance > 0.5 else "is not all within"
-    return f"Decided: the platen {summary} ± {tolerance} as set. Finish, or read on."
+    return f"Decided: the platen {summary} ± {tolerance} as set. Finish, or read more."
 
 
-def _caption(survey: Survey, set_c: float, unit: str) -> str:
+def _caption(survey: Survey, set_c: float, units: Units) -> str:
     """Of which dial the chart's figures, contours and hatching speak."""
-    target, step = temperature_text(survey.target_c, unit), "°F" if unit == "f" else "K"
-    parts = f"figures true, contours in {step} from {target}, hatched where out of tolerance"
+    target, step = (
+        temperature_text(survey.target_c, units),
+        units.symbol("difference"),
+    )
+    parts = f"true temperatures, contours in {step} from {target}, hatched out of tolerance"
     if survey.finished_at:
-        return f"With the dial at {temperature_text(set_c, unit)}: {parts}."
-    now = temperature_text(survey.set_c, unit)
-    return f"As read, dial at {now}: {parts}. Corner marks: usable once corrected."
+        return f"With the dial at {temperature_text(set_c, units)}: {parts}."
+    now = temperature_text(survey.set_c, units)
+    return f"As read, dial at {now}: {parts}. The corner marks show what is usable once corrected."
 
 
-def _headline(name: str, survey: Survey, set_c: float, unit: str, unread: bool) -> str:
-    shown = temperature_text(set_c, unit)
+def _headline(name: str, survey: Survey, set_c: float, units: Units, unread: bool) -> str:
+    shown = temperature_text(set_c, units)
     if unread:
         return f"So far: set {name} to {shown}."
     if abs(set_c - survey.set_c) < survey.element.press.resolution_c / 2:
@@ -143,19 +150,19 @@ def _headline(name: str, survey: Survey, set_c: float, unit: str, unread: bool) 
     return f"Set {name} to {shown}."
 
 
-def keep_inside(usable: Any, survey: Survey, unit: str) -> str:
+def keep_inside(usable: Any, survey: Survey, units: Units) -> str:
     """Where prints may go."""
     rectangle: Rectangle | None = usable.sure_rectangle
-    tolerance = difference_text(survey.tolerance_c, unit, sign=False)
+    tolerance = difference_text(survey.tolerance_c, units, sign=False)
     if rectangle is None:
-        return f"No part of the platen is surely within ± {tolerance}."
+        return f"No part of the platen is reliably within ± {tolerance}."
     if is_sliver(rectangle, survey):
         if usable.cold_spots or usable.hot_spots:
-            return f"No part that a print fits on is surely within ± {tolerance}."
-        return f"Too unsure to mark a part within ± {tolerance} for prints: read more places."
+            return f"No part large enough for a print is reliably within ± {tolerance}."
+        return f"Too uncertain to mark a part within ± {tolerance}: read more places."
     if is_whole(rectangle, survey):
-        return "Prints may go anywhere."
-    return f"Keep prints inside the marked {rectangle_words(rectangle)}."
+        return "Prints may go anywhere on it."
+    return f"Keep prints inside the marked {rectangle_words(rectangle, units)}."
 
 
 def rectangle_mm(rectangle: Rectangle) -> tuple[float, float]:
@@ -163,36 +170,39 @@ def rectangle_mm(rectangle: Rectangle) -> tuple[float, float]:
     return rectangle.width_mm // 5 * 5, rectangle.height_mm // 5 * 5
 
 
-def rectangle_words(rectangle: Rectangle) -> str:
-    """`310 × 390 mm`, rounded down to 5 mm so that it is never too large."""
-    width, height = (int(v) for v in rectangle_mm(rectangle))
-    return f"{width}\u00a0×\u00a0{height}\u00a0mm"
+def rectangle_words(rectangle: Rectangle, units: Units) -> str:
+    """`310 × 390 mm`, rounded down to 5 mm or half an inch so that it is never too large."""
+    if units.length == "in":
+        half_mm = MM_PER_INCH / 2
+        sides = (rectangle.width_mm, rectangle.height_mm)
+        return size_text(tuple(side // half_mm * half_mm for side in sides), units)
+    return size_text(rectangle_mm(rectangle), units)
 
 
-def _stays_off(usable: Usable, survey: Survey, unit: str) -> str:
+def _stays_off(usable: Usable, survey: Survey, units: Units) -> str:
     parts = []
     for spots, label in ((usable.cold_spots, "cold"), (usable.hot_spots, "hot")):
         parts += [(spot, label) for spot in spots[:MOST_SPOTS]]
-    lines = [f" {_spot_words(s, w, survey, unit)}" for s, w in parts]
+    lines = [f" {_spot_words(s, w, survey, units)}" for s, w in parts]
     return "".join(lines)
 
 
-def _spot_words(spot: ZoneExtreme, label: str, survey: Survey, unit: str) -> str:
+def _spot_words(spot: ZoneExtreme, label: str, survey: Survey, units: Units) -> str:
     element = survey.element
     place = place_words(spot.x_mm / element.width_mm, spot.y_mm / element.height_mm)
-    off = difference_text(spot.value_c - survey.target_c, unit, sign=False)
+    off = difference_text(spot.value_c - survey.target_c, units, sign=False)
     return f"The {place} stays {off} too {label}."
 
 
-def _how_sure(computed: Measured, usable: Usable, unit: str) -> str:
+def _how_sure(computed: Measured, usable: Usable, units: Units) -> str:
     survey = computed.survey
-    tolerance = difference_text(survey.tolerance_c, unit, sign=False)
-    target = temperature_text(survey.target_c, unit)
+    tolerance = difference_text(survey.tolerance_c, units, sign=False)
+    target = temperature_text(survey.target_c, units)
     left = f" {len(computed.left)} stations are still to be read." if computed.left else ""
     if usable.sure_probability is None:
-        return f"Another place, a lower tolerance or a repair is needed.{left}"
+        return f"It needs a wider tolerance or a repair.{left}"
     chance = usable.sure_probability
     words = f"That gives {target} true within ± {tolerance} there, {chance_text(chance)} sure."
     if chance < SURE_ENOUGH:
-        words = f"Not decided: only {chance_text(chance)} sure of {target} ± {tolerance} there."
+        words = f"Not decided yet: only {chance_text(chance)} sure of {target} ± {tolerance} there."
     return words + left

@@ -11,6 +11,8 @@ from tempermark.core.pressure.map.field import PressureMap
 from tempermark.core.pressure.pieces.placing import RaisedOutline
 from tempermark.core.pressure.press.contact import CLASS_KPA
 from tempermark.web.kit.drawing.projection import Projection
+from tempermark.web.kit.figures import length_text, place_text, pressure_text
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.surveys.charts import (
     Line,
     PlatenChart,
@@ -98,17 +100,17 @@ def strip_chart(
     survey: PressureSurvey,
     stations: list[PullStation],
     computed: Mapped | None,
+    units: Units,
     current: int | None = None,
 ) -> PlatenChart:
     """The platen with its strips, and the pressure between them once a map is there."""
-    chart = bare_platen(survey.element)
+    chart = bare_platen(survey.element, units)
     for station in stations:
         held = station.held
         state = "current" if station.pk == current else "read" if held else "open"
         summary = held.pull if held else ""
-        described = f"Station {station.label}, {station.x_mm:g}, {station.y_mm:g} mm: " + (
-            summary or "not pulled"
-        )
+        place = place_text(station.x_mm, station.y_mm, units)
+        described = f"Station {station.label}, {place}: {summary or 'not pulled'}"
         chart.stations.append(
             station_mark(
                 chart.projection,
@@ -122,23 +124,25 @@ def strip_chart(
         )
     if computed is not None and computed.map is not None:
         draw_pressure(chart, computed.map)
-    chart.summary = _summary(stations, computed)
+    chart.summary = _summary(stations, computed, units)
     return chart
 
 
-def print_chart(computed: Mapped) -> PlatenChart:
+def print_chart(computed: Mapped, units: Units) -> PlatenChart:
     """The platen with the pressure of a print."""
-    chart = bare_platen(computed.survey.element)
+    chart = bare_platen(computed.survey.element, units)
     draw_pressure(chart, computed.map)
-    chart.summary = f"Platen with contact pressure, mean {computed.contact.value:.0f} kPa."
+    chart.summary = (
+        f"Platen with contact pressure, mean {pressure_text(computed.contact.value, units)}."
+    )
     return chart
 
 
-def _summary(stations: list[PullStation], computed: Mapped | None) -> str:
+def _summary(stations: list[PullStation], computed: Mapped | None, units: Units) -> str:
     pulled = len([s for s in stations if s.held])
     if not pulled:
         return "Platen without strips yet."
-    kpa = f", mean about {computed.contact.value:.0f} kPa" if computed else ""
+    kpa = f", mean about {pressure_text(computed.contact.value, units)}" if computed else ""
     return f"Platen with {pulled} strips pulled{kpa}."
 
 
@@ -269,7 +273,7 @@ class History:
     last: str
 
 
-def tilt_history(surveys: list[PressureSurvey], enough_mm: float) -> History | None:
+def tilt_history(surveys: list[PressureSurvey], enough_mm: float, units: Units) -> History | None:
     """How level a press lay at each survey, oldest first: the worse of both ways, mm."""
     rows = [s for s in reversed(surveys) if s.right_mm is not None]
     if len(rows) < 2:
@@ -287,7 +291,7 @@ def tilt_history(surveys: list[PressureSurvey], enough_mm: float) -> History | N
         {
             "x": round(left + (s.taken_at - begun).total_seconds() / span * (width - left - 16), 1),
             "y": y(w),
-            "text": f"{s.taken_at:%-d %b}: {w:+.2f} mm".replace("-", "−"),
+            "text": f"{s.taken_at:%-d %b}: {length_text(w, units, 2, sign=True)}",
         }
         for s, w in zip(rows, worst, strict=True)
     ]

@@ -33,7 +33,7 @@ def combined_map(request: Request, slug: str) -> HttpResponse:
     wanted = version.pressure if version else "medium"
     pressed = queries.latest(element)
     warm = temperatures.latest_survey(element)
-    chart = bare_platen(element)
+    chart = bare_platen(element, request.user.units)
     context: dict[str, Any] = {
         "press": press,
         "element": element,
@@ -45,7 +45,6 @@ def combined_map(request: Request, slug: str) -> HttpResponse:
         "warm": warm,
         "chart": chart,
         "maps": list(queries.surveys(element)[:24]),
-        "chart_unit": request.user.temperature_unit,
     }
     computed = mapping.compute(pressed) if pressed else None
     pressure_map = computed.map if computed else None
@@ -61,7 +60,7 @@ def combined_map(request: Request, slug: str) -> HttpResponse:
         charts.mark_rectangle(chart, found.rectangle)
         context["found"] = found
     chart.summary = _both_summary(context)
-    context["history"] = charts.tilt_history(context["maps"], LEVEL_ENOUGH_MM)
+    context["history"] = charts.tilt_history(context["maps"], LEVEL_ENOUGH_MM, request.user.units)
     context["now"] = timezone.now()
     return render(request, "pressure/combined_map.html", context)
 
@@ -87,7 +86,7 @@ def _warmth(
     advice = advised_dial(element, target, timezone.now())
     # The shape at the advised dial, its mean on the target.
     deviation = mapped.map_c - mapped.map_c.mean()
-    draw_deviation(chart, mapped.grid, deviation, tolerance, request.user.temperature_unit)
+    draw_deviation(chart, mapped.grid, deviation, tolerance, request.user.units)
     return {
         "grid": mapped.grid,
         "deviation_c": deviation,

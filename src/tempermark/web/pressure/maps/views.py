@@ -18,7 +18,10 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key, whole
+from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.queries import element_in_use
@@ -46,7 +49,9 @@ def new_pulls(request: Request, slug: str) -> HttpResponse:
     """Start pulling strips."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
-    form = PullStartForm(request.POST or None, initial=_pulls_initial(element.press))
+    form = PullStartForm(
+        request.POST or None, initial=_pulls_initial(element.press), units=form_units(request)
+    )
     if request.method == "POST" and form.is_valid():
         fields = dict(form.cleaned_data)
         grid = fields.pop("grid")
@@ -55,7 +60,7 @@ def new_pulls(request: Request, slug: str) -> HttpResponse:
         fields["blank"] = state.blank if state else None
         survey = actions.start_pulls(request.user, element, grid, places, fields)
         return redirect(survey)
-    context = _pulls_page(element, form)
+    context = _pulls_page(element, form, form_units(request))
     return render(request, "pressure/new_pulls.html", context, status=422 if form.errors else 200)
 
 
@@ -64,7 +69,7 @@ def import_pulls(request: Request, slug: str) -> HttpResponse:
     """Strips from a file: understood whole or refused with every reason."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
-    form = PullFileForm(request.POST, request.FILES)
+    form = PullFileForm(request.POST, request.FILES, units=form_units(request))
     problems: list[Any] = []
     if form.is_valid():
         try:
@@ -76,7 +81,11 @@ def import_pulls(request: Request, slug: str) -> HttpResponse:
         else:
             messages.success(request, f"{len(given.pulls)} strips imported.")
             return redirect(record)
-    context = _pulls_page(element, PullStartForm(initial=_pulls_initial(element.press)))
+    context = _pulls_page(
+        element,
+        PullStartForm(initial=_pulls_initial(element.press), units=form_units(request)),
+        form_units(request),
+    )
     context |= {"file_form": form, "problems": problems}
     return render(request, "pressure/new_pulls.html", context, status=422)
 
@@ -85,12 +94,12 @@ def _pulls_initial(press: Press) -> dict[str, Any]:
     return {"grid": "3x3", "stack_mm": _stack(press)}
 
 
-def _pulls_page(element: Element, form: PullStartForm) -> dict[str, Any]:
+def _pulls_page(element: Element, form: PullStartForm, units: Units) -> dict[str, Any]:
     return {
         "press": element.press,
         "element": element,
         "form": form,
-        "file_form": PullFileForm(),
+        "file_form": PullFileForm(units=units),
     }
 
 
@@ -100,7 +109,9 @@ def new_print(request: Request, slug: str) -> HttpResponse:
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
     initial = {"bar_mm": 100.0, "stack_mm": _stack(element.press)}
-    form = PrintForm(request.POST or None, request.FILES or None, initial=initial)
+    form = PrintForm(
+        request.POST or None, request.FILES or None, initial=initial, units=form_units(request)
+    )
     if request.method == "POST" and form.is_valid():
         fields = dict(form.cleaned_data)
         raw = fields.pop("file").read()
@@ -114,7 +125,7 @@ def new_print(request: Request, slug: str) -> HttpResponse:
                 fields,
             )
         except InputError as error:
-            form.add_error("file", str(error))
+            form.add_error("file", error_text(error, form_units(request)))
         else:
             messages.success(request, "The print is read and kept.")
             return redirect(survey)
@@ -144,11 +155,14 @@ def _bench(
         name = record.element.called
         context |= {
             "headline": words.mapped_headline(computed, name),
-            "lead": words.mapped_lead(computed),
-            "steps": words.what_to_do(computed, record.element.press.kind),
+            "lead": words.mapped_lead(computed, request.user.units),
+            "steps": words.what_to_do(computed, record.element.press.kind, request.user.units),
         }
     if record.kind == "print":
-        return context | {"chart": charts.print_chart(computed), "print": record.print}
+        return context | {
+            "chart": charts.print_chart(computed, request.user.units),
+            "print": record.print,
+        }
     stations = queries.stations(record)
     current = _current(stations, station_pk or _requested(request)) if open_now else None
     return context | {
@@ -156,7 +170,9 @@ def _bench(
         "current": current,
         "pulled": sum(1 for s in stations if s.held),
         "last": queries.last_pull(record, request.user) if open_now else None,
-        "chart": charts.strip_chart(record, stations, computed, current.pk if current else None),
+        "chart": charts.strip_chart(
+            record, stations, computed, request.user.units, current.pk if current else None
+        ),
     }
 
 
@@ -196,7 +212,7 @@ def enter(request: Request, pk: int) -> HttpResponse:
     try:
         actions.enter_pull(request.user, station, typed, key)
     except InputError as error:
-        wrong = {"error": str(error), "typed": typed}
+        wrong = {"error": error_text(error, form_units(request)), "typed": typed}
         return _after(request, record, station.pk, status=422, **wrong)
     return _after(request, record)
 

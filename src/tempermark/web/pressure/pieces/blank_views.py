@@ -13,6 +13,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.pressure.actions import add_usual_raised
 from tempermark.web.recipes.blanks.choice import COPIED
 from tempermark.web.recipes.blanks.forms import BlankForm
@@ -31,7 +32,7 @@ def blank(request: Request, pk: int | None = None) -> HttpResponse:
     form = BlankForm(
         request.POST or None,
         initial=_initial(record, kind),
-        unit=form_units(request),
+        units=form_units(request),
         record=record,
     )
     form.show_inherited(kind)
@@ -39,7 +40,7 @@ def blank(request: Request, pk: int | None = None) -> HttpResponse:
         try:
             kept = actions.keep_blank(request.user, form.cleaned_data, record)
         except InputError as error:
-            form.add_error("name", str(error))
+            form.add_error("name", error_text(error, form_units(request)))
         else:
             drawn = add_usual_raised(request.user, kept) if record is None else 0
             parts = f" Its {drawn} raised parts are drawn as usual: check them." if drawn else ""

@@ -15,6 +15,10 @@ from tempermark.core.pressure.pieces import vessel as vessels
 from tempermark.core.pressure.press.spring import usual_pad
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.forms.fields import as_typed
+from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text, say
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.measure.surveys import queries as temperatures
@@ -34,7 +38,8 @@ def vessel(request: Request, pk: int | None = None) -> HttpResponse:
     """Which sleeve holds a vessel without a gap, where its rims stay cool, the second press."""
     blank = get_object_or_404(Blank, pk=pk) if pk else None
     query = request.GET if "top_mm" in request.GET else None
-    form = VesselForm(query or _usual_vessel(blank))
+    units = form_units(request)
+    form = VesselForm(query or as_typed(VesselForm, _usual_vessel(blank), units), units=units)
     context = {"form": form, "blank": blank, "vessels": _vessels()}
     context["ask"] = query is None and blank is not None and tube_of(blank) is None
     if context["ask"]:
@@ -42,7 +47,7 @@ def vessel(request: Request, pk: int | None = None) -> HttpResponse:
     if form.is_valid():
         data = form.cleaned_data
         tube = vessels.Tube(data["top_mm"], data["bottom_mm"], data["height_mm"])
-        rows = [_sleeve_row(s, tube, data["art_mm"]) for s in queries.sleeves()]
+        rows = [_sleeve_row(s, tube, data["art_mm"], request.user.units) for s in queries.sleeves()]
         rows.sort(key=lambda r: (not r["fits"], r["widest"]))
         context |= {"rows": rows, "best": rows[0] if rows and rows[0]["fits"] else None}
     return render(request, "pressure/vessel.html", context, status=422 if form.errors else 200)
@@ -54,7 +59,7 @@ def _vessels() -> QuerySet[Blank]:
 
 def _usual_vessel(blank: Blank | None) -> dict[str, Any]:
     """A vessel as noted; of a blank whose diameters nobody noted nothing is guessed."""
-    given = {"top_mm": "82", "bottom_mm": "82", "height_mm": "95", "art_mm": "200"}
+    given: dict[str, Any] = {"top_mm": 82, "bottom_mm": 82, "height_mm": 95, "art_mm": 200}
     if blank is None:
         return given
     if tube_of(blank) is None:
@@ -65,10 +70,12 @@ def _usual_vessel(blank: Blank | None) -> dict[str, Any]:
         "height_mm": blank.height_mm,
         "art_mm": blank.width_mm,
     }
-    return given | {name: f"{value:g}" for name, value in noted.items() if value}
+    return given | {name: value for name, value in noted.items() if value}
 
 
-def _sleeve_row(element: Element, tube: vessels.Tube, art_mm: float) -> dict[str, Any]:
+def _sleeve_row(
+    element: Element, tube: vessels.Tube, art_mm: float, units: Units
+) -> dict[str, Any]:
     top = element.top_diameter_mm or element.bottom_diameter_mm
     bottom = element.bottom_diameter_mm or element.top_diameter_mm
     sleeve = vessels.Tube(top, bottom, element.height_mm)
@@ -76,8 +83,14 @@ def _sleeve_row(element: Element, tube: vessels.Tube, art_mm: float) -> dict[str
     try:
         seat = vessels.seat(tube, sleeve, element.closes_by_mm or vessels.CLOSES_BY_MM)
     except InputError as error:
-        return row | {"fits": False, "widest": 1e9, "reason": str(error), "seat": None}
-    row |= {"fits": seat.fits, "widest": seat.widest_mm, "reason": seat.reason, "seat": seat}
+        return row | {
+            "fits": False,
+            "widest": 1e9,
+            "reason": error_text(error, units),
+            "seat": None,
+        }
+    reason = say(seat.reason, units)
+    row |= {"fits": seat.fits, "widest": seat.widest_mm, "reason": reason, "seat": seat}
     return row | _warmth(element, tube, art_mm) if seat.fits else row
 
 
@@ -103,7 +116,8 @@ def cap(request: Request, pk: int | None = None) -> HttpResponse:
     """A cap's seam, and the thinnest stroke that may cross it."""
     blank = get_object_or_404(Blank, pk=pk) if pk else None
     query = request.GET if "panels" in request.GET else None
-    form = CapForm(query or _usual_cap(blank))
+    units = form_units(request)
+    form = CapForm(query or as_typed(CapForm, _usual_cap(blank), units), units=units)
     context = {"form": form, "blank": blank, "presses": _cap_presses()}
     if form.is_valid():
         data = form.cleaned_data
@@ -129,11 +143,11 @@ def _usual_cap(blank: Blank | None) -> dict[str, Any]:
     return {
         "panels": str(blank.panels if blank and blank.panels else 6),
         "seam_at_mm": "",
-        "seam_height_mm": f"{caps.SEAM_HEIGHT_MM:g}",
-        "art_width_mm": "90",
-        "art_off_mm": "0",
-        "stroke_mm": "3",
-        "contact_kpa": f"{MIDDLE_KPA:g}",
+        "seam_height_mm": caps.SEAM_HEIGHT_MM,
+        "art_width_mm": 90,
+        "art_off_mm": 0,
+        "stroke_mm": 3,
+        "contact_kpa": MIDDLE_KPA,
     }
 
 

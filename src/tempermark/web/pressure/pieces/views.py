@@ -13,6 +13,10 @@ from tempermark.core.pressure.pieces.placing import RaisedOutline, grown, neares
 from tempermark.core.pressure.press.spring import SpringPad, usual_pad
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.figures import length_text
+from tempermark.web.kit.forms.fields import as_typed
+from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.units import Units
 from tempermark.web.pressure import actions, mapping
 from tempermark.web.pressure.forms import PieceForm, RaisedForm
 from tempermark.web.pressure.maps import charts
@@ -45,7 +49,7 @@ def _size(blank: Blank) -> tuple[float, float]:
 def piece(request: Request, pk: int) -> HttpResponse:
     """Seams and buttons of a blank, what they shade, and where a print keeps clear."""
     blank = get_object_or_404(Blank, pk=pk)
-    raised_form = RaisedForm(request.POST or None)
+    raised_form = RaisedForm(request.POST or None, units=form_units(request))
     if request.method == "POST":
         must_work(request.user)
         if raised_form.is_valid():
@@ -68,7 +72,8 @@ def piece_fragment(request: Request, pk: int) -> HttpResponse:
 def _piece(request: Request, blank: Blank) -> dict[str, Any]:
     size = _size(blank)
     query = request.GET if "print_x_mm" in request.GET else None
-    form = PieceForm(query or _usual_print(size))
+    units = form_units(request)
+    form = PieceForm(query or as_typed(PieceForm, _usual_print(size), units), units=units)
     parts = list(blank.raised_parts.all())
     context = {"blank": blank, "form": form, "parts": parts, "size": size}
     if not form.is_valid():
@@ -91,7 +96,9 @@ def _piece(request: Request, blank: Blank) -> dict[str, Any]:
         "two_mm": 2 * each,
         "left_out": len(parts) - len(steps),
     }
-    return context | _fit_of(print_, steps, pad, data["contact_kpa"], data["pillow_mm"], size)
+    return context | _fit_of(
+        print_, steps, pad, data["contact_kpa"], data["pillow_mm"], size, request.user.units
+    )
 
 
 def _called(part: RaisedPart) -> str:
@@ -101,12 +108,12 @@ def _called(part: RaisedPart) -> str:
 def _usual_print(size: tuple[float, float]) -> dict[str, Any]:
     wide, high = min(200.0, 0.6 * size[0]), min(240.0, 0.5 * size[1])
     return {
-        "print_x_mm": f"{(size[0] - wide) / 2:.0f}",
-        "print_y_mm": f"{(size[1] - high) / 2:.0f}",
-        "print_width_mm": f"{wide:.0f}",
-        "print_depth_mm": f"{high:.0f}",
-        "contact_kpa": f"{MIDDLE_KPA:g}",
-        "pillow_mm": "0",
+        "print_x_mm": round((size[0] - wide) / 2),
+        "print_y_mm": round((size[1] - high) / 2),
+        "print_width_mm": round(wide),
+        "print_depth_mm": round(high),
+        "contact_kpa": MIDDLE_KPA,
+        "pillow_mm": 0,
         "threaded": "0",
     }
 
@@ -118,6 +125,7 @@ def _fit_of(
     contact_kpa: float,
     pillow_mm: float,
     size: tuple[float, float],
+    units: Units,
 ) -> dict[str, Any]:
     """Each step's shadow as pressed now, what a pillow does to it, and the nearest clear place."""
     rows: list[dict[str, Any]] = []
@@ -157,7 +165,7 @@ def _fit_of(
         "rows": rows,
         "hits": hits,
         "hit_names": _joined([f"the {r['step'].name}" for r in hits]),
-        "move": move and _move_words(move),
+        "move": move and _move_words(move, units),
         "moved": moved,
         "pillow_needed": max((r["pillow_mm"] for r in hits), default=None),
         "drawing": charts.piece_drawing(size, print_, steps, dark, moved),
@@ -179,10 +187,12 @@ def _inside(print_: Rectangle, within: Rectangle) -> bool:
     )
 
 
-def _move_words(move: tuple[float, float]) -> str:
+def _move_words(move: tuple[float, float], units: Units) -> str:
     ways = (("right", "left", move[0]), ("back", "forward", move[1]))
     parts = [
-        f"{abs(by):.0f} mm {name if by > 0 else other}" for name, other, by in ways if abs(by) > 0.5
+        f"{length_text(abs(by), units)} {name if by > 0 else other}"
+        for name, other, by in ways
+        if abs(by) > 0.5
     ]
     return " and ".join(parts) or "a hair"
 

@@ -12,12 +12,15 @@ from django.views.decorators.http import require_http_methods, require_POST
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.press.contact import class_of
 from tempermark.core.pressure.press.knob import Knob
-from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author, must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.figures import length_text
 from tempermark.web.kit.forms.numbers import row_key
+from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.records.correction_words import corrections
 from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import actions, mapping, queries
 from tempermark.web.pressure.forms import (
@@ -51,7 +54,9 @@ def learn(request: Request, slug: str) -> HttpResponse:
     formset_of = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)
     noted = session.shims if session else []
     formset = formset_of(
-        request.POST or None, initial=[{"shim_mm": mm, "turns": turns} for mm, turns in noted]
+        request.POST or None,
+        initial=[{"shim_mm": mm, "turns": turns} for mm, turns in noted],
+        form_kwargs={"units": form_units(request)},
     )
     problems: list[Any] = []
     if request.method == "POST":
@@ -68,7 +73,7 @@ def learn(request: Request, slug: str) -> HttpResponse:
                 messages.success(request, sentence)
                 return redirect("pressure:learn", slug)
     wrong = bool(problems) or (request.method == "POST" and not formset.is_valid())
-    context = _lesson_context(press, request.user) | {
+    context = _lesson_context(request, press) | {
         "formset": formset,
         "problems": problems,
         "session": session,
@@ -99,47 +104,50 @@ def _learn(
         )
     before = mapping.knob_of(press)
     actions.correct_session(request.user, session, shims, request.POST.get("why", ""))
-    return f"Corrected. {_knob_words(press, before)}"
+    return f"Corrected. {_knob_words(press, before, request.user.units)}"
 
 
-def _knob_words(press: Press, before: Knob) -> str:
+def _knob_words(press: Press, before: Knob, units: Units) -> str:
     """What counts for a knob now, beside what counted."""
     now = mapping.knob_of(press)
     if now == before:
-        return "What counts for the knob stays as it was."
-    was = f", before {before.lift_mm_per_turn:.2f} mm" if before else ""
-    lift = f"a turn counts {now.lift_mm_per_turn:.2f} mm{was}" if now else "its lift is not known"
-    return f"Computed again: {lift}. Note where {press.name}’s knob is set once more."
+        return "Nothing changes for the knob."
+    was = f", before {length_text(before.lift_mm_per_turn, units, 2)}" if before else ""
+    lift = "how far a turn lifts is not known"
+    if now:
+        lift = f"a turn lifts {length_text(now.lift_mm_per_turn, units, 2)}{was}"
+    return f"Computed again: {lift}. Record once more where {press.name}’s knob is set."
 
 
-def _lesson_context(press: Press, user: User) -> dict[str, Any]:
+def _lesson_context(request: Request, press: Press) -> dict[str, Any]:
+    user, units = request.user, form_units(request)
     readings = list(queries.contact_readings(press)[:30])
     lesson = queries.lesson(press)
     context: dict[str, Any] = {
         "press": press,
         "lesson": lesson,
-        "corrections": corrections(lesson, SessionWords()) if lesson else [],
+        "corrections": corrections(lesson, SessionWords(units=units)) if lesson else [],
         "may_correct": lesson is not None and (user.may_lead or user.pk == lesson.by_id),
         "knob": mapping.knob_of(press) if press.mechanism == "knob" else None,
         "state": queries.state(press),
         "readings": readings,
-        "reading_form": ReadingForm(mechanism=press.mechanism),
-        "lean_form": LeanForm(),
+        "reading_form": ReadingForm(mechanism=press.mechanism, units=units),
+        "lean_form": LeanForm(units=units),
         "lean": queries.lean(press, user),
         "pad": mapping.pad_of(press),
         "reported_tightening": press.get_tightens_display() if press.tightens else "",
     }
     if press.mechanism == "scale":
-        context["curve"] = _curve_rows(press)
+        context["curve"] = _curve_rows(press, user.units)
     return context
 
 
-def _curve_rows(press: Press) -> list[dict[str, Any]]:
+def _curve_rows(press: Press, units: Units) -> list[dict[str, Any]]:
     curve = mapping.scale_of(press)
     return [
         {
             "figure": figure,
-            "kpa": words.kpa_text(curve.contact_kpa(figure)),
+            "kpa": words.contact_text(curve.contact_kpa(figure), units),
             "name": class_of(curve.contact_kpa(figure).value),
             "learned": curve.is_learned_at(figure),
         }
@@ -152,13 +160,15 @@ def lean(request: Request, slug: str) -> HttpResponse:
     """What a scale under a hand plate shows as this person leans."""
     press = _press(slug)
     must_work(request.user)
-    form = LeanForm(request.POST)
+    form = LeanForm(request.POST, units=form_units(request))
     if form.is_valid():
         actions.note_lean(request.user, press, form.cleaned_data["kg"])
         messages.success(request, f"Noted: you lean on {press.name} as the scale showed.")
         return redirect("pressure:learn", slug)
-    formset = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)()
-    context = _lesson_context(press, request.user) | {"formset": formset, "lean_form": form}
+    formset = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)(
+        form_kwargs={"units": form_units(request)}
+    )
+    context = _lesson_context(request, press) | {"formset": formset, "lean_form": form}
     return render(request, "pressure/learn.html", context, status=422)
 
 
@@ -178,7 +188,9 @@ def withdraw_lesson(request: Request, pk: int) -> HttpResponse:
     before = mapping.knob_of(lesson.press)
     with refusal_shown(request):
         actions.withdraw_lesson(request.user, lesson, request.POST.get("why", ""))
-        messages.success(request, f"Withdrawn. {_knob_words(lesson.press, before)}")
+        messages.success(
+            request, f"Withdrawn. {_knob_words(lesson.press, before, request.user.units)}"
+        )
     return redirect("pressure:learn", lesson.press.slug)
 
 
@@ -187,7 +199,7 @@ def add_reading(request: Request, slug: str) -> HttpResponse:
     """A contact pressure by load cell or film."""
     press = _press(slug)
     must_work(request.user)
-    form = ReadingForm(request.POST, mechanism=press.mechanism)
+    form = ReadingForm(request.POST, mechanism=press.mechanism, units=form_units(request))
     if form.is_valid():
         state = queries.state(press)
         fields = dict(form.cleaned_data)
@@ -196,12 +208,14 @@ def add_reading(request: Request, slug: str) -> HttpResponse:
         try:
             actions.add_reading(request.user, press, fields)
         except InputError as error:
-            form.add_error(None, str(error))
+            form.add_error(None, error_text(error, form_units(request)))
         else:
             messages.success(request, "The reading counts from now on.")
             return redirect("pressure:learn", slug)
-    formset = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)()
-    context = _lesson_context(press, request.user) | {"formset": formset, "reading_form": form}
+    formset = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)(
+        form_kwargs={"units": form_units(request)}
+    )
+    context = _lesson_context(request, press) | {"formset": formset, "reading_form": form}
     return render(request, "pressure/learn.html", context, status=422)
 
 
@@ -218,7 +232,7 @@ def withdraw_reading(request: Request, pk: int) -> HttpResponse:
 def wear(request: Request, slug: str) -> HttpResponse:
     """Pad and cover: closings, hardness, when to change them."""
     press = _press(slug)
-    form = WearForm(request.POST or None)
+    form = WearForm(request.POST or None, units=form_units(request))
     if request.method == "POST":
         must_work(request.user)
         if form.is_valid():

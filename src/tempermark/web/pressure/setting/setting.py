@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from tempermark.core.phrases import Text, phrase, pressure
 from tempermark.core.pressing.limits import BRITTLE_KINDS, Refusal, refusal
 from tempermark.core.pressure.pieces.stack import thickness_sd_mm
 from tempermark.core.pressure.press import hand
@@ -97,7 +98,7 @@ class Advice:
     learned: bool = True
     then: Range | None = None
     unchanged: Range | None = None
-    refused: str = ""
+    refused: Text = ""
     missing: str = ""
     limit_kpa: float | None = None
     concentrated: float | None = None
@@ -218,10 +219,14 @@ def _pneumatic(press: Press, element: Element, load: Load) -> Advice:
     most = press.max_line_kpa
     if most is not None and exact > most:
         reached = contact(most)
-        begun["refused"] = (
-            f"{line:.0f} kPa would be needed, and {press.name} is rated for {most:g} kPa: never "
-            f"dial more. At {most:g} kPa this blank gets {reached.value:.0f} kPa, "
-            f"{class_of(reached.value)}."
+        begun["refused"] = phrase(
+            "This needs {needed} of air, and {press} is rated for {most}: never set more. At "
+            "{most} this blank gets {reached}, {label}.",
+            needed=pressure(line),
+            press=press.name,
+            most=pressure(most),
+            reached=pressure(reached.value),
+            label=class_of(reached.value),
         )
     return Advice(**begun)
 
@@ -234,8 +239,9 @@ def _scale(press: Press, element: Element, load: Load) -> Advice:
     if position is not None and position.figure is not None:
         begun["unchanged"] = curve.contact_kpa(position.figure)
     if figure is None:
-        begun["refused"] = (
-            f"No figure from 1 to 9 gives {load.aim_kpa:.0f} kPa by what is known of this scale."
+        begun["refused"] = phrase(
+            "By what is known of this scale no figure from 1 to 9 gives {aim}.",
+            aim=pressure(load.aim_kpa),
         )
         return Advice(**begun)
     return Advice(

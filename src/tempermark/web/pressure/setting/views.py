@@ -12,9 +12,14 @@ from tempermark.core.errors import InputError
 from tempermark.core.pressure.press.contact import class_of
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.figures import decimals_of, length_text
+from tempermark.web.kit.forms.fields import as_typed
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key
+from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.presses.models import Element, Mechanism, Press
 from tempermark.web.presses.queries import fitted_first
 from tempermark.web.pressure import actions, mapping, queries
@@ -71,7 +76,8 @@ def summary_fragment(request: Request, slug: str) -> HttpResponse:
 def _setting(request: Request, press: Press, data: QueryDict) -> dict[str, Any]:
     element = _element(press)
     version = _chosen_recipe(data)
-    form = LoadForm(_filled(press, data), initial=initial_load(None, version))
+    units = form_units(request)
+    form = LoadForm(_filled(press, data, units), initial=initial_load(None, version), units=units)
     context: dict[str, Any] = {
         "press": press,
         "element": element,
@@ -79,11 +85,13 @@ def _setting(request: Request, press: Press, data: QueryDict) -> dict[str, Any]:
         "by_feel": queries.lesson(press) is None,
         "state": queries.state(press),
     }
-    context["state_words"] = words.state_text(context["state"], press.name, context["by_feel"])
+    context["state_words"] = words.state_text(
+        context["state"], press.name, request.user.units, context["by_feel"]
+    )
     if version is not None and not form.is_bound:
         context["ask_blank"] = version
     if form.is_bound and form.is_valid():
-        context |= _advice(press, element, _load(request, press, form))
+        context |= _advice(press, element, _load(request, press, form), request.user.units)
     return context
 
 
@@ -93,7 +101,7 @@ def _load(request: Request, press: Press, form: LoadForm) -> Load:
     return Load(**form.cleaned_data, lean_kg=reading.kg if reading else None)
 
 
-def _filled(press: Press, data: QueryDict) -> dict[str, Any] | None:
+def _filled(press: Press, data: QueryDict, units: Units) -> dict[str, Any] | None:
     """The form as sent; what a new blank or recipe implies is filled in; by default the last."""
     state = queries.state(press)
     version = _chosen_recipe(data)
@@ -107,6 +115,7 @@ def _filled(press: Press, data: QueryDict) -> dict[str, Any] | None:
             "pillow_mm": state.pillow_mm,
             "wanted": state.wanted,
         }
+    given = as_typed(LoadForm, given, units)
     # Another blank brings its own layers, a recipe its sheets and pressure too.
     other = "shown" in data and data["shown"] != data.get("blank")
     kept = LOAD_KEPT if other else ("layers", *LOAD_KEPT)
@@ -137,34 +146,39 @@ def _chosen_recipe(data: QueryDict) -> RecipeVersion | None:
     return RecipeVersion.objects.filter(pk=row_key(text)).first()
 
 
-def _advice(press: Press, element: Element, load: Load) -> dict[str, Any]:
+def _advice(press: Press, element: Element, load: Load, units: Units) -> dict[str, Any]:
     try:
         advice = advise(press, element, load)
     except InputError as error:
-        return {"problem": str(error)}
+        return {"problem": error_text(error, units)}
     return {
         "advice": advice,
-        "headline": words.headline(advice),
-        "then": words.then_text(advice),
-        "unchanged": words.unchanged_text(advice),
+        "headline": words.headline(advice, units),
+        "then": words.then_text(advice, units),
+        "unchanged": words.unchanged_text(advice, units),
         "unchanged_right": advice.unchanged is not None
         and class_of(advice.unchanged.value) == load.wanted,
-        "limit": words.limit_text(advice),
-        "overload": words.overload_text(advice),
+        "limit": words.limit_text(advice, units),
+        "overload": words.overload_text(advice, units),
         "section": charts.section(advice),
-        "parts": _parts(load),
+        "parts": _parts(load, units),
         "knob": mapping.knob_of(press) if press.mechanism == "knob" else None,
         "turn_words": words.turns_text(advice.turns) if advice.turns is not None else "",
     }
 
 
-def _parts(load: Load) -> list[tuple[str, float]]:
+def _parts(load: Load, units: Units) -> list[tuple[str, float]]:
     each = mapping.thickness_mm(load.blank)
-    name = f"{load.blank.name}, {load.layers} × {each:g} mm"
+    name = f"{load.blank.name}, {load.layers} × {length_text(each, units, 2)}"
     rows = [(name, each * load.layers), ("sheets and transfer", load.sheets_mm)]
     if load.pillow_mm:
-        pressed = load.pillow_pressed_mm
-        rows.append((f"pillow of {load.pillow_mm:g} mm, as pressed", pressed))
+        thick = length_text(load.pillow_mm, units, decimals_of(load.pillow_mm))
+        rows.append(
+            (
+                f"pillow of {thick}, as pressed",
+                load.pillow_pressed_mm,
+            )
+        )
     return rows
 
 
@@ -172,16 +186,16 @@ def _parts(load: Load) -> list[tuple[str, float]]:
 def set_pressure(request: Request, slug: str) -> HttpResponse:
     """Note that it was set as advised."""
     press = _press(slug)
-    form = LoadForm(request.POST)
+    form = LoadForm(request.POST, units=form_units(request))
     if not form.is_valid():
         must_work(request.user)
-        messages.error(request, "What is pressed was not understood; nothing was noted.")
+        messages.error(request, "What is pressed was not understood; nothing was recorded.")
         return redirect("pressure:pressure", slug)
     with refusal_shown(request):
         advice = advise(press, _element(press), _load(request, press, form))
         state = actions.set_pressure(request.user, advice, form_key(request))
         by_feel = queries.lesson(press) is None
-        messages.success(request, words.state_text(state, press.name, by_feel))
+        messages.success(request, words.state_text(state, press.name, request.user.units, by_feel))
     return redirect("pressure:pressure", slug)
 
 

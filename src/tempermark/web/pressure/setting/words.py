@@ -1,4 +1,4 @@
-"""Pressure in words: what to turn, where a press stands, what a map says."""
+"""Pressure in words: what to turn, how a press is set, what a blank withstands."""
 
 from datetime import date
 
@@ -14,7 +14,15 @@ from tempermark.core.pressure.press.contact import (
 )
 from tempermark.core.pressure.press.knob import COUNTERCLOCKWISE
 from tempermark.core.pressure.press.wear import Life
-from tempermark.web.kit.templatetags.figures import NO_BREAK
+from tempermark.web.kit.figures import (
+    NO_BREAK,
+    length_text,
+    pressure_number,
+    pressure_text,
+    weight_text,
+)
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import say
 from tempermark.web.pressure.models import PressureState
 from tempermark.web.pressure.setting.setting import Advice
 
@@ -47,23 +55,23 @@ def direction_text(rotation: str) -> str:
 
 
 def position_text(position_turns: float, by_feel: bool = False) -> str:
-    """`¼ turn past empty touch`, `1½ turns open`; without a session only from where it was set."""
+    """`¼ turn tighter than the touch point`; without a session only from where it was set."""
     if abs(position_turns) < 1 / 16:
-        return "where the empty press just touches" if not by_feel else "at its mark"
-    how = "tightened past" if position_turns > 0 else "open from"
-    mark = "its mark" if by_feel else "the empty touch"
+        return "at the touch point" if not by_feel else "at its mark"
+    how = "tighter than" if position_turns > 0 else "looser than"
+    mark = "its mark" if by_feel else "the touch point"
     return f"{turns_text(position_turns)} {how} {mark}"
 
 
-def kpa_text(contact: Range) -> str:
+def contact_text(contact: Range, units: Units) -> str:
     """`32 kPa (23–44)`."""
     if contact.value > MOST_SHOWN_KPA:
-        return f"more than {MOST_SHOWN_KPA:g}{NO_BREAK}kPa"
+        return f"more than {pressure_text(MOST_SHOWN_KPA, units)}"
     if contact.value < 0.05:
-        return f"no contact (at most {contact.high:.0f}{NO_BREAK}kPa)"
+        return f"no contact (at most {pressure_text(contact.high, units)})"
     digits = 0 if contact.value >= 10 else 1
-    low, high = f"{contact.low:.{digits}f}", f"{contact.high:.{digits}f}"
-    return f"{contact.value:.{digits}f}{NO_BREAK}kPa ({low}–{high})"
+    low, high = (pressure_number(v, units, digits) for v in (contact.low, contact.high))
+    return f"{pressure_text(contact.value, units, digits)} ({low}–{high})"
 
 
 def sure_text(chance: float) -> str:
@@ -80,27 +88,28 @@ def class_text(contact_kpa: float) -> str:
     return class_of(contact_kpa)
 
 
-def headline(advice: Advice) -> str:
+def headline(advice: Advice, units: Units) -> str:
     """What to do now, in the press's own sense."""
     name = advice.press.name
     if advice.missing == "lesson":
-        part = "knob is not learned yet" if advice.mechanism == "knob" else "cylinder is not noted"
-        return f"{name}’s {part}."
+        if advice.mechanism == "knob":
+            return f"{name}’s knob has not been learned yet."
+        return f"{name}’s cylinder is not in the register yet."
     if advice.missing == "plate":
         return f"How heavy is {name}’s plate by itself?"
     if advice.refused:
         return f"{name} cannot press {advice.load.blank.name} {advice.load.wanted}."
     answer = {
         "knob": _knob_headline,
-        "pneumatic": lambda a: f"Dial {a.line_kpa:.0f}{NO_BREAK}kPa on {name}.",
+        "pneumatic": lambda a: f"Set {name}’s air to {pressure_text(a.line_kpa, units)}.",
         "scale": lambda a: f"Turn until {name}’s scale shows {a.figure:.1f}, with the piece in.",
-        "hand": _hand_headline,
+        "hand": lambda a: _hand_headline(a, units),
         "toggle": _lever_headline,
     }
     return answer[advice.mechanism](advice)
 
 
-def _hand_headline(advice: Advice) -> str:
+def _hand_headline(advice: Advice, units: Units) -> str:
     name, load, found = advice.press.name, advice.load, advice.then
     if load.wanted == "resting":
         return f"Rest {name} on the piece and do not lean."
@@ -108,52 +117,59 @@ def _hand_headline(advice: Advice) -> str:
         how = "by its strips" if advice.learned else "at a guess"
         return f"Lean on {name} with straight arms: {class_text(found.value)} {how}."
     if class_of(found.value) == load.wanted:
-        return f"Lean on {name} as you did on the scale, {load.lean_kg:.0f}{NO_BREAK}kg."
+        return f"Lean on {name} as you did on the scale, {weight_text(load.lean_kg, units)}."
     harder = "harder" if advice.lean_for_kg > load.lean_kg else "less hard"
-    return f"Lean {harder} on {name} than on the scale: about {advice.lean_for_kg:.0f}{NO_BREAK}kg."
+    about = weight_text(advice.lean_for_kg, units)
+    return f"Lean {harder} on {name} than on the scale: about {about}."
 
 
 def _lever_headline(advice: Advice) -> str:
     name = advice.press.name
     if advice.missing == "strips":
-        return f"{name}’s lever has no figure: pull strips to see what it presses."
+        return f"Pull strips to see how hard {name}’s lever presses."
     return f"{name}’s lever presses {class_text(advice.then.value)} by its strips."
 
 
 def _knob_headline(advice: Advice) -> str:
     if advice.by_feel and advice.missing == "position":
-        return f"Set {advice.press.name} by feel for this piece once, and note that it is right."
+        return f"Set {advice.press.name} by feel for this piece once, then record that it is right."
     turns, where = advice.turns, direction_text(advice.rotation)
     if not round(turns * 8):
         if advice.missing == "position":
-            return f"Turn {advice.press.name} to where it just touches empty, and leave it so."
-        return f"Leave {advice.press.name} as it stands."
-    start = "From empty touch " if advice.missing == "position" else ""
+            return f"Turn {advice.press.name}’s knob to the touch point and leave it there."
+        return f"Leave {advice.press.name}’s knob where it is."
+    start = "From the touch point " if advice.missing == "position" else ""
     verb = "tighten" if turns > 0 else "back off"
-    text = f"{start}{verb} {turns_text(turns)}, {where} here."
+    text = f"{start}{verb} {turns_text(turns)}, {where} on this press."
     return text[0].upper() + text[1:]
 
 
-def then_text(advice: Advice) -> str:
+NOT_YET = {
+    "plate": "Add the plate’s own weight to the press; its pressure at rest then follows.",
+    "lesson": "Until then its pressure can only be judged by feel.",
+}
+
+
+def then_text(advice: Advice, units: Units) -> str:
     """What is reached once it is set."""
     if advice.refused:
-        return advice.refused
-    if advice.missing == "plate":
-        return "Note the plate’s own weight with the press; then what it does by resting is known."
-    if advice.missing == "lesson":
-        return "Until then only the feeling in the arm tells its pressure."
+        return say(advice.refused, units)
+    if advice.missing in NOT_YET:
+        return NOT_YET[advice.missing]
     if advice.then is None:
-        return "From then on every other piece is a matter of turns."
+        knob = advice.mechanism == "knob"
+        return "After that, every other piece is so many turns from it." if knob else ""
     right = class_of(advice.then.value) == advice.load.wanted
     share = sure_text(advice.chance) if right else ""
-    text = f"{class_text(advice.then.value)}, {kpa_text(advice.then)}{share}."
-    if advice.position_turns is not None:
-        position = position_text(advice.position_turns, advice.by_feel)
-        return f"Then it stands {position} for {advice.load.stack_mm:.1f}{NO_BREAK}mm: {text}"
-    return f"That gives {text}"
+    text = f"{class_text(advice.then.value)}, {contact_text(advice.then, units)}{share}."
+    if advice.position_turns is None:
+        return f"That gives {text}"
+    position = position_text(advice.position_turns, advice.by_feel)
+    stack = length_text(advice.load.stack_mm, units, 1)
+    return f"The knob is then {position} for a stack of {stack}: {text}"
 
 
-def unchanged_text(advice: Advice) -> str:
+def unchanged_text(advice: Advice, units: Units) -> str:
     """What happens if nothing is changed; empty when that is right anyway."""
     if advice.unchanged is None or advice.mechanism in ("toggle", "hand"):
         return ""
@@ -161,28 +177,31 @@ def unchanged_text(advice: Advice) -> str:
     if class_of(found.value) == wanted and LOWEST_KPA <= found.value <= HIGHEST_KPA:
         if advice.turns is not None and not round(advice.turns * 8):
             return ""
-        return f"Left as it is this piece gets {kpa_text(found)}: still {wanted}, and may stay."
-    harm = _pinch(advice)
+        now = contact_text(found, units)
+        return f"Left unchanged, this piece gets {now}: still {wanted}, so it may stay."
+    harm = _pinch(advice, units)
     if found.value > CLASS_KPA[wanted][1]:
-        harm += " It marks cloth, squeezes film out at its rim and strains the press."
+        harm += " That marks cloth, squeezes film out at its edge and strains the press."
     elif found.value < CLASS_KPA[wanted][0]:
-        harm += " Film will lift and dye stay pale where it is pressed least."
-    return f"Left as it is this piece gets {kpa_text(found)}: {class_text(found.value)}.{harm}"
+        harm += " Film will lift and dye will stay pale where the pressure is least."
+    now = contact_text(found, units)
+    return f"Left unchanged, this piece gets {now}: {class_text(found.value)}.{harm}"
 
 
-def _pinch(advice: Advice) -> str:
+def _pinch(advice: Advice, units: Units) -> str:
     """A hinged press that is not backed off for a thicker stack closes tighter at its back."""
     thicker = advice.load.stack_mm - (advice.position.stack_mm if advice.position else 0.0)
     if advice.press.kind != "clamshell" or not advice.depth_mm or thicker < LEVEL_ENOUGH_MM:
         return ""
     closer = pinch_mm(thicker, advice.depth_mm)
     if not closes_at_all(closer, advice.pad.thickness_mm):
-        return " Hinged, it would pinch the back so hard that it does not close: back it off first."
-    return f" Hinged, it closes up to {closer:.1f}{NO_BREAK}mm tighter at its back than its front."
+        return " The hinge would pinch the back so hard that the press does not close: back it off."
+    tighter = length_text(closer, units, 1)
+    return f" The hinge closes the back up to {tighter} tighter than the front."
 
 
-def limit_text(advice: Advice) -> str:
-    """What the blank stands, when that matters."""
+def limit_text(advice: Advice, units: Units) -> str:
+    """What the blank withstands, when that matters."""
     limit, name = advice.limit_kpa, advice.load.blank.name
     parts = []
     if advice.concentrated is not None:
@@ -192,52 +211,51 @@ def limit_text(advice: Advice) -> str:
         )
     if advice.line_kpa is not None and advice.line_kpa < LEAST_LINE_KPA:
         parts.append(
-            f"Below {LEAST_LINE_KPA:g}{NO_BREAK}kPa of line a cylinder may not close: lay pieces "
-            "of the same thickness beside it, so that they share the force."
+            f"Below {pressure_text(LEAST_LINE_KPA, units)} of air a cylinder may not close: lay "
+            "pieces of the same thickness beside this one, so that they share the force."
         )
     if limit is not None and not advice.overload:
+        most = f"{name} takes at most {pressure_text(limit, units)}"
         if advice.then is not None and advice.then.high > limit:
-            parts.append(
-                f"{name} stands {limit:g}{NO_BREAK}kPa; this may reach {advice.then.high:.0f}."
-            )
+            parts.append(f"{most}; this may reach {pressure_text(advice.then.high, units)}.")
         elif advice.unchanged is not None and advice.unchanged.high > limit:
-            parts.append(f"{name} stands {limit:g}{NO_BREAK}kPa: do not press it unchanged.")
+            parts.append(f"{most}: do not press it before the pressure is changed.")
     return " ".join(parts)
 
 
-def overload_text(advice: Advice) -> str:
+def overload_text(advice: Advice, units: Units) -> str:
     """That the blank would be overloaded: the first thing said. Nothing where it would not."""
     if not advice.overload:
         return ""
-    name, limit = advice.load.blank.name, advice.limit_kpa
+    name, most = advice.load.blank.name, pressure_text(advice.limit_kpa, units)
     does = "break" if advice.load.blank.kind in BRITTLE_KINDS else "dent"
     if advice.overload == "then":
         instead = "Press it more lightly, or lay pieces of the same thickness beside it."
         if advice.mechanism == "hand":
             instead = "Let the plate rest on it and do not lean."
         return (
-            f"{name} stands {limit:g}{NO_BREAK}kPa and may {does}: this gives "
-            f"{kpa_text(advice.then)}. {instead}"
+            f"{name} may {does} above {most}, and this gives "
+            f"{contact_text(advice.then, units)}. {instead}"
         )
     return (
-        f"Do not close {advice.press.name} on {name} as it stands: {kpa_text(advice.unchanged)}, "
-        f"and it stands {limit:g}{NO_BREAK}kPa. It would {does}."
+        f"Do not close {advice.press.name} on {name} as it is set now: "
+        f"{contact_text(advice.unchanged, units)}. It would {does}: {name} takes at most {most}."
     )
 
 
-def state_text(state: PressureState | None, name: str, by_feel: bool = False) -> str:
-    """`Grebe stands 2¼ turns open from the empty touch for 1.1 mm (Cotton bag)`."""
+def state_text(state: PressureState | None, name: str, units: Units, by_feel: bool = False) -> str:
+    """`Grebe’s knob is 2¼ turns looser than the touch point, set for 1.1 mm (Cotton bag)`."""
     if state is None:
-        return f"Where {name} stands is not noted."
+        return f"Where {name}’s pressure is set has not been recorded."
     piece = f" ({state.blank.name})" if state.blank else ""
-    stack = f"for {state.stack_mm:.1f}{NO_BREAK}mm{piece}, {state.wanted}"
+    stack = f"set for {length_text(state.stack_mm, units, 1)}{piece}, {state.wanted}"
     if state.position_turns is not None:
-        return f"{name} stands {position_text(state.position_turns, by_feel)} {stack}."
+        return f"{name}’s knob is {position_text(state.position_turns, by_feel)}, {stack}."
     if state.line_kpa is not None:
-        return f"{name}’s line stands at {state.line_kpa:.0f}{NO_BREAK}kPa {stack}."
+        return f"{name}’s air is at {pressure_text(state.line_kpa, units)}, {stack}."
     if state.figure is not None:
-        return f"{name}’s scale stands at {state.figure:.1f} {stack}."
-    return f"{name} was set {stack}."
+        return f"{name}’s scale shows {state.figure:.1f}, {stack}."
+    return f"{name} was {stack}."
 
 
 def grouped(number: int) -> str:
@@ -248,11 +266,12 @@ def grouped(number: int) -> str:
 def life_text(life: Life | None, part: str, today: date) -> str:
     """How far a pad or cover is through its life."""
     if life is None:
-        return f"No {part} is noted in the register."
+        return f"The register names no {part}."
     used = f"{grouped(life.closings)} of {grouped(life.life_closings)} closings"
     if life.is_due(today):
         reasons = {"closings": "its closings", "age": "its age", "hardness": "its hardness"}
         return f"Change the {part}: it is past {reasons[life.by]} ({used})."
     if life.due_on is None:
-        return f"The {part} has done {used}; since when it is there is not noted."
-    return f"The {part} has done {used}; change it by {life.due_on:%-d %b %Y}, by its {life.by}."
+        return f"The {part} has done {used}; the day it was fitted is not recorded."
+    due = f"{life.due_on:%-d %b %Y}"
+    return f"The {part} has done {used}; change it by {due} because of its {life.by}."

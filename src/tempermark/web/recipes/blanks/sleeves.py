@@ -5,6 +5,8 @@ from typing import Any
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.pieces import vessel as vessels
 from tempermark.core.vocabulary.things import VESSEL_KINDS
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text, say
 from tempermark.web.presses.models import Element, ElementRole
 from tempermark.web.recipes.models import Blank
 
@@ -18,7 +20,7 @@ def tube_of(thing: Blank | Element) -> vessels.Tube | None:
     return vessels.Tube(top, bottom, thing.height_mm)
 
 
-def sleeve_sentence(element: Element, blank: Blank) -> tuple[str, bool]:
+def sleeve_sentence(element: Element, blank: Blank, units: Units) -> tuple[str, bool]:
     """What the sleeve in the press means for a vessel, and whether it needs a hand today; nothing
     for a blank that is no vessel.
     """
@@ -31,18 +33,18 @@ def sleeve_sentence(element: Element, blank: Blank) -> tuple[str, bool]:
     if vessel is None or sleeve is None:
         asks = f"How wide is {blank.name} at its top and bottom, and how high?"
         if vessel is not None:
-            asks = f"Its diameters are not noted: does it fit {blank.name}?"
+            asks = f"Its diameters are not recorded: does it fit {blank.name}?"
         return f"{inside}. {asks}", True
-    return _seated(vessel, sleeve, element, blank, inside)
+    return _seated(vessel, sleeve, element, blank, inside, units)
 
 
 def _seated(
-    vessel: Any, sleeve: Any, element: Element, blank: Blank, inside: str
+    vessel: Any, sleeve: Any, element: Element, blank: Blank, inside: str, units: Units
 ) -> tuple[str, bool]:
     try:
         seat = vessels.seat(vessel, sleeve, element.closes_by_mm or vessels.CLOSES_BY_MM)
     except InputError as error:
-        return f"{inside}. {error}", True
+        return f"{inside}. {error_text(error, units)}", True
     if not seat.fits:
-        return f"{inside}, the wrong sleeve for {blank.name}: {seat.reason}.", True
+        return f"{inside}, the wrong sleeve for {blank.name}: {say(seat.reason, units)}.", True
     return f"{inside}, which holds {blank.name} without a gap.", False

@@ -21,6 +21,7 @@ from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.recipes.cards import actions, queries
 from tempermark.web.recipes.cards.forms import MOST_SCHOOLS, MOST_STEPS, HeadForm, head_initial
 from tempermark.web.recipes.cards.parts import SchoolFormSet, StepFormSet, parts_initial, rearranged
@@ -83,7 +84,7 @@ def edit(request: Request, slug: str | None = None) -> HttpResponse:
     version = queries.current_version(of) if of else None
     library = shop_materials()
     sheet = version.sheet if version else EMPTY
-    kwargs = {"unit": form_units(request), "library": library}
+    kwargs = {"units": form_units(request), "library": library}
     problems: list[str] = []
     meanwhile = _meanwhile(request, record, version, library)
     if request.method == "POST":
@@ -150,9 +151,9 @@ def _keep(
     except InputError as error:
         path = error.problems[0].path
         if path in head.fields:
-            head.add_error(path, str(error))
+            head.add_error(path, error_text(error, form_units(request)))
         else:
-            problems.append(str(error))
+            problems.append(error_text(error, form_units(request)))
         return None
     messages.success(request, f"{sheet.name}, version {version.number}, is kept.")
     for text in stack_cautions(sheet):

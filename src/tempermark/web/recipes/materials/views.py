@@ -126,7 +126,7 @@ def material(request: Request, code: str | None = None) -> HttpResponse:
     form = MaterialForm(
         request.POST or None,
         initial=initial,
-        unit=form_units(request),
+        units=form_units(request),
         is_new=code is None or code not in materials(),
         record=own,
     )

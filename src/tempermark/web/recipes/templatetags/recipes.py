@@ -5,7 +5,9 @@ from typing import Any
 from django import template
 
 from tempermark.core.recipes.layers import entry_text
-from tempermark.web.kit.templatetags.figures import share_text
+from tempermark.web.kit.figures import share_text
+from tempermark.web.kit.units import units_of
+from tempermark.web.kit.wording import in_units
 from tempermark.web.recipes.materials.library import ShopLibrary, shop_materials
 
 register = template.Library()
@@ -19,11 +21,12 @@ def layer(entry: str, library: ShopLibrary) -> str:
     return entry_text(entry, library)
 
 
-@register.simple_tag
-def stack_text(entries: list[str] | tuple[str, ...]) -> str:
+@register.simple_tag(takes_context=True)
+def stack_text(context: Any, entries: list[str] | tuple[str, ...]) -> str:
     """A stored stack in one line, in the words of the shop's library."""
     library = shop_materials()
-    return " / ".join(entry_text(entry, library) for entry in entries)
+    text = " / ".join(entry_text(entry, library) for entry in entries)
+    return in_units(text, units_of(context.get("user")))
 
 
 @register.filter

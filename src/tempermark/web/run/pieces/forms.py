@@ -16,6 +16,7 @@ from tempermark.core.recipes.stack_as_done import as_done
 from tempermark.core.recipes.stack_rules import Fault, faults
 from tempermark.core.recipes.windows import closings
 from tempermark.core.vocabulary.settings import PEELS, PRESSURES
+from tempermark.web.kit.figures import size_text, temperature_text
 from tempermark.web.kit.forms.editing import EditForm
 from tempermark.web.kit.forms.fields import (
     DwellField,
@@ -28,7 +29,6 @@ from tempermark.web.kit.forms.fields import (
 )
 from tempermark.web.kit.forms.moments import MomentField
 from tempermark.web.kit.records.withdrawals import WhyField
-from tempermark.web.kit.templatetags.figures import temperature_text
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.core import core_blank
 from tempermark.web.recipes.cards.queries import current_versions
@@ -96,7 +96,7 @@ class TestPressForm(ArtPlaceForm):
     )
     peel = forms.ChoiceField(
         label="Peel",
-        choices=[("", "none or not noted"), *((p, p) for p in PEELS)],
+        choices=[("", "none or not recorded"), *((p, p) for p in PEELS)],
         required=False,
     )
     stack = forms.CharField(
@@ -110,7 +110,7 @@ class TestPressForm(ArtPlaceForm):
         label="Humidity", required=False, min_value=0, max_value=100, suffix="%"
     )
     done = forms.MultipleChoiceField(
-        label="Also so", required=False, widget=forms.CheckboxSelectMultiple, choices=()
+        label="Also true", required=False, widget=forms.CheckboxSelectMultiple, choices=()
     )
     note = forms.CharField(label="Note", required=False, max_length=1000)
     pressed_at = MomentField(label="Time pressed", required=False, help_text="empty: just now")
@@ -125,7 +125,7 @@ class TestPressForm(ArtPlaceForm):
     ) -> None:
         super().__init__(*args, **kwargs)
         self.element, self.advised_c = element, advised_c
-        self.unit, self.to_confirm = kwargs.get("unit", "c"), ""
+        self.to_confirm = ""
         rows_field(self, "recipe").queryset = current_versions()
         recipe: Any = self.fields["recipe"]
         recipe.label_from_instance = lambda version: version.recipe.name
@@ -166,11 +166,8 @@ class TestPressForm(ArtPlaceForm):
             x, y, width, height = (data[k] for k in keys)
             off = x >= self.element.width_mm or y >= self.element.height_mm
             if off or x + width <= 0 or y + height <= 0:
-                self.add_error(
-                    "art_x_mm",
-                    f"The art lies off the platen of {self.element.width_mm:g} × "
-                    f"{self.element.height_mm:g} mm.",
-                )
+                platen = size_text((self.element.width_mm, self.element.height_mm), self.units)
+                self.add_error("art_x_mm", f"The art is off the platen of {platen}.")
         data["facts"] = self._facts(data)
         if data.get("recipe") is not None:
             # As kept: none for the main press, and for a number that is no heated step.
@@ -200,7 +197,7 @@ class TestPressForm(ArtPlaceForm):
         self.to_confirm = "; ".join(key for key, _ in query.values())
         if query and data.get("confirmed") != self.to_confirm:
             for name, (_, text) in query.items():
-                self.add_error(name, f"{text} Is that so? Save again to keep it.")
+                self.add_error(name, f"{text} Is that right? Save again to keep it.")
 
     def _far_figures(
         self, step: PressedStep | None, data: dict[str, Any]
@@ -210,14 +207,14 @@ class TestPressForm(ArtPlaceForm):
         if step is not None and dwell_s is not None:
             low, high = step.low_s / FAR_FACTOR, step.high_s * FAR_FACTOR
             if not low <= dwell_s <= high:
-                wants = f"the recipe wants {step.low_s:g} to {step.high_s:g} s"
-                query["dwell_s"] = (f"dwell_s={dwell_s:g}", f"{dwell_s:g} s, and {wants}.")
+                wants = f"the recipe asks for {step.low_s:g} to {step.high_s:g} s"
+                query["dwell_s"] = (f"dwell_s={dwell_s:g}", f"{dwell_s:g} s, but {wants}.")
         wanted = self.advised_c
         if wanted is None and step is not None:
             wanted = step.middle_c
         if wanted is not None and set_c is not None and abs(set_c - wanted) > FAR_K:
-            shown, right = (temperature_text(c, self.unit) for c in (set_c, wanted))
-            text = f"{shown}, and about {right} is right here."
+            shown, right = (temperature_text(c, self.units) for c in (set_c, wanted))
+            text = f"{shown}, but about {right} is right here."
             query["set_c"] = (f"set_c={set_c:g}", text)
         return query
 
@@ -231,7 +228,7 @@ class TestPressForm(ArtPlaceForm):
         if not most_s or not dwell_s or not count or dwell_s / count <= most_s:
             return {}
         needed = len(closings(dwell_s, most_s))
-        text = f"The timer stops at {most_s} s: {dwell_s:g} s take {needed} closings."
+        text = f"The timer goes up to {most_s} s: {dwell_s:g} s takes {needed} closings."
         return {"closures": (f"closures={count}", text)}
 
     def _too_soon(self, data: dict[str, Any]) -> dict[str, tuple[str, str]]:

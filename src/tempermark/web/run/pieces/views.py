@@ -56,7 +56,7 @@ def new_test_press(request: Request, slug: str) -> HttpResponse:
     """Log a test press on the press one stands at."""
     must_work(request.user)
     element = element_in_use(slug)
-    unit = form_units(request)
+    units = form_units(request)
     again = queries.pressed_again(request.GET.get("again"))
     version = _version(request.POST.get("recipe") or request.GET.get("recipe"), again)
     if version is None and request.method == "GET":
@@ -69,7 +69,7 @@ def new_test_press(request: Request, slug: str) -> HttpResponse:
         initial=placing.initial(element, step, again, request),
         element=element,
         advised_c=advised.set_c if advised else None,
-        unit=unit,
+        units=units,
     )
     if request.method == "POST" and form.is_valid():
         key = form_key(request)
@@ -83,7 +83,7 @@ def new_test_press(request: Request, slug: str) -> HttpResponse:
         "chosen": step,
         "steps": version.heated_steps if version else [],
         "advised": advised,
-        "sleeve": sleeve_sentence(element, form.initial["blank"])
+        "sleeve": sleeve_sentence(element, form.initial["blank"], request.user.units)
         if isinstance(form.initial.get("blank"), Blank)
         else None,
         "ask_blank": version if version and not suitable(version) else None,
@@ -128,15 +128,15 @@ def _version(text: str | None, again: TestPress | None) -> RecipeVersion | None:
 def art_sentence(request: Request, slug: str) -> HttpResponse:
     """What the art's place will do at this dial, while it is being placed."""
     element = element_in_use(slug)
-    unit = request.user.temperature_unit
-    form = ArtPlaceForm(request.GET, unit=form_units(request))
+    units = request.user.units
+    form = ArtPlaceForm(request.GET, units=form_units(request))
     if not form.is_valid():
         return HttpResponse(status=204)
     under = queries.heat_at(form.place(element, timezone.now()))
     version = _version(request.GET.get("recipe"), None)
     step = _step(request, version, None)
     data = form.cleaned_data
-    summary = place_summary(under, step, element, unit, data["dwell_s"], data["pressure"])
+    summary = place_summary(under, step, element, units, data["dwell_s"], data["pressure"])
     return render(request, "run/_art.html", {"summary": summary})
 
 
@@ -160,7 +160,7 @@ def piece_context(request: Request, piece: TestPress, **more: Any) -> dict[str, 
         "chart": piece_chart(piece),
         "under": queries.under_art(piece),
         "lots": lots.named(piece),
-        "mark_form": MarkForm(initial=_again(request)),
+        "mark_form": MarkForm(initial=_again(request), units=form_units(request)),
         "outcome_form": OutcomeForm(initial=scored(piece), record=piece),
         "case": piece.fault_case,
         "done_otherwise": bool(piece.stack) and piece.pressed_stack != tuple(piece.stack),
@@ -174,11 +174,11 @@ def piece_context(request: Request, piece: TestPress, **more: Any) -> dict[str, 
 
 def _corrections(request: Request, piece: TestPress) -> list[Correction]:
     """What was corrected of a piece and of its marks, newest first."""
-    unit = request.user.temperature_unit
-    form = TestPressForm(element=piece.element, unit=unit)
+    units = request.user.units
+    form = TestPressForm(element=piece.element, units=units)
     found = corrections(piece, form)
     for mark in Mark.every.filter(test_press=piece):
-        found += corrections(mark, MarkForm())
+        found += corrections(mark, MarkForm(units=units))
     return sorted(found, key=lambda row: row.at, reverse=True)
 
 
@@ -199,7 +199,7 @@ def scored(piece: TestPress) -> dict[str, Any]:
 def add_mark(request: Request, pk: int) -> HttpResponse:
     """A mark tapped or chosen."""
     piece = _piece(pk)
-    form = MarkForm(request.POST)
+    form = MarkForm(request.POST, units=form_units(request))
     key = form_key(request)
     if not form.is_valid():
         context = piece_context(request, piece, mark_form=form)

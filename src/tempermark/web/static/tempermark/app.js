@@ -28,17 +28,17 @@ document.addEventListener("click", (event) => {
 
 // A place on the platen chart: what to set for a print just there.
 function askPlace(form, at) {
-  form.elements.namedItem("x_mm").value = Math.max(0, at.x).toFixed(0);
-  form.elements.namedItem("y_mm").value = Math.max(0, at.y).toFixed(0);
+  putMillimetres(form.elements.namedItem("x_mm"), Math.max(0, at.x));
+  putMillimetres(form.elements.namedItem("y_mm"), Math.max(0, at.y));
   document.body.dispatchEvent(new Event("placed"));
 }
 
 // A tap on the outcome over the platen: the art's middle goes there and all is computed again.
 function centreArt(form, at) {
   const field = (name) => form.elements.namedItem(name);
-  const size = (name) => parseFloat(field(name).value.replace(",", ".")) || 0;
-  field("art_x_mm").value = Math.max(0, at.x - size("art_width_mm") / 2).toFixed(0);
-  field("art_y_mm").value = Math.max(0, at.y - size("art_height_mm") / 2).toFixed(0);
+  const size = (name) => millimetresIn(field(name));
+  putMillimetres(field("art_x_mm"), Math.max(0, at.x - size("art_width_mm") / 2));
+  putMillimetres(field("art_y_mm"), Math.max(0, at.y - size("art_height_mm") / 2));
   document.body.dispatchEvent(new Event("art-moved"));
 }
 
@@ -49,14 +49,14 @@ document.addEventListener("focusin", (event) => { if (event.target.form) typedIn
 // A tap on a piece: the print's middle goes there, or the raised part being drawn begins there.
 function centrePrint(form, at) {
   if (typedIn && typedIn.id === "raised-form" && document.contains(typedIn)) {
-    typedIn.elements.namedItem("x_mm").value = Math.max(0, at.x).toFixed(0);
-    typedIn.elements.namedItem("y_mm").value = Math.max(0, at.y).toFixed(0);
+    putMillimetres(typedIn.elements.namedItem("x_mm"), Math.max(0, at.x));
+    putMillimetres(typedIn.elements.namedItem("y_mm"), Math.max(0, at.y));
     typedIn.elements.namedItem("width_mm").focus();
     return;
   }
-  const size = (name) => parseFloat(form.elements.namedItem(name).value.replace(",", ".")) || 0;
-  form.elements.namedItem("print_x_mm").value = Math.max(0, at.x - size("print_width_mm") / 2).toFixed(0);
-  form.elements.namedItem("print_y_mm").value = Math.max(0, at.y - size("print_depth_mm") / 2).toFixed(0);
+  const size = (name) => millimetresIn(form.elements.namedItem(name));
+  putMillimetres(form.elements.namedItem("print_x_mm"), Math.max(0, at.x - size("print_width_mm") / 2));
+  putMillimetres(form.elements.namedItem("print_y_mm"), Math.max(0, at.y - size("print_depth_mm") / 2));
   document.body.dispatchEvent(new Event("placed"));
 }
 
@@ -65,8 +65,8 @@ function placeMark(svg, form, at) {
   const field = (name) => form.elements.namedItem(name);
   const isLong = field("shape") && field("shape").value !== "point";
   const end = isLong && field("x_mm").value ? "2" : "";
-  field(`x${end}_mm`).value = at.x.toFixed(1);
-  field(`y${end}_mm`).value = at.y.toFixed(1);
+  putMillimetres(field(`x${end}_mm`), at.x);
+  putMillimetres(field(`y${end}_mm`), at.y);
   form.elements.namedItem("where").value = "";
   const pending = svg.querySelector("[data-pending]");
   if (pending) {
@@ -78,9 +78,9 @@ function placeMark(svg, form, at) {
 }
 
 function placeArt(form, at) {
-  const size = (name) => parseFloat(form.elements.namedItem(name).value.replace(",", ".")) || 0;
-  form.elements.namedItem("art_x_mm").value = (at.x - size("art_width_mm") / 2).toFixed(0);
-  form.elements.namedItem("art_y_mm").value = (at.y - size("art_height_mm") / 2).toFixed(0);
+  const size = (name) => millimetresIn(form.elements.namedItem(name));
+  putMillimetres(form.elements.namedItem("art_x_mm"), at.x - size("art_width_mm") / 2);
+  putMillimetres(form.elements.namedItem("art_y_mm"), at.y - size("art_height_mm") / 2);
   drawArt();
   document.body.dispatchEvent(new Event("placed"));
 }
@@ -90,7 +90,7 @@ function drawArt() {
   const svg = document.querySelector("svg[data-mode=centre]");
   if (!svg) return;
   const form = document.getElementById(svg.dataset.tap);
-  const value = (name) => parseFloat(form.elements.namedItem(name).value.replace(",", ".")) || 0;
+  const value = (name) => millimetresIn(form.elements.namedItem(name));
   const scale = Number(svg.dataset.scale);
   const art = svg.querySelector("[data-art]");
   art.setAttribute("x", Number(svg.dataset.left) + value("art_x_mm") * scale);

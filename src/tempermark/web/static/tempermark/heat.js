@@ -64,7 +64,7 @@ function dropLayer(part, svg, dy) {
 }
 
 function artField(name) { return document.getElementById("heat-form").elements.namedItem(`art_${name}`); }
-function artValue(name) { return parseFloat(artField(name).value.replace(",", ".")) || 0; }
+function artValue(name) { return millimetresIn(artField(name)); }
 
 function showArt(svg, kind, dx, dy) {
   const art = svg.querySelector("[data-art]"), handle = svg.querySelector("[data-art-size]");
@@ -86,8 +86,8 @@ function dropArt(svg, kind, dx, dy) {
   const scale = Number(svg.dataset.scale);
   const [first, second] = kind === "art" ? ["x_mm", "y_mm"] : ["width_mm", "height_mm"];
   const least = kind === "art" ? 0 : 5;
-  artField(first).value = Math.max(least, artValue(first) + dx / scale).toFixed(0);
-  artField(second).value = Math.max(least, artValue(second) - dy / scale).toFixed(0);
+  putMillimetres(artField(first), Math.max(least, artValue(first) + dx / scale));
+  putMillimetres(artField(second), Math.max(least, artValue(second) - dy / scale));
   // Only where the art lies has changed: nothing but the outcome over the platen follows.
   document.body.dispatchEvent(new Event("art-moved"));
 }

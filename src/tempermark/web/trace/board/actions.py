@@ -11,6 +11,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.kit.records.audit import record
+from tempermark.web.kit.units import Units
 from tempermark.web.run.models import PieceOutcome, TestPress
 from tempermark.web.trace.board import figures
 from tempermark.web.trace.board.diagnosis import diagnose_case
@@ -148,7 +149,7 @@ def answer_seen(user: User, case: FaultCase, symptom: str, answer: str) -> Fault
 
 @transaction.atomic
 def answer_figure(
-    user: User, case: FaultCase, about: str, typed: str, unit: str | None = None
+    user: User, case: FaultCase, about: str, typed: str, units: Units | None = None
 ) -> FaultCase:
     """A figure, in `unit` or else the person's own, or a word for something the case did not know;
     empty forgets it.
@@ -157,9 +158,9 @@ def answer_figure(
     case = _open(case)
     if about not in figures.FIGURES:
         raise InputError.single(None, "There is no such question.")
-    unit = unit or user.temperature_unit
-    value = figures.read(about, typed, unit) if typed.strip() else None
-    _step(case, figures.figure_summary(about, value, unit))
+    units = units or user.units
+    value = figures.read(about, typed, units) if typed.strip() else None
+    _step(case, figures.figure_summary(about, value, units))
     others = {k: v for k, v in case.figures.items() if k != about}
     case.figures = others if value is None else others | {about: value}
     case.save(update_fields=["figures"])

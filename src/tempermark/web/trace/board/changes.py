@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from tempermark.core.phrases import Text, difference, duration, phrase, temperature
 from tempermark.core.recipes.layers import entry_text
-from tempermark.web.kit.wording import say
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import in_units, say
 from tempermark.web.presses.models import PressEvent
 from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.run.models import LOT_FIELDS, TestPress
@@ -38,14 +39,14 @@ Comparer = Callable[[Pair], Iterator[Text]]
 
 
 def changed_since_good(
-    piece: TestPress, under: UnderArt | None, last: LastGood | None, unit: str
+    piece: TestPress, under: UnderArt | None, last: LastGood | None, units: Units
 ) -> Changed | None:
     """What differs from the last good piece; `under` is the heat under this one's art."""
     if last is None:
         return None
     pair = Pair(last.piece, piece, last.under, under)
     found = [text for compare in COMPARERS for text in compare(pair)]
-    return Changed(last.piece, [say(text, unit) for text in found])
+    return Changed(last.piece, [in_units(say(text, units), units) for text in found])
 
 
 def _dial(pair: Pair) -> Iterator[Text]:

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from tempermark.core.errors import InputError
 from tempermark.core.units import read_entry
 from tempermark.core.vocabulary.settings import PEELS, PRESSURE_CLASSES
-from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.figures import temperature_text
+from tempermark.web.kit.units import Units
 
 BOUNDS = {"temperature": (-50.0, 600.0), "time": (0.0, 7200.0)}
 
@@ -28,7 +29,7 @@ FIGURES = {
 }
 
 
-def read(about: str, typed: str, unit: str) -> float | str:
+def read(about: str, typed: str, units: Units) -> float | str:
     """The value typed, in °C, s or as a share; raises InputError."""
     kind = FIGURES[about].kind
     if isinstance(kind, tuple):
@@ -40,20 +41,20 @@ def read(about: str, typed: str, unit: str) -> float | str:
         if not 0 <= share <= 1:
             raise InputError.single(about, "A share of polyester lies between 0 and 100 %.")
         return share
-    value = read_entry(typed, kind, unit if kind == "temperature" else "s").value
+    value = read_entry(typed, kind, units.of(kind)).value
     low, high = BOUNDS[kind]
     if not low <= value <= high:
         raise InputError.single(about, f"“{typed[:20]}” is out of range.")
     return value
 
 
-def figure_summary(about: str, value: float | str | None, unit: str) -> str:
+def figure_summary(about: str, value: float | str | None, units: Units) -> str:
     """Label and value in a person's unit; without a value it was forgotten."""
     figure = FIGURES[about]
     if value is None:
         return f"{figure.label}: forgotten"
     if figure.kind == "temperature":
-        return f"{figure.label}: {temperature_text(float(value), unit)}"
+        return f"{figure.label}: {temperature_text(float(value), units)}"
     if figure.kind == "share":
         return f"{figure.label}: {value:.0%}".replace("%", "\u00a0%")
     return (

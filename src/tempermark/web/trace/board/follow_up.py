@@ -7,7 +7,8 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
-from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.figures import temperature_text
+from tempermark.web.kit.units import Units
 from tempermark.web.measure.press.state_words import due_words
 from tempermark.web.measure.press.states import state_of
 from tempermark.web.run.models import PieceOutcome, TestPress
@@ -34,14 +35,14 @@ class FollowUp:
     outside: list[str]
 
 
-def follow_up(record: FaultCase, last: LastGood | None, unit: str) -> FollowUp:
+def follow_up(record: FaultCase, last: LastGood | None, units: Units) -> FollowUp:
     """All of it for a closed case, temperatures in a person's unit; `last` good piece before it."""
     piece = record.test_press
     return FollowUp(
         list(pieces_at_risk(piece, last.piece if last else None, record.closed_at)),
         list(same_fault_elsewhere(piece)),
         survey_words(record),
-        outside_recipe(record.proof, unit) if record.proof else [],
+        outside_recipe(record.proof, units) if record.proof else [],
     )
 
 
@@ -88,14 +89,14 @@ def survey_words(record: FaultCase) -> str:
     return ""
 
 
-def outside_recipe(proof: TestPress, unit: str) -> list[str]:
+def outside_recipe(proof: TestPress, units: Units) -> list[str]:
     """What of a good piece lay outside its recipe's window, in words."""
     version = proof.pressed_step
     found = []
     under = runs.under_art(proof)
     if under is not None and _beyond(under.mean_c, version.low_c, version.high_c):
-        low, high = (temperature_text(c, unit) for c in (version.low_c, version.high_c))
-        found.append(f"truly {temperature_text(under.mean_c, unit)} against {low} to {high}")
+        low, high = (temperature_text(c, units) for c in (version.low_c, version.high_c))
+        found.append(f"truly {temperature_text(under.mean_c, units)} against {low} to {high}")
     if _beyond(proof.dwell_s, version.low_s, version.high_s):
         found.append(f"{proof.dwell_s:g} s against {version.low_s:g} to {version.high_s:g} s")
     if "unknown" not in (proof.pressure, version.pressure) and proof.pressure != version.pressure:

@@ -19,7 +19,8 @@ from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
-from tempermark.web.kit.wording import say
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text, say
 from tempermark.web.run.lots.lots import named
 from tempermark.web.run.models import TestPress
 from tempermark.web.run.pieces.charts import piece_chart
@@ -90,7 +91,7 @@ def board_context(request: Request, record: FaultCase, **more: Any) -> dict[str,
     diagnosed = diagnose_case(record)
     found, diagnosis = diagnosed.built, diagnosed.diagnosis
     over = request.GET.get("over", "platen")
-    unit = request.user.temperature_unit
+    units = request.user.units
     likely = _shown_at_once(diagnosis.causes)
     return {
         "case": record,
@@ -100,16 +101,16 @@ def board_context(request: Request, record: FaultCase, **more: Any) -> dict[str,
         "over": over,
         "recurrence": recurrence_of(record.test_press, found.others),
         "through": found.through,
-        "changed": changed_since_good(record.test_press, found.under, found.last, unit),
-        "follow_up": follow_up(record, found.last, unit) if record.closed_at else None,
+        "changed": changed_since_good(record.test_press, found.under, found.last, units),
+        "follow_up": follow_up(record, found.last, units) if record.closed_at else None,
         "under": found.under,
         "pressed": found.pressed,
         "diagnosis": diagnosis,
-        "headline": headline(record, diagnosis, unit),
+        "headline": headline(record, diagnosis, units),
         "separate": _separate(record, diagnosis),
         "aside": [shipped().symptoms[code].label for code in record.set_aside],
         "moved": moved(record, diagnosis),
-        "causes": [_cause(record, ranked, unit) for ranked in diagnosis.causes[:MOST_CAUSES]],
+        "causes": [_cause(record, ranked, units) for ranked in diagnosis.causes[:MOST_CAUSES]],
         "likely": likely,
         "less": -likely,
         "next": diagnosis.next_checks[:MOST_CHECKS],
@@ -120,7 +121,9 @@ def board_context(request: Request, record: FaultCase, **more: Any) -> dict[str,
         "lots": named(record.test_press),
         "proofs": queries.proofs(record)[:10],
         "closing_causes": _closing_causes(diagnosis),
-        "figures": [(about, figure_summary(about, v, unit)) for about, v in record.figures.items()],
+        "figures": [
+            (about, figure_summary(about, v, units)) for about, v in record.figures.items()
+        ],
         "may_enter": request.user.may_work and record.closed_at is None,
         "untraced": _untraced(record),
         **more,
@@ -174,11 +177,11 @@ def _shown_at_once(causes: tuple[RankedCause, ...]) -> int:
     return max(1, sum(c.probability >= SHOWN_FROM for c in causes[:MOST_SHOWN]))
 
 
-def _cause(record: FaultCase, ranked: RankedCause, unit: str) -> dict[str, Any]:
+def _cause(record: FaultCase, ranked: RankedCause, units: Units) -> dict[str, Any]:
     return {
         "ranked": ranked,
         "reasons": [
-            {"sign": "+" if e.log_odds > 0 else "−", "text": say(e.text, unit), "why": e.why}
+            {"sign": "+" if e.log_odds > 0 else "−", "text": say(e.text, units), "why": e.why}
             for e in ranked.evidence[:MOST_REASONS]
         ],
         "try": try_link(record, ranked),
@@ -233,7 +236,11 @@ def _done(request: Request, record: FaultCase, act: Callable[..., Any]) -> HttpR
     except InputError as error:
         typed = request.POST.get("typed", "")
         context = board_context(
-            request, _case(record.pk), error=str(error), typed=typed, closing=request.POST
+            request,
+            _case(record.pk),
+            error=error_text(error, form_units(request)),
+            typed=typed,
+            closing=request.POST,
         )
         return render(request, "trace/case.html", context, status=422)
     return redirect(record)
@@ -244,10 +251,12 @@ def answer(request: Request, pk: int) -> HttpResponse:
     """Answer a question, by yes or no or by a figure."""
     record = _case(pk)
     if "about" in request.POST:
-        unit = form_units(request)
+        units = form_units(request)
         about, typed = request.POST["about"], request.POST.get("typed", "")
         return _done(
-            request, record, lambda: actions.answer_figure(request.user, record, about, typed, unit)
+            request,
+            record,
+            lambda: actions.answer_figure(request.user, record, about, typed, units),
         )
     reply = request.POST.get("answer", "")
     if "symptom" in request.POST:

@@ -6,7 +6,8 @@ from urllib.parse import urlencode
 from tempermark.core.diagnosis.engine import Diagnosis, RankedCause, SpokenAgainst
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.vocabulary.sightings import PLACE_WORDS
-from tempermark.web.kit.templatetags.figures import chance
+from tempermark.web.kit.figures import chance_text
+from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import say
 from tempermark.web.trace.models import FaultCase
 
@@ -24,7 +25,7 @@ class Headline:
     decided: bool
 
 
-def headline(case: FaultCase, diagnosis: Diagnosis, unit: str) -> Headline:
+def headline(case: FaultCase, diagnosis: Diagnosis, units: Units) -> Headline:
     """What it most likely is, or what has to be told apart."""
     causes = diagnosis.causes
     if case.closed_at is not None:
@@ -33,7 +34,7 @@ def headline(case: FaultCase, diagnosis: Diagnosis, unit: str) -> Headline:
         return _without_cause(diagnosis)
     first = causes[0]
     if diagnosis.normal_appearance:
-        return Headline("This is normal: not a fault.", say(first.remedy.text, unit), True)
+        return Headline("This is normal: not a fault.", say(first.remedy.text, units), True)
     name = case.test_press.element.press.name
     if first.probability < LIKELY:
         labels = [c.cause.label for c in causes[:2]]
@@ -84,8 +85,8 @@ def moved(case: FaultCase, diagnosis: Diagnosis) -> str:
     shifts = {code: after.get(code, 0.0) - before.get(code, 0.0) for code in {**after, **before}}
     largest = sorted(shifts, key=lambda code: (-abs(shifts[code]), code))[:MOST_MOVED]
     found = [
-        f"{_lower(shipped().causes[code].label)} {chance(before.get(code, 0.0))} → "
-        f"{chance(after.get(code, 0.0))}"
+        f"{_lower(shipped().causes[code].label)} {chance_text(before.get(code, 0.0))} → "
+        f"{chance_text(after.get(code, 0.0))}"
         for code in largest
         if abs(shifts[code]) >= MOVED and code in shipped().causes
     ]

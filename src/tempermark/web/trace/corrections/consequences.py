@@ -9,7 +9,8 @@ from datetime import datetime
 from tempermark.web.accounts.models import User
 from tempermark.web.heat.lessons import held, lessons, trials
 from tempermark.web.heat.models import Lesson
-from tempermark.web.kit.templatetags.figures import temperature_text
+from tempermark.web.kit.figures import temperature_text
+from tempermark.web.kit.units import Units
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.cards.queries import current_version
 from tempermark.web.recipes.models import RecipeVersion
@@ -54,13 +55,13 @@ def _resting(versions: list[RecipeVersion]) -> Resting:
     )
 
 
-def after_piece(user: User, piece: TestPress, before: Resting, why: str, unit: str) -> list[str]:
+def after_piece(user: User, piece: TestPress, before: Resting, why: str, units: Units) -> list[str]:
     """Compute again what rested on a piece, after it was changed; one sentence for each thing."""
     own = current_version(piece.recipe.recipe) or piece.recipe
     others = [v for v in before.versions if v.recipe_id != own.recipe_id]
     sentence = _cases_again(user, piece)
     after = _resting([own, *others])
-    sentence += _proven_words(before, after, unit)
+    sentence += _proven_words(before, after, units)
     if piece.scores or piece.density is not None:
         surface = trials.surface_of_piece(piece)
         sentence += _lesson_words(user, {surface}, piece.pressed_at, why)
@@ -68,12 +69,12 @@ def after_piece(user: User, piece: TestPress, before: Resting, why: str, unit: s
 
 
 def after_surveys(
-    user: User, elements: Iterable[Element], before: list[Resting], why: str, unit: str
+    user: User, elements: Iterable[Element], before: list[Resting], why: str, units: Units
 ) -> list[str]:
     """Compute again what rested on the surveys of elements, after one was changed."""
     sentence, surfaces, first = [], set(), None
     for element, was in zip(elements, before, strict=True):
-        sentence += _proven_words(was, resting_on_element(element), unit)
+        sentence += _proven_words(was, resting_on_element(element), units)
         scored = element.test_presses.exclude(scores={}, density=None)
         for piece in scored.select_related("blank", "recipe__recipe"):
             surfaces.add(trials.surface_of_piece(piece))
@@ -94,7 +95,7 @@ def _cases_again(user: User, piece: TestPress) -> list[str]:
     return sentences
 
 
-def _proven_words(before: Resting, after: Resting, unit: str) -> list[str]:
+def _proven_words(before: Resting, after: Resting, units: Units) -> list[str]:
     sentences = []
     names = {v.recipe_id: v.recipe.name for v in (*before.versions, *after.versions)}
     presses = dict(Element.objects.values_list("pk", "press__name"))
@@ -103,20 +104,20 @@ def _proven_words(before: Resting, after: Resting, unit: str) -> list[str]:
         old, new = (one.proven.get((recipe, element)) for one in (before, after))
         if recipe not in known and old is None and new is None:
             continue
-        if old and new and _setting(old, unit) == _setting(new, unit):
+        if old and new and _setting(old, units) == _setting(new, units):
             continue
         subject = f"Proven setting of {names[recipe]} on {presses[element]}"
         if new is None:
             sentences.append(f"{subject}: none any more.")
         else:
-            was = f" It was {_setting(old, unit)}." if old else ""
-            sentences.append(f"{subject}: now {_setting(new, unit)}.{was}")
+            was = f" It was {_setting(old, units)}." if old else ""
+            sentences.append(f"{subject}: now {_setting(new, units)}.{was}")
     return sentences
 
 
-def _setting(proven: Proven, unit: str) -> str:
+def _setting(proven: Proven, units: Units) -> str:
     pieces = f"{proven.count} good piece{'s' if proven.count > 1 else ''}"
-    true = temperature_text(proven.true_c, unit, 1)
+    true = temperature_text(proven.true_c, units, 1)
     return f"{true} true for {proven.dwell_s:g}\u00a0s, from {pieces}"
 
 

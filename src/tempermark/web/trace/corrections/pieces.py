@@ -10,6 +10,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_be_author
 from tempermark.web.kit.records.withdrawals import correct, reason
+from tempermark.web.kit.units import Units
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.pieces.actions import LOGGED_FIELDS, mark_values, piece_values
 from tempermark.web.trace.corrections.consequences import (
@@ -22,7 +23,7 @@ CLOSED = "This piece's case is closed: open it again first, so that nobody misse
 
 @transaction.atomic
 def correct_piece(
-    user: User, piece: TestPress, data: dict[str, Any], why: str, unit: str
+    user: User, piece: TestPress, data: dict[str, Any], why: str, units: Units
 ) -> list[str]:
     """Change what was logged of a piece; what was computed again, in sentences."""
     must_be_author(user, piece.pressed_by_id)
@@ -33,31 +34,31 @@ def correct_piece(
     kept["pressed_at"] = data.get("pressed_at") or piece.pressed_at
     if not correct(user, piece, kept, why):
         return []
-    return after_piece(user, piece, before, f"piece {piece.pk} was corrected", unit)
+    return after_piece(user, piece, before, f"piece {piece.pk} was corrected", units)
 
 
 @transaction.atomic
-def withdraw_piece(user: User, piece: TestPress, why: str, unit: str) -> list[str]:
+def withdraw_piece(user: User, piece: TestPress, why: str, units: Units) -> list[str]:
     """Let a piece count no more; what was computed again, in sentences."""
     must_be_author(user, piece.pressed_by_id)
     before = resting_on(piece)
     if not piece.withdraw(user, why):
         return []
-    return after_piece(user, piece, before, f"piece {piece.pk} was withdrawn", unit)
+    return after_piece(user, piece, before, f"piece {piece.pk} was withdrawn", units)
 
 
 @transaction.atomic
-def correct_mark(user: User, mark: Mark, data: dict[str, Any], why: str, unit: str) -> list[str]:
+def correct_mark(user: User, mark: Mark, data: dict[str, Any], why: str, units: Units) -> list[str]:
     """Change a mark; what was computed again, in sentences."""
     piece = _piece_of(user, mark)
     before = resting_on(piece)
     if not correct(user, mark, mark_values(piece, data), why):
         return []
-    return after_piece(user, piece, before, f"a mark of piece {piece.pk} was corrected", unit)
+    return after_piece(user, piece, before, f"a mark of piece {piece.pk} was corrected", units)
 
 
 @transaction.atomic
-def withdraw_mark(user: User, mark: Mark, why: str, unit: str) -> list[str]:
+def withdraw_mark(user: User, mark: Mark, why: str, units: Units) -> list[str]:
     """Let a mark count no more; what was computed again, in sentences."""
     piece = _piece_of(user, mark)
     before = resting_on(piece)
@@ -69,7 +70,7 @@ def withdraw_mark(user: User, mark: Mark, why: str, unit: str) -> list[str]:
         )
     if not mark.withdraw(user, why):
         return []
-    return after_piece(user, piece, before, f"a mark of piece {piece.pk} was withdrawn", unit)
+    return after_piece(user, piece, before, f"a mark of piece {piece.pk} was withdrawn", units)
 
 
 def _piece_of(user: User, mark: Mark) -> TestPress:

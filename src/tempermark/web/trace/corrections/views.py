@@ -17,6 +17,8 @@ from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.fields import TemperatureField
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import error_text
 from tempermark.web.measure.instruments.forms import CheckCorrectionForm
 from tempermark.web.measure.instruments.instruments import CHECKED_WITH
 from tempermark.web.measure.models import InstrumentCheck, Reading
@@ -38,12 +40,14 @@ def correct_piece(request: Request, pk: int) -> HttpResponse:
     """What was logged of a piece, to be corrected."""
     piece = for_change(request, TestPress.objects.select_related(*PAGE_ROWS), pk=pk)
     must_be_author(request.user, piece.pressed_by_id)
-    unit = form_units(request)
-    form = PieceCorrectionForm(request.POST or None, initial=logged(piece), record=piece, unit=unit)
+    units = form_units(request)
+    form = PieceCorrectionForm(
+        request.POST or None, initial=logged(piece), record=piece, units=units
+    )
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         sentence = corrections.correct_piece(
-            request.user, piece, data, data["why"], request.user.temperature_unit
+            request.user, piece, data, data["why"], request.user.units
         )
         return _done(request, piece, "Corrected: what was there before is kept below.", sentence)
     context = {"piece": piece, "press": piece.element.press, "form": form}
@@ -64,13 +68,15 @@ def correct_mark(request: Request, pk: int) -> HttpResponse:
     mark = for_change(request, Mark.objects.select_related("test_press__element__press"), pk=pk)
     piece = mark.test_press
     must_be_author(request.user, mark.marked_by_id or piece.pressed_by_id)
-    form = MarkCorrectionForm(request.POST or None, initial=marked(mark), record=mark)
+    form = MarkCorrectionForm(
+        request.POST or None, initial=marked(mark), record=mark, units=form_units(request)
+    )
     if request.method == "POST" and form.is_valid():
-        data, unit = form.cleaned_data, request.user.temperature_unit
+        data, units = form.cleaned_data, request.user.units
         try:
-            sentence = corrections.correct_mark(request.user, mark, data, data["why"], unit)
+            sentence = corrections.correct_mark(request.user, mark, data, data["why"], units)
         except InputError as error:
-            form.add_error(None, str(error))
+            form.add_error(None, error_text(error, form_units(request)))
         else:
             return _done(request, piece, "The mark is corrected.", sentence)
     context = {"piece": piece, "press": piece.element.press, "mark": mark, "form": form}
@@ -90,7 +96,7 @@ def _withdrawn(
     request: Request, piece: TestPress, row: Mark | TestPress, act: Callable[..., Any]
 ) -> HttpResponse:
     with refusal_shown(request):
-        answer = act(request.user, row, request.POST.get("why", ""), request.user.temperature_unit)
+        answer = act(request.user, row, request.POST.get("why", ""), request.user.units)
         return _done(request, piece, "Withdrawn: it stays on record and counts no more.", answer)
     return redirect(piece)
 
@@ -107,13 +113,13 @@ def correct_reading(request: Request, pk: int) -> HttpResponse:
     typed, why, error = _as_typed(reading, form_units(request)), "", ""
     if request.method == "POST":
         typed, why = request.POST.get("typed", "")[:40], request.POST.get("why", "")
-        shown_in, unit = request.user.temperature_unit, form_units(request)
+        shown_in, units = request.user.units, form_units(request)
         try:
             sentence = survey_corrections.correct_reading(
-                request.user, reading, typed, why, unit, shown_in
+                request.user, reading, typed, why, units, shown_in
             )
         except InputError as refused:
-            error = str(refused)
+            error = error_text(refused, form_units(request))
         else:
             return _corrected(
                 request, reading.station.survey, "The reading is corrected.", sentence
@@ -126,26 +132,26 @@ def correct_reading(request: Request, pk: int) -> HttpResponse:
         "typed": typed,
         "why": why,
         "error": error,
-        "unit": form_units(request),
+        "degrees": form_units(request).symbol("temperature"),
     }
     return render(request, "trace/correct_reading.html", context, status=422 if error else 200)
 
 
-def _as_typed(reading: Reading, unit: str) -> str:
+def _as_typed(reading: Reading, units: Units) -> str:
     """A reading as it would be typed in a unit, whatever it was typed in."""
-    low, high = (_figure(c, unit) for c in (reading.at_least_c, reading.below_c))
+    low, high = (_figure(c, units) for c in (reading.at_least_c, reading.below_c))
     if low and high:
         return f"{low}-{high}"
     if low or high:
         return f"at least {low}" if low else f"below {high}"
     delay_s = reading.seconds_after_opening
     after = "" if delay_s == reading.station.survey.delay_s else f" @{delay_s:g}"
-    return f"{_figure(reading.shown_c, unit)}{after}"
+    return f"{_figure(reading.shown_c, units)}{after}"
 
 
-def _figure(value_c: float | None, unit: str) -> str:
+def _figure(value_c: float | None, units: Units) -> str:
     field = TemperatureField()
-    field.use_unit(unit)
+    field.use_units(units)
     return field.prepare_value(value_c) or ""
 
 
@@ -158,10 +164,10 @@ def _reading(request: Request, pk: int) -> Reading:
 def withdraw_reading(request: Request, pk: int) -> HttpResponse:
     """A reading that counts no more."""
     reading = _reading(request, pk)
-    survey, unit = reading.station.survey, request.user.temperature_unit
+    survey, units = reading.station.survey, request.user.units
     with refusal_shown(request):
         answer = survey_corrections.withdraw_reading(
-            request.user, reading, request.POST.get("why", ""), unit
+            request.user, reading, request.POST.get("why", ""), units
         )
         return _corrected(request, survey, "Withdrawn: the reading stays on record.", answer)
     return redirect(survey)
@@ -175,11 +181,11 @@ def correct_check(request: Request, pk: int) -> HttpResponse:
     must_be_author(request.user, check.by_id or 0)
     initial = {name: getattr(check, name) for name in ("on", *CHECKED_WITH)}
     form = CheckCorrectionForm(
-        request.POST or None, initial=initial, unit=form_units(request), record=check
+        request.POST or None, initial=initial, units=form_units(request), record=check
     )
     if request.method == "POST" and form.is_valid():
-        unit = request.user.temperature_unit
-        sentence = survey_corrections.correct_check(request.user, check, form.cleaned_data, unit)
+        units = request.user.units
+        sentence = survey_corrections.correct_check(request.user, check, form.cleaned_data, units)
         return _corrected(request, check.instrument, "The check is corrected.", sentence)
     context = {"check": check, "instrument": check.instrument, "form": form}
     status = 422 if form.errors else 200
@@ -190,9 +196,9 @@ def correct_check(request: Request, pk: int) -> HttpResponse:
 def withdraw_check(request: Request, pk: int) -> HttpResponse:
     """A check that counts no more."""
     check = for_change(request, InstrumentCheck.every.select_related("instrument"), pk=pk)
-    why, unit = request.POST.get("why", ""), request.user.temperature_unit
+    why, units = request.POST.get("why", ""), request.user.units
     with refusal_shown(request):
-        sentence = survey_corrections.withdraw_check(request.user, check, why, unit)
+        sentence = survey_corrections.withdraw_check(request.user, check, why, units)
         what = "Withdrawn: the check stays on record."
         return _corrected(request, check.instrument, what, sentence)
     return redirect(check.instrument)
@@ -218,7 +224,7 @@ def score(request: Request, pk: int) -> HttpResponse:
         before = consequences.resting_on(piece)
     runs.score(request.user, piece, data["outcome"], form.scores(), data["density"])
     if before is not None:
-        why, unit = f"piece {piece.pk} was scored again", request.user.temperature_unit
-        for text in consequences.after_piece(request.user, piece, before, why, unit):
+        why, units = f"piece {piece.pk} was scored again", request.user.units
+        for text in consequences.after_piece(request.user, piece, before, why, units):
             messages.info(request, text)
     return redirect(piece)

@@ -1,0 +1,121 @@
+"""What a certificate says, from its frozen content, in its reader's units."""
+
+from typing import Any
+
+from tempermark.web.certificates.models import Certificate
+from tempermark.web.kit.figures import (
+    difference_text,
+    length_text,
+    place_text,
+    pressure_text,
+    share_text,
+    temperature_text,
+)
+from tempermark.web.kit.units import Units
+
+# Sentences and charts are signed in every pair of units that they speak of.
+SHOWN_IN = {
+    f"{temperature}-{length}": Units(temperature, length)
+    for temperature in ("c", "f")
+    for length in ("mm", "in")
+}
+
+
+def shown_in(certificate: Certificate, units: Units) -> dict[str, Any]:
+    """Sentences, caption and chart in a reader's units; an older certificate has them in °C and
+    mm alone.
+    """
+    content: dict[str, Any] = certificate.content
+    kept: dict[str, Any] = content.get("shown", {})
+    return kept.get(f"{units.temperature}-{units.length}", content)
+
+
+def facts(certificate: Certificate, units: Units) -> list[tuple[str, str]]:
+    """The rows of the certificate's table, label and value."""
+    content = certificate.content
+    survey, head = content["survey"], content["survey"]["survey"]
+    signed = certificate.signed_at
+    return [
+        ("Verdict as set", f"{content['verdict']}, {share_text(_sure(content))} likely to pass"),
+        ("Decision rule", content["decision_rule"]),
+        (
+            "Setting, target",
+            f"{_degrees(survey['set_c'], units)}, {_degrees(survey['target_c'], units)}",
+        ),
+        ("Tolerance", f"± {_size(survey['tolerance_c'], units, 1)}"),
+        (
+            "True mean",
+            f"{temperature_text(content['mean_c'], units, 1)} ± "
+            f"{_size(content['mean_uncertainty_c'], units, 1)} (k = 2)",
+        ),
+        ("True mean less dial", difference_text(content["offset_c"], units, 1)),
+        ("Spread of the readings", _size(content["spread_c"], units, 1)),
+        ("Corrected setting", _degrees(content["corrected_set_c"], units)),
+        (
+            "Standard uncertainties",
+            f"shared by all readings {_size(content['common_standard_uncertainty_c'], units, 2)}, "
+            f"of one reading {_size(content['noise_c'], units, 2)}",
+        ),
+        (
+            "Instrument",
+            f"{head['instrument'] or 'not named'}, ± "
+            f"{_size(head['instrument_uncertainty_c'], units, 1)} (k = 2), {head['method']}"
+            + (f"; compared: {head['compared']}" if head.get("compared") else ""),
+        ),
+        *_pressure_row(content, units),
+        (
+            "Conditions",
+            f"ambient {_degrees(head['ambient_c'], units)}, soak {head['soak_min']:g} min",
+        ),
+        ("Taken", f"{head['taken_at'][:16].replace('T', ' ')} by {head['taken_by']}"),
+        ("Signed", f"{signed:%Y-%m-%d %H:%M} by {certificate.signed_by.username}"),
+    ]
+
+
+def readings(content: dict[str, Any], units: Units) -> list[list[str]]:
+    """Stations with their true values, three to a line."""
+    cells = [
+        cell
+        for r in content["survey"]["readings"]
+        for cell in (
+            f"{r['station']} {place_text(r['x_mm'], r['y_mm'], units)}",
+            temperature_text(r["value_c"], units, 1),
+        )
+    ]
+    cells += [""] * (-len(cells) % 6)
+    return [cells[i : i + 6] for i in range(0, len(cells), 6)]
+
+
+def _pressure_row(content: dict[str, Any], units: Units) -> list[tuple[str, str]]:
+    """The pressure map in one row; certificates from before there were any have none."""
+    summary = content.get("pressure")
+    if summary is None:
+        return []
+    hollow = summary["hollow_mm"]
+    parts = [
+        summary["words"],
+        *(
+            f"{label} {length_text(summary[f'{key}_mm'], units, 2, sign=True)} ± "
+            f"{length_text(2 * summary[f'{key}_sd_mm'], units, 2)}"
+            for label, key in (("right − left", "right"), ("back − front", "back"))
+        ),
+        f"hollow {length_text(hollow, units, 2)}" if hollow else "no hollow",
+        f"mean {pressure_text(summary['mean_kpa'], units)} with "
+        f"{length_text(summary['stack_mm'], units, 1)} in the press",
+        f"{summary['by']}, {summary['taken_at'][:10]}",
+    ]
+    return [("Pressure", ", ".join(parts))]
+
+
+def _degrees(value_c: float, units: Units) -> str:
+    """To a tenth where it is no whole degree."""
+    return temperature_text(value_c, units, 0 if abs(value_c - round(value_c)) < 0.05 else 1)
+
+
+def _size(value_k: float, units: Units, digits: int) -> str:
+    return difference_text(value_k, units, digits, sign=False)
+
+
+def _sure(content: dict[str, Any]) -> float:
+    """Never certain: it was drawn by lot."""
+    return float(min(0.99, max(0.01, content["probability_within"])))

@@ -1,0 +1,76 @@
+"""Every page as somebody who reads °F, inches and psi: no other unit but what was typed."""
+
+import re
+
+import pytest
+from django.test import Client
+
+from tempermark.web.accounts.models import User
+from tempermark.web.kit.units import IMPERIAL
+from tests.browser.person import Person
+from tests.web.test_every_address import all_addresses, rows  # noqa: F401
+
+# Not in W/m², kg/m³ or kg/kg: a material's properties are in SI.
+OTHERS = re.compile(r"(?<![\w/])(?:°C|mm|cm|kPa|ml|kg)(?![\w/²³·])|\d\s(?:K|g)(?![\w/²³])")
+# The choice of units names them all; a file is in °C and mm; what a press's own display shows is
+# a fact about it.
+MEANT = re.compile(
+    r"^/me/units/|Switch between °C and °F|in mm, as files have them|, shows °C$|\(°C\)$"
+    r"|^383f or 195c|per kg dry"
+)
+SEEN = """
+const shown = [...document.querySelectorAll("main, header, nav")].flatMap((part) => {
+  const walker = document.createTreeWalker(part, NodeFilter.SHOW_TEXT);
+  const texts = [];
+  while (walker.nextNode()) {
+    const parent = walker.currentNode.parentElement;
+    if (!parent.closest("script, style, textarea, datalist, [name=display_unit]")) texts.push(walker.currentNode.data);
+  }
+  return texts;
+});
+const names = ["aria-label", "title", "placeholder"];
+const told = [...document.querySelectorAll(names.map((name) => `[${name}]`).join())];
+const said = told.flatMap((part) => names.map((name) => part.getAttribute(name) || ""));
+return [...shown, ...said];
+"""
+IDLE = "return !document.querySelector('.htmx-request') && document.readyState === 'complete'"
+
+
+@pytest.fixture
+def maren(chromium, live_server, transactional_db):
+    """A lead in a room that has a row of everything, who chose other units."""
+    chromium.delete_all_cookies()
+    return Person(chromium, live_server.url)
+
+
+def test_every_page_speaks_its_reader_s_units(maren, technician, element, lead, rows):  # noqa: F811
+    maren.sign_in("maren")
+    maren.go("/me/units/")
+    maren.press("°F, inches, psi, fl oz, oz")
+    maren.wait(lambda: User.objects.get(username="maren").units == IMPERIAL)
+    looked, wrong = 0, []
+    for address in opened_by(lead, all_addresses(rows)):
+        maren.go(address)
+        maren.wait(lambda: maren.driver.execute_script(IDLE))
+        looked += 1
+        texts = (" ".join(text.split()) for text in maren.driver.execute_script(SEEN))
+        wrong += [f"{address}: {text[:120]}" for text in texts if is_other(address, text)]
+    assert looked > 60
+    assert not wrong, "\n".join(sorted(set(wrong)))
+
+
+def is_other(address, text):
+    """Whether a text names a unit that its reader did not choose."""
+    meant = MEANT.search(text) or MEANT.search(address)
+    return bool(OTHERS.search(text)) and not meant
+
+
+def opened_by(person, addresses):
+    """Those that answer with a page; files and fragments are not gone to."""
+    asked = Client()
+    asked.force_login(person)
+    for address in addresses:
+        answer = asked.get(address)
+        page = answer.status_code == 200 and "html" in answer.get("Content-Type", "")
+        if page and b"<main" in answer.content:
+            yield address
