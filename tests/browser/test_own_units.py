@@ -19,12 +19,13 @@ MEANT = re.compile(
     r"|^383f or 195c|per kg dry"
 )
 SEEN = """
+const UNSEEN = "script, style, textarea, datalist, [name=display_unit]";
 const shown = [...document.querySelectorAll("main, header, nav")].flatMap((part) => {
   const walker = document.createTreeWalker(part, NodeFilter.SHOW_TEXT);
   const texts = [];
   while (walker.nextNode()) {
     const parent = walker.currentNode.parentElement;
-    if (!parent.closest("script, style, textarea, datalist, [name=display_unit]")) texts.push(walker.currentNode.data);
+    if (!parent.closest(UNSEEN)) texts.push(walker.currentNode.data);
   }
   return texts;
 });

@@ -95,10 +95,10 @@ def test_map_by_strips(signed_in, blanks):
         isla.type(typed, Keys.ENTER)
         isla.wait(lambda before=before: isla.station() != before)
     isla.type("x", Keys.ENTER)
-    isla.sees("tells no strip")
+    isla.sees("describes no strip")
     isla.find("#typed").send_keys(Keys.BACKSPACE, "2", Keys.ENTER)
     isla.wait(lambda: isla.station() == "C3")
-    tab_to(isla, "Take back")
+    tab_to(isla, "Undo")
     isla.type(Keys.ENTER)
     isla.wait(lambda: isla.station() == "B3")
     for typed in ("2", "3"):
@@ -135,4 +135,4 @@ def test_a_print_is_moved_clear_by_a_tap(signed_in, blanks):
     isla.go(f"/pieces/{blank.pk}/")
     isla.sees("The zip takes contact from this print.")
     isla.tap("svg.piece", 0.24, 0.5)
-    isla.sees("The print lies clear of everything raised.")
+    isla.sees("The print is clear of everything raised.")

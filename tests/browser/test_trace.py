@@ -48,11 +48,11 @@ def test_from_log_to_closed_case_by_keyboard_alone(signed_in, vest):
     isla.press_by_key("Add the mark")
     isla.sees("Fades towards a margin, at the back left")
     isla.press_by_key("Trace this fault")
-    isla.sees("What went in")
+    isla.sees("What this is based on")
     assert isla.find("[data-cause]").get_attribute("data-cause") == "cold_zone"
     # A check's result moves the order.
     before = isla.find("[data-cause] .chance").text
-    isla.press_by_key("Nothing of the kind")
+    isla.press_by_key("Nothing found")
     isla.wait(lambda: isla.find("[data-cause] .chance").text != before)
     room.minutes_later(10)
     isla.press_by_key("Press again with this")
@@ -107,7 +107,7 @@ def test_a_fault_is_found_by_its_picture_and_marked(signed_in, vest):
     isla.follow("Find it by its picture")
     isla.follow("Light patches")
     isla.follow("Cloudy mottle")
-    isla.follow("It looks so: severe")
+    isla.follow("What it looks like: severe")
     isla.tap("svg[data-tap=mark]", 0.5, 0.5)
     isla.press("Add the mark")
     isla.sees("1 Cloudy mottle")
@@ -122,7 +122,7 @@ def test_the_picture_of_a_fault_is_one_tap_from_the_board_and_back(signed_in, ve
     isla.go(piece.get_absolute_url())
     isla.press("Trace this fault")
     isla.follow("Fades towards a margin")
-    isla.sees("Taken for")
+    isla.sees("Mistaken for")
     assert len(isla.find_all(".fault-row svg")) == 3
     isla.follow("Back to the case")
-    isla.sees("What went in")
+    isla.sees("What this is based on")

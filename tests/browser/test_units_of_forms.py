@@ -50,7 +50,7 @@ FORMS = {
     "check": (
         "/instruments/{gun}/",
         {"ice_c": "1"},
-        "Keep the check",
+        "Save the check",
         (InstrumentCheck, {"ice_c": 1.0}),
     ),
     "blank": (
@@ -62,7 +62,7 @@ FORMS = {
     "material": (
         "/library/materials/parchment/",
         {"scorch_c": "240", "source": "a leaflet"},
-        "Keep them",
+        "Save them",
         (OwnMaterial, {"scorch_c": 240.0}),
     ),
     "log": (
@@ -86,7 +86,7 @@ FORMS = {
     "recipe": (
         "/recipes/dye-on-a-polyester-vest/change/",
         {"change": "nothing"},
-        "Keep as version 2",
+        "Save as version 2",
         (RecipeVersion, {"number": 2, "low_c": 195.0, "high_c": 205.0}),
     ),
     "figure": ("/cases/{case}/", {}, None, (FaultCase, {"figures": {"actual.measured_c": 187.0}})),

@@ -32,7 +32,7 @@ def take_survey(isla):
     assert isla.station() == stations[0].label
     isla.enter(f"{true[0] * 1.8 + 32:.2f}f")
     isla.enter("19")
-    isla.press("Take back 19")
+    isla.press("Undo 19")
     isla.wait(lambda: isla.station() == stations[1].label)
     for value in true[1:9]:
         isla.enter(f"{value:.1f}".replace(".", ","))
@@ -50,7 +50,7 @@ def test_the_whole_path(isla):
     load_shipped_recipes()
     room.blank()
     isla.sign_in()
-    isla.sees("Heron has never been measured.")
+    isla.sees("Heron has never been surveyed.")
     isla.follow("Heron")
     survey = take_survey(isla)
 
@@ -101,7 +101,7 @@ def trace_and_close(isla):
     assert "true at the mark, survey of" in first.text
     assert "Move the art inside the marked" in first.text
     before = first.find_element("css selector", ".chance").text
-    isla.press("Nothing of the kind", "//div[@class='box']")
+    isla.press("Nothing found", "//div[@class='box']")
     isla.sees("nothing found")
     assert isla.find("[data-cause]").text != before
     isla.follow("Press again with this")

@@ -120,8 +120,8 @@ def test_a_survey_kept_by_a_wrong_clock_does_not_hide_a_later_truth(technician, 
     Survey.objects.filter(pk=wrong.pk).update(taken_at=datetime(9999, 12, 31, 22, tzinfo=UTC))
     assert "never surveyed" in room.words(browse.get("/"))
     page = browse.get("/presses/heron/")
-    assert "has never been measured" in room.words(page, "h1")
-    assert "which has not come: the clock was wrong" in room.words(page)
+    assert "has never been surveyed" in room.words(page, "h1")
+    assert "which is still to come: the clock was wrong" in room.words(page)
     room.survey(technician, element, truth=lambda x, y: 195.0)
     assert "true" in room.words(browse.get("/"))
 
@@ -184,7 +184,7 @@ def test_the_page_of_a_failure_needs_no_database(rf, django_db_blocker):
     with django_db_blocker.block():
         answer = server_error(rf.get("/"))
     assert answer.status_code == 500
-    assert "Something failed here" in answer.content.decode()
+    assert "Something went wrong here" in answer.content.decode()
 
 
 def test_a_database_that_is_away_is_said(rf, django_db_blocker):

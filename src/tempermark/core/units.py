@@ -171,7 +171,9 @@ def read_bounds(text: str, default_unit: str, fields_c: tuple[float, ...] = ()) 
             _celsius(match["from"], default_unit), _celsius(match["to"], default_unit)
         )
         if bounds.low >= bounds.high:
-            raise InputError.single(None, f"“{text.strip()[:40]}” runs down: the lower one first.")
+            raise InputError.single(
+                None, f"“{text.strip()[:40]}” runs downwards: give the lower one first."
+            )
         return bounds
     if match["high"]:
         return ReadingBounds(-math.inf, _celsius(match["high"], default_unit))

@@ -49,7 +49,7 @@ def test_the_longer_way_is_the_recipe_s_own_school_where_it_has_one():
     found = remedy_for(cause, replace(case, recipe=school))
     assert (found.settings["target_c"], found.settings["time_s"]) == (180.0, 215)
     assert by_clock["time_s"] != found.settings["time_s"]
-    assert "comes out the same" in metric(found.text)
+    assert "gives the same result" in metric(found.text)
 
 
 def test_questions_ask_only_for_what_is_unknown():
@@ -123,7 +123,7 @@ def test_what_no_cause_explains_is_said():
     document = case_of("unmelted_powder", "all")
     found = answer(document)
     assert found["causes"] == []
-    assert "No cause" in found["notes"][0]
+    assert "No known cause" in found["notes"][0]
 
 
 def test_where_everything_is_spoken_against_that_is_said():
@@ -134,4 +134,4 @@ def test_where_everything_is_spoken_against_that_is_said():
     told = answer(mirrored)
     assert told["causes"] == []
     assert [item["code"] for item in told["spoken_against"]] == ["not_mirrored"]
-    assert "speaks against every cause" in told["notes"][-1]
+    assert "rule out every cause" in told["notes"][-1]

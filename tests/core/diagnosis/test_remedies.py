@@ -88,7 +88,7 @@ def test_the_dial_follows_what_was_measured_and_the_gain():
 def test_an_unmeasured_press_is_said_to_be_so():
     text, settings, _ = made("setpoint_low", actual=Actual(set_c=180.0))
     assert settings["unmeasured"]
-    assert "not measured" in text
+    assert "has not been surveyed" in text
 
 
 @pytest.mark.parametrize("code", sorted(shipped().causes))

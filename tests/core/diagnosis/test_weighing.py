@@ -96,7 +96,7 @@ def test_what_was_looked_for_and_not_found_counts_as_a_noisy_or_says():
 def test_a_symptom_told_as_seen_and_as_not_seen_is_taken_as_seen():
     both = {**case_of("low_density", "all"), "not_seen": ["low_density"]}
     told = answer(both)
-    assert "taken as seen: whole print pale" in told["notes"][0]
+    assert "counted as seen: whole print pale" in told["notes"][0]
     assert told["causes"] == answer(case_of("low_density", "all"))["causes"]
 
 

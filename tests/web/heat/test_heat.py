@@ -49,10 +49,10 @@ def test_the_page_tells_the_outcome_at_this_presss_true_temperature(
     browse, technician, element, vest
 ):
     never = ask(browse, element, vest)
-    assert "it was never measured" in room.words(never)
+    assert "it has never been surveyed" in room.words(never)
     room.survey(technician, element)
     measured = ask(browse, element, vest)
-    assert "truly 195 °C" in room.words(measured)
+    assert "at 195 °C true" in room.words(measured)
     assert density(measured) < density(never)
 
 
@@ -208,10 +208,10 @@ def test_the_cold_corner_comes_out_palest(browse, technician, element, vest):
     room.survey(technician, element)
     page = over_the_platen(browse, element, vest)
     assert "the back left corner gets least" in text_of(page).replace("\u00a0", " ")
-    assert "Pressure taken as even" in text_of(page)
+    assert "Pressure is assumed even" in text_of(page)
     assert room.soup(page).select("path.corner")
     hot = text_of(over_the_platen(browse, element, vest, set_c="245", dwell_s="300"))
-    assert "Nowhere on this platen is good: all of it is overdone" in hot
+    assert "No place on this platen is good: all of it is overdone" in hot
 
 
 def test_a_weak_side_shows_in_the_outcome(browse, technician, element, vest):
@@ -259,4 +259,7 @@ def test_a_wrong_stack_is_said_with_its_reason(browse, element, vest):
     vest.save()
     text = room.words(ask(browse, element, vest))
     assert "Take the PTFE cover off for dye work: a fixed PTFE cover keeps the moisture in" in text
-    assert "Trims off the platen, or a pillow under the print: the heat melts or marks zip" in text
+    assert (
+        "Keep trims off the platen, or put a pillow under the print: the heat melts or marks zip"
+        in text
+    )

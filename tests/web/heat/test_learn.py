@@ -44,7 +44,7 @@ def outcome(browse, element):
 
 def test_a_change_is_shown_accepted_held_and_taken_back(browse, browse_as, lead, element, scored):
     told = room.words(browse.get(LEARN))
-    assert "New to learn about polyester cloth" in told
+    assert "New lessons about polyester cloth" in told
     assert "Ask a lead to accept it" in told
     assert browse.post(ACCEPT).status_code == 403
     before = outcome(browse, element)
@@ -52,7 +52,7 @@ def test_a_change_is_shown_accepted_held_and_taken_back(browse, browse_as, lead,
     leads.post(ACCEPT)
     assert law().rate_per_s > 1.2 * CLOTH.law.rate_per_s
     assert outcome(browse, element) > before
-    assert "Nothing new to learn" in room.words(browse.get(LEARN))
+    assert "Nothing new to accept" in room.words(browse.get(LEARN))
     leads.post(REVERT)
     assert law() == CLOTH.law
     assert outcome(browse, element) == before
@@ -75,8 +75,10 @@ def test_pieces_without_a_map_or_a_score_teach_nothing(browse, technician, eleme
     room.blank(thickness_mm=0.5)
     piece = room.piece(technician, element)
     runs.score(technician, piece, "good", {"black": 5})
-    assert "Nothing new to learn" in room.words(browse.get(LEARN))
-    assert "It takes a test press on a surveyed press" in room.words(browse.get(LEARN))
+    assert "Nothing new to accept" in room.words(browse.get(LEARN))
+    assert "Score the black of a test press made on a surveyed press" in room.words(
+        browse.get(LEARN)
+    )
 
 
 def test_a_coat_teaches_apart_from_cloth(technician, element, scored):

@@ -73,9 +73,9 @@ def test_every_wrong_stack_says_why(page):
     for doing, said in (
         ("out:3", "A sheet of plain paper inside: dye gas goes through"),
         ("turn:1", "Transfer face down, ink to the blank: the ink faces the platen"),
-        ("turn:2", "Coated side to the ink: dye takes nothing from a bare side"),
-        ("out:0", "nothing lies between the platen and the transfer"),
-        ("move:0:1", "a sheet lies between the transfer and the blank"),
+        ("turn:2", "Coated side to the ink: dye does not hold on a bare side"),
+        ("out:0", "there is nothing between the platen and the transfer"),
+        ("move:0:1", "a sheet between the transfer and the blank"),
     ):
         assert said in room.words(page(op=doing)), doing
 
@@ -106,7 +106,7 @@ def test_other_steps_have_their_own_stack_and_rules(page, browse):
     assert "under the cover at the end" in room.words(cure)
     path = "/recipes/cotton-shirt-sprayed-coat-then-dye/heat/"
     wet = page(path, step="3", layer=layers(cure), op="swap:0", material="plain_paper")
-    assert "plain porous paper welds itself to a wet coat" in room.words(wet)
+    assert "plain porous paper sticks fast to a wet coating" in room.words(wet)
     hover = browse.get("/recipes/powder-film-on-cotton/heat/?step=1")
     ptfe = page(
         "/recipes/powder-film-on-cotton/heat/",
@@ -133,7 +133,7 @@ def test_steps_in_a_row_carry_warmth_and_split_at_the_timer(browse, page, elemen
     element.press.save()
     path = "/recipes/dye-on-a-frosted-glass-ornament/heat/row/"
     told = " ".join(room.soup(browse.get(path)).get_text(" ").split())
-    assert "The timer ends at 90 s: 3 closings" in told
+    assert "The timer goes up to 90 s: 3 closings" in told
 
 
 def test_after_the_steps_before_a_panel_prints_darker(browse, page):
@@ -151,7 +151,7 @@ def test_after_the_steps_before_a_panel_prints_darker(browse, page):
     warm = page(after="on")
     figure = lambda text: int(re.search(r"(\d+)\s%", text)[1])  # noqa: E731
     assert figure(room.words(warm, "h1")) > figure(cold) + 5
-    starts = re.search(r"The steps before leave the face at (\d+)", room.words(warm))[1]
+    starts = re.search(r"The steps before leave its face at (\d+)", room.words(warm))[1]
     row = browse.get(f"{path}row/?{warm.wsgi_request.GET.urlencode()}")
     cells = room.soup(row).select_one("tr.main-step").select("td")
     assert starts in cells[2].text

@@ -1,4 +1,4 @@
-"""What is known to work is said to work, on the shop's own blanks; what is not is said first."""
+"""Fault knowledge to work is said to work, on the shop's own blanks; what is not is said first."""
 
 import re
 
@@ -118,7 +118,7 @@ def test_a_recipe_opens_with_a_blank_it_is_for_or_with_the_library_s(browse, ele
     log = browse.get(f"/presses/heron/test-presses/new/?recipe={version(TILE).pk}")
     assert "None of your blanks is for Ceramic tile" in room.words(log)
     pressure = browse.get(f"/presses/heron/pressure/?recipe={version(TILE).pk}")
-    assert "Which blank is pressed?" in room.words(pressure)
+    assert "Which blank are you pressing?" in room.words(pressure)
     tile = like("ceramic_tile")
     page = room.soup(browse.get(f"/recipes/{TILE}/heat/"))
     assert page.select_one("[name=blank] option[selected]")["value"] == str(tile.pk)

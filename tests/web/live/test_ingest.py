@@ -98,7 +98,7 @@ def test_minutes_are_the_raw_figures_thinned(element):
 def test_a_key_that_was_ended_stores_no_more(element, lead):
     recording = recording_on(element)
     keys.end_key(lead, recording.key)
-    with pytest.raises(InputError, match="key was ended"):
+    with pytest.raises(InputError, match="key was revoked"):
         store(recording.pk, [sample(0)], arrived(0))
     assert not Block.objects.exists()
 

@@ -49,8 +49,8 @@ def test_learned_and_told_with_both_uncertainties(browse, element):
     kept = PadComparison.objects.get()
     assert answer.url == kept.get_absolute_url()
     told = room.words(browse.get(answer.url))
-    assert "On Heron's pad, Gun 1 comes out" in told
-    assert "higher from now on" in told
+    assert "Readings of Gun 1 on Heron’s pad are now corrected" in told
+    assert "upwards" in told
     assert f"from ± {2 * kept.before_c:.1f} K to ± {2 * kept.after_c:.1f} K" in told
     assert kept.after_c < kept.before_c / 2
 
@@ -121,7 +121,7 @@ def test_it_holds_until_something_it_rests_on_changes(browse, element, technicia
     else:
         browse.post(f"/comparisons/{kept.pk}/withdraw/")
     told = room.words(browse.get(kept.get_absolute_url()))
-    assert "It counts no more for new surveys" in told
+    assert "It no longer counts for new surveys" in told
     start(browse, method="pad", instrument=gun.pk, grid="3x3")
     assert Survey.objects.get().comparison is None
 
@@ -151,7 +151,7 @@ def test_few_or_half_pairs_say_what_is_missing(browse, element):
     answer = compare(browse, gun, probe, PAIRS[:2])
     assert "at least 3 are needed" in room.words(answer)
     answer = compare(browse, gun, probe, PAIRS, probe_2="")
-    assert "Its other half is missing" in room.words(answer)
+    assert "The other reading of this pair is missing" in room.words(answer)
 
 
 def test_the_covariance_travels_with_the_survey_and_into_its_certificate(

@@ -81,7 +81,7 @@ def test_the_same_form_twice_is_one_survey(browse, element):
 
 def test_what_the_file_does_not_say_must_be_typed(browse, element):
     response = send(browse, GOOD, set_c="", target_c="", tolerance_c="")
-    assert "does not say the setting" in room.words(response)
+    assert "does not give the setting" in room.words(response)
     send(
         browse,
         "# set_c: 195\n# target_c: 195\n# tolerance_c: 5\n" + GOOD,

@@ -56,7 +56,7 @@ def test_contradicting_strips_at_one_place_are_refused_and_kept_typed(browse, te
     form = {"station": station.pk, "typed": "below 182", "once": uuid4()}
     answer = browse.post(f"/surveys/{survey.pk}/readings/", form, headers={"HX-Request": "true"})
     assert answer.status_code == 422
-    assert "A1 cannot be at least 188 °C and below 182 °C: take one back first" in room.words(
+    assert "A1 cannot be at least 188 °C and below 182 °C: undo one first" in room.words(
         answer, "#entry-box"
     )
     assert room.soup(answer).select_one("#typed")["value"] == "below 182"
@@ -72,7 +72,7 @@ def test_only_strips_go_with_the_method(browse, element):
     assert Survey.objects.get().method == "strip"
     gun = Instrument.objects.create(name="Gun 1", kind="infrared")
     answer = start(browse, method="strip", instrument=gun.pk)
-    assert "Gun 1 is of the kind “infrared gun”" in room.words(answer)
+    assert "Gun 1 is a “infrared gun”" in room.words(answer)
     assert Survey.objects.count() == 1
 
 

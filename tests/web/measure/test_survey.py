@@ -129,7 +129,7 @@ def test_take_back_keeps_the_record(browse, opened):
     enter(browse, opened, "190")
     page = room.soup(browse.get(f"/surveys/{opened.pk}/"))
     form = next(f for f in page.select("form") if "take-back" in f["action"])
-    assert "Take back 190 at A1" in form.text
+    assert "Undo 190 at A1" in form.text
     data = {"reading": form.select_one("[name=reading]")["value"]}
     browse.post(form["action"], data)
     browse.post(form["action"], data)

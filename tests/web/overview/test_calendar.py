@@ -31,7 +31,7 @@ def test_surveys_and_checks_stand_on_their_days(browse, technician, element):
     at = lines.index("SUMMARY:Survey Heron")
     begins = max(n for n, line in enumerate(lines[:at]) if line == "BEGIN:VEVENT")
     assert f"DTSTART;VALUE=DATE:{due:%Y%m%d}" in lines[begins : lines.index("END:VEVENT", at)]
-    assert "DESCRIPTION:never measured" in lines
+    assert "DESCRIPTION:never surveyed" in lines
     assert r"SUMMARY:Check Gun 1\; the grey one\, long enough to be folded somewhere ü" in lines
     assert "DTSTART;VALUE=DATE:20260331" in lines
     assert len([line for line in lines if line.startswith("UID:")]) == 3

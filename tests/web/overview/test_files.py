@@ -42,9 +42,9 @@ def test_instruments_go_out_and_come_in_unchanged(browse, kind):
 @pytest.mark.parametrize(
     ("change", "told"),
     [
-        (("0.3:-0.3", "0.3;-0.3"), "is no pair"),
+        (("0.3:-0.3", "0.3;-0.3"), "is not a pair"),
         (("infrared", "crystal"), "“crystal” is unknown; known are infrared"),
-        (("Strips", "Gun 1"), "stands in the file twice"),
+        (("Strips", "Gun 1"), "is in the file twice"),
     ],
 )
 def test_wrong_instruments_change_nothing(browse, change, told):
@@ -88,23 +88,23 @@ def test_an_archive_goes_out_and_its_folder_comes_in(browse, two_presses):
     assert sorted({n.split("/")[0] for n, _ in members(raw)}) == ["grebe", "heron"]
     Survey.objects.all().delete()
     answer = many(browse, *members(raw), field="folder")
-    assert "3 of 3 files made a survey" in room.words(answer)
+    assert "3 of 3 files imported" in room.words(answer)
     assert figures() == before
 
 
 def test_an_archive_comes_in_as_it_is_and_twice_makes_no_more(browse, two_presses):
     raw = archive(browse, "?press=heron")
     Survey.objects.all().delete()
-    assert "2 of 2 files made a survey" in room.words(many(browse, ("all.zip", raw)))
+    assert "2 of 2 files imported" in room.words(many(browse, ("all.zip", raw)))
     again = room.words(many(browse, ("all.zip", raw)))
-    assert "0 of 2 files made a survey" in again
+    assert "0 of 2 files imported" in again
     assert "is here already" in again
     assert Survey.objects.count() == 2
 
 
 def test_a_file_of_a_survey_that_is_here_makes_no_second_one(browse, two_presses):
     told = room.words(many(browse, ("all.zip", archive(browse))))
-    assert "0 of 3 files made a survey" in told
+    assert "0 of 3 files imported" in told
     assert Survey.objects.count() == 3
 
 
@@ -131,13 +131,13 @@ def test_files_are_taken_all_or_none_each_with_its_line(browse, element):
     told = room.words(answer)
     assert answer.status_code == 422
     assert "Nothing was imported: 5 of 6 files cannot be" in told
-    assert "a good one.csv not imported sound, and not imported because another file is not" in told
-    assert "It does not say its press" in told
+    assert "a good one.csv not imported fine, but not imported because another file is not" in told
+    assert "It does not name its press" in told
     assert "No press here is called Swan. Known: Heron." in told
     assert "x_mm 900 is off the platen" in told
-    assert "The file does not say the setting" in told
+    assert "The file does not give the setting" in told
     assert not Survey.objects.exists()
-    assert "1 of 1 file made a survey" in room.words(many(browse, ("a good one.csv", good)))
+    assert "1 of 1 file imported" in room.words(many(browse, ("a good one.csv", good)))
 
 
 def test_an_archive_with_one_bad_file_changes_nothing(browse, two_presses):
@@ -146,7 +146,7 @@ def test_an_archive_with_one_bad_file_changes_nothing(browse, two_presses):
     spoiled = zipped(*members(raw), ("heron/broken.json", b"{"))
     told = room.words(many(browse, ("all.zip", spoiled)))
     assert "Nothing was imported: 1 of 4 files cannot be" in told
-    assert told.count("sound, and not imported") == 3
+    assert told.count("fine, but not imported") == 3
     assert not Survey.objects.exists()
 
 
@@ -166,7 +166,7 @@ def test_archives_are_bounded_whatever_they_say(browse, element, monkeypatch):
     monkeypatch.setattr(bulk, "MOST_FILES", 3)
     assert "over 3 files" in room.words(many(browse, ("many.zip", bomb)))
     broken = many(browse, ("broken.zip", zipped(("a", b"b"))[:40]))
-    assert "no readable archive" in room.words(broken)
+    assert "not a readable archive" in room.words(broken)
 
 
 def test_names_in_an_archive_are_only_shown(browse, element):

@@ -32,7 +32,7 @@ def test_added_shown_and_served_as_our_own_jpeg(browse, element):
 def test_no_picture_is_refused_and_the_caption_kept(browse, element):
     answer = add(browse, b"%PDF-1.4")
     assert answer.status_code == 422
-    assert "Right is JPEG, PNG or WebP" in room.words(answer)
+    assert "Send a JPEG, PNG or WebP" in room.words(answer)
     assert room.soup(answer).select_one("[name=caption]")["value"] == "type plate"
     assert not PressPhoto.objects.exists()
 
@@ -43,7 +43,7 @@ def test_taken_away_and_put_back(browse, element):
     source = f"/photographs/{photo.pk}/small.jpg"
     browse.post(f"/photographs/{photo.pk}/change/")
     assert browse.get(source).status_code == 404
-    assert "Taken away: type plate" in room.words(browse.get(PATH))
+    assert "Removed: type plate" in room.words(browse.get(PATH))
     browse.post(f"/photographs/{photo.pk}/change/", {"back": "1"})
     assert browse.get(source).status_code == 200
 
@@ -51,7 +51,7 @@ def test_taken_away_and_put_back(browse, element):
 def test_there_is_an_end_to_it(browse, element, monkeypatch):
     monkeypatch.setattr(photos, "MOST_PHOTOS", 1)
     add(browse)
-    assert "take one away first" in room.words(add(browse))
+    assert "remove one first" in room.words(add(browse))
 
 
 def test_a_clerk_looks_and_adds_nothing(client, element, clerk):

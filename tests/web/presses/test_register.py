@@ -49,9 +49,9 @@ def test_a_lead_adds_a_press(leading):
     [
         ({"name": ""}, "required"),
         ({"name": "heron"}, "There is a press named heron already."),
-        ({"name": "Labels"}, "cannot name a press"),
+        ({"name": "Labels"}, "cannot be the name of a press"),
         ({"width_mm": "9"}, "9 is out of range. Right is 20 to 5000 mm."),
-        ({"control_low_c": "220", "control_high_c": "100"}, "must lie above its start"),
+        ({"control_low_c": "220", "control_high_c": "100"}, "must be above its start"),
         ({"kind": "toaster"}, "valid choice"),
         ({"line_kpa": "80 s"}, "not a unit of pressure"),
     ],
@@ -155,9 +155,9 @@ def test_labels_carry_codes_that_open_the_press(browse, element):
 
 def test_codes_open_the_address_tablets_use(browse, element):
     local = browse.get("/presses/labels/", headers={"host": "127.0.0.1"})
-    assert "which only this machine can" in room.words(local)
+    assert "which only works on this machine" in room.words(local)
     page = browse.get("/presses/labels/?base=http://10.1.2.3:8640/")
-    assert "which only this machine can" not in room.words(page)
+    assert "which only works on this machine" not in room.words(page)
     source = room.soup(page).select_one(".label img")["src"]
     assert browse.get(source).content == _code("http://10.1.2.3:8640/presses/heron/")
 
@@ -201,8 +201,8 @@ def test_everything_noted_is_on_the_presses_page(browse, technician):
         "20 °C to 225 °C, steps of 1 K, shows °C",
         "goes up to 90 s, started by a button",
         "pneumatic, air at 550 kPa, 2 cylinders of 63 mm",
-        "aramid felt, 8 mm, hardened, fitted 13 months ago",
-        "PTFE sheet, creased or torn, there for 20 days",
+        "aramid felt, 8.0 mm, hardened, fitted 13 months ago",
+        "PTFE sheet, creased or torn, fitted 20 days ago",
         "flat, 400 × 500 mm",
     ):
         assert words in told
@@ -249,5 +249,5 @@ def test_a_race_that_is_lost_ends_in_a_sentence(browse, element, monkeypatch):
     form = {"role": "upper", "shape": "flat", "width_mm": "300", "height_mm": "300"}
     answer = browse.post("/presses/heron/elements/", form | {"once": str(uuid4())})
     assert answer.status_code == 409
-    assert "Somebody else saved the same at this moment" in room.words(answer)
+    assert "Somebody else saved the same thing at the same moment" in room.words(answer)
     assert Element.objects.count() == 1

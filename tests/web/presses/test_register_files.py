@@ -76,7 +76,7 @@ def test_a_spreadsheet_runs_nothing_of_it(leading):
 def test_known_presses_are_brought_up_to_date(leading):
     press()
     text = out(leading).replace("swing_away", "clamshell")
-    assert "0 presses added, 1 known ones brought up to date" in room.words(take_in(leading, text))
+    assert "0 presses added, 1 known ones updated" in room.words(take_in(leading, text))
     assert Press.objects.get().kind == "clamshell"
     assert Element.objects.count() == 2
 

@@ -72,7 +72,7 @@ def test_a_button_is_a_strip_too(browse, opened):
 def test_what_tells_no_strip_is_said_and_kept(browse, opened):
     response = enter(browse, opened, "hard")
     assert response.status_code == 422
-    assert "tells no strip: 0 or f slides free" in room.words(response)
+    assert "describes no strip: 0 or f slides free" in room.words(response)
     assert room.soup(response).select_one("#typed")["value"] == "hard"
     assert not Pull.objects.exists()
 
@@ -168,8 +168,8 @@ def test_a_known_mean_sets_the_level_and_leaves_the_tilt_nearly(browse, element)
 @pytest.mark.parametrize(
     ("raw", "said"),
     [
-        (b"", "This is no picture"),
-        (b"%PDF-1.4 not a picture", "This is no picture"),
+        (b"", "This is not a picture"),
+        (b"%PDF-1.4 not a picture", "This is not a picture"),
         (png()[:4000], "damaged"),
         (b"0" * (12 * 1024 * 1024 + 1), "at most 12 MB"),
         (png(size=(150.0, 150.0)), "scan all of the print"),

@@ -37,7 +37,7 @@ def test_a_zip_under_the_print_shades_it_and_a_move_is_told(browse, shirt):
     move = re.search(r"Move the print (\d+) mm left", text)
     assert move, text
     clear = page(browse, shirt, print_x_mm=str(100 - int(move[1]) - 1))
-    assert "The print lies clear of everything raised." in clear
+    assert "The print is clear of everything raised." in clear
     near = page(browse, shirt, print_x_mm=str(100 - int(move[1]) + 2))
     assert "The zip takes contact" in near
 
@@ -150,8 +150,8 @@ def test_strokes_across_a_caps_seam(browse, db):
     least = re.search(r"must not cross this seam: (\S+) mm at least", text)
     assert least, text
     assert "may cross the seam" in cap(browse, stroke_mm=str(float(least[1]) + 0.1))
-    assert "Five panels: no seam lies in front" in cap(browse, panels="5")
-    assert "keeps off the seam" in cap(browse, art_width_mm="30", art_off_mm="60")
+    assert "Five panels: no seam in front" in cap(browse, panels="5")
+    assert "stays clear of the seam" in cap(browse, art_width_mm="30", art_off_mm="60")
 
 
 def test_a_heated_lower_platen_has_its_own_setting(browse, technician, db):
@@ -166,7 +166,7 @@ def test_a_heated_lower_platen_has_its_own_setting(browse, technician, db):
     )
     text = cap(browse)
     assert "Upper platen set 165 °C for 160 °C true" in text
-    assert "Lower platen, own dial never measured" in text
+    assert "Lower platen, own dial never surveyed" in text
 
 
 def test_blanks_are_found_by_name(browse, shirt):

@@ -169,7 +169,7 @@ def test_by_feel_the_register_and_one_good_setting_are_enough(browse, press, tee
     set_so(browse, first)
     text = room.words(ask(browse, hoodie))
     assert "Back off 2 turns, counter-clockwise on this press." in text
-    assert "rests on the feel" in text
+    assert "depends on how it was first set by feel" in text
 
 
 def test_a_load_cell_teaches_the_pads_stiffness(browse, press, tee):
@@ -225,7 +225,7 @@ def test_a_scale_is_believed_until_it_is_read(browse, press, tee):
     Press.objects.update(mechanism="scale")
     text = room.words(ask(browse, tee))
     assert "scale shows 5.1" in text or "scale shows 5.0" in text
-    assert "was never read with a load cell" in text
+    assert "has never been checked with a load cell" in text
     for figure, kpa in ((3, 12), (5, 22), (8, 38)):
         data = {"means": "load_cell", "contact_kpa": kpa, "figure": figure}
         browse.post(f"{PAGE}readings/", data)
@@ -259,7 +259,7 @@ def test_hand_and_lever_say_how_little_is_known(browse, press, tee):
     [
         ({"pillow_mm": "-3"}, "Pillow: -3 is out of range"),
         ({"sheets_mm": "thin"}, "is not a number"),
-        ({"layers": "7"}, "Layers of it"),
+        ({"layers": "7"}, "Layers"),
         ({"wanted": "crushing"}, "Pressure"),
     ],
 )
@@ -304,7 +304,7 @@ def test_wear_counts_closings_and_hardness(browse, technician, press, element, t
     text = room.words(browse.get(f"{PAGE}wear/"))
     assert "Change the pad: it is past its hardness (303 of 1 000 closings)" in text
     empty = browse.post(f"{PAGE}wear/", {"part": "pad"})
-    assert "Note a hardness, closings, or what was seen." in room.words(empty)
+    assert "Give a hardness, closings, or what was seen." in room.words(empty)
 
 
 def test_closings_noted_at_once_are_spread_over_the_time_they_took(technician, press):

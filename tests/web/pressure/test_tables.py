@@ -52,7 +52,7 @@ def test_a_wrong_row_changes_nothing(browse, known):
     raw = b"press,at,shims\nHeron,2026-01-01T10:00,0:1 1:1\n"
     assert "no lift per turn follows" in room.words(take_in(browse, "knobs", raw))
     raw = b"press,at,shims\nHeron,2026-01-01T10:00,0:1 thin\n"
-    assert "is no pair" in room.words(take_in(browse, "knobs", raw))
+    assert "is not a pair" in room.words(take_in(browse, "knobs", raw))
     assert KnobLesson.objects.count() == 1
 
 

@@ -121,7 +121,7 @@ def test_the_library_as_a_file(leads, browse):
 
 def test_a_blank_begins_from_its_kind_and_inherits_its_limits(browse, db):
     page = browse.get("/blanks/new/?like=petg_tag")
-    assert "Begun as “PETG tag”" in room.words(page)
+    assert "Based on “PETG tag”" in room.words(page)
     assert "empty: 80 °C, as PETG tag" in room.words(page)
     fields = {"name": "Oar tag", "kind": "plastic", "thickness_mm": "2", "like": "petg_tag"}
     browse.post("/blanks/new/", fields)
@@ -149,7 +149,10 @@ def test_layers_are_read_as_people_write_them(typed, entry):
 
 
 def test_a_layer_that_is_none_and_a_thickness_that_is_none():
-    for typed, said in (("parchmint", "Perhaps parchment"), ("parchment, 900 mm", "no thickness")):
+    for typed, said in (
+        ("parchmint", "Perhaps parchment"),
+        ("parchment, 900 mm", "not a thickness"),
+    ):
         with pytest.raises(ValueError, match=said):
             read_layer(typed, materials())
     assert thickness_of("wicking_cloth 0.25 mm") == 0.25

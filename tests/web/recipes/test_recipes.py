@@ -90,8 +90,8 @@ def test_a_card_tells_the_dial_of_each_press(browse, technician, element):
     room.element("Wren", place=2)
     room.survey(technician, element)
     vest = room.words(browse.get("/recipes/dye-on-a-polyester-vest/"))
-    assert "Heron no good piece yet 206 °C truly 200 °C, by its survey at 195 °C" in vest
-    assert "Wren no good piece yet truly 200 °C, not measured" in vest
+    assert "Heron no good piece yet 206 °C 200 °C true, by its survey at 195 °C" in vest
+    assert "Wren no good piece yet 200 °C true, never surveyed" in vest
     film = room.words(browse.get("/recipes/film-on-a-cotton-bag/"))
     assert "a guess: surveyed at 195 °C only" in film
 

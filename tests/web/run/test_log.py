@@ -48,11 +48,11 @@ def newest():
     ("changes", "said"),
     [
         ({"either_cover": "no_cover", "stack": ""}, ""),
-        ({"stack": "printed transfer\npolyester jersey\nplain tissue, inside"}, "Nothing lies"),
+        ({"stack": "printed transfer\npolyester jersey\nplain tissue, inside"}, "There is nothing"),
         ({"stack": "parchment\nprinted transfer, face up\npolyester jersey\nplain tissue, inside"},
          "The ink faces the platen: right is transfer face down"),
         ({"stack": "parchment\nprinted transfer\nparchment\npolyester jersey"},
-         "A sheet lies between the transfer and the blank"),
+         "A sheet between the transfer and the blank"),
         ({"stack": "parchment\nprinted transfer\npolyester jersey"}, "Dye gas goes through"),
     ],
 )  # fmt: skip
@@ -88,7 +88,7 @@ def test_what_was_ticked_changes_what_is_computed(browse, vest):
     piece = newest()
     assert piece.pressed_stack[:2] == ("plain_paper", "plain_paper")
     told = room.words(browse.get(piece.get_absolute_url()))
-    assert "computed so, by what was ticked" in told
+    assert "worked out from what was ticked" in told
     library = shop_materials()
     ticked = trials.piece_request(piece, 200.0, library)
     piece.facts = []

@@ -47,7 +47,7 @@ def test_a_coat_is_described_found_past_its_date_and_retired(browse):
     data = {"kind": "coat", "code": " C-2 ", "since": then.isoformat(), "keeps_months": "6"}
     assert browse.post("/lots/", data).status_code == 302
     page = room.soup(browse.get("/lots/"))
-    assert page.h1.text.startswith("Coat C-2 is past its date")
+    assert page.h1.text.startswith("Coat C-2 has been past its date")
     lot = Lot.objects.get()
     browse.post(f"/lots/{lot.pk}/retire/")
     page = room.soup(browse.get("/lots/"))
@@ -128,7 +128,7 @@ def test_lots_go_out_and_come_in_again(browse_as, lead, kind):
     raw = browse.get(f"/files/lots.{kind}").content
     Lot.objects.all().delete()
     form = {"table": "lots", "file": SimpleUploadedFile(f"lots.{kind}", raw)}
-    assert "1 lots taken in" in room.soup(browse.post("/files/table/", form)).text
+    assert "1 lots imported" in room.soup(browse.post("/files/table/", form)).text
     lot = Lot.objects.get()
     assert (lot.code, lot.keeps_months, lot.note) == ("C-1", 6, "1 to 4")
 

@@ -146,7 +146,7 @@ def test_heat_under_the_art_is_that_of_the_survey_then(technician, element):
 def test_art_past_the_plate_is_noticed_and_no_survey_is_said(browse, technician, element):
     piece = room.piece(technician, element, art_x_mm=-30.0)
     assert under_art(piece) is None
-    assert "No survey of Heron held then" in room.words(browse.get(piece.get_absolute_url()))
+    assert "No survey of Heron was valid then" in room.words(browse.get(piece.get_absolute_url()))
     room.survey(technician, element, days_ago=1)
     assert under_art(piece).past_plate
 
@@ -154,7 +154,7 @@ def test_art_past_the_plate_is_noticed_and_no_survey_is_said(browse, technician,
 def test_search(browse, technician, element):
     room.piece(technician, element)
     assert "Crew vest" in room.words(browse.get("/test-presses/", {"q": "heron"}))
-    assert "Nothing fits “mug”." in room.words(browse.get("/test-presses/", {"q": "mug"}))
+    assert "Nothing matches “mug”." in room.words(browse.get("/test-presses/", {"q": "mug"}))
 
 
 @pytest.mark.parametrize(

@@ -103,7 +103,7 @@ def test_what_was_noted_is_not_asked_again(technician, element, vest):
     case = actions.open_case(technician, piece)
     actions.answer_fact(technician, case, "transfer_not_fixed", "yes")
     told = diagnose(build_case(FaultCase.objects.get()).case, shipped())
-    assert any("Told both ways" in note for note in told.notes)
+    assert any("Reported both ways" in note for note in told.notes)
     about = {q.about for q in told.questions}
     assert not about & {"transfer_fixed", "transfer_not_fixed"}
 

@@ -119,7 +119,7 @@ def test_what_a_check_or_an_answer_moved_is_told(browse, case):
     browse.post(f"{path}check/take-back/", {"check": case.checks.get().pk})
     told = board(browse, case).select_one("[role=status]").text
     back = re.findall(r"level (\d+)\s% → (\d+)\s%", told)[0]
-    assert told.startswith("After “taken back:") and back == (str(after), str(before))
+    assert told.startswith("After “undone:") and back == (str(after), str(before))
     browse.post(f"{path}answer/", {"fact": "tumble_dried_hot", "answer": "no"})
     assert "hardly anything moved" in board(browse, case).select_one("[role=status]").text
 
@@ -134,7 +134,7 @@ def test_another_symptom_is_asked_after_and_its_answer_counts(browse, technician
     browse.post(f"{path}answer/", {"symptom": asked, "answer": "yes"})
     assert build_case(FaultCase.objects.get()).case.observations[-1].symptom == asked
     page = room.words(browse.get(path))
-    assert f"seen too: {label}" in page and f"“{label.lower()}, seen too: yes”" in page
+    assert f"also seen: {label}" in page and f"“{label.lower()}, also seen: yes”" in page
     browse.post(f"{path}answer/", {"symptom": asked, "answer": "no"})
     found = build_case(FaultCase.objects.get()).case
     assert found.not_seen == {asked} and len(found.observations) == 1
@@ -210,7 +210,7 @@ def test_what_worked_before_on_this_press_is_known(browse, technician, element):
     room.mark(technician, piece, symptom="weak_black", where="all", x_mm=None, y_mm=None)
     browse.post(f"/test-presses/{piece.pk}/trace/")
     page = board(browse, FaultCase.objects.get())
-    assert "worked before with 75\u00a0s" in page.get_text()
+    assert "good with 75\u00a0s" in page.get_text()
     assert order(page)[0] == "dwell_short"
 
 
@@ -254,7 +254,7 @@ def test_other_pieces_tell_that_the_mark_follows_the_platen(browse, technician, 
     assert "same place on the platen each time" in page.get_text()
     assert "Dashed: where other pieces" in page.get_text()
     browse.post(f"/cases/{case.pk}/answer/", {"fact": "follows_platen", "answer": "no"})
-    assert "not so: same place on the platen" in board(browse, case).get_text()
+    assert "no: same place on the platen" in board(browse, case).get_text()
 
 
 def test_cases_are_found_by_press_fault_cause_and_state(browse, technician, case):
@@ -277,7 +277,7 @@ def test_cases_are_found_by_press_fault_cause_and_state(browse, technician, case
     assert found("open") == {case.get_absolute_url()}
     # Open ones first, whenever they were opened.
     assert list(queries.all_cases()) == [case, second]
-    assert "No case holds “zebra”" in room.words(browse.get("/cases/", {"q": "zebra"}))
+    assert "No case matches “zebra”" in room.words(browse.get("/cases/", {"q": "zebra"}))
     assert "1 fault being traced" in room.words(browse.get("/cases/"))
 
 
@@ -300,7 +300,7 @@ def test_the_case_goes_out_as_the_file_that_gives_its_board_again(browse, case):
 @pytest.mark.parametrize(
     ("about", "typed", "shown"),
     [
-        ("actual.time_s", "35", "dwell in all: 35 s"),
+        ("actual.time_s", "35", "total dwell: 35 s"),
         ("actual.measured_c", "383f", "true temperature there: 195 °C"),
         ("blank.polyester", "65 %", "polyester: 65 %"),
         ("actual.pressure", "light", "pressure: light"),
@@ -309,7 +309,7 @@ def test_the_case_goes_out_as_the_file_that_gives_its_board_again(browse, case):
 def test_a_figure_told_reads_with_its_label_and_unit(browse, case, about, typed, shown):
     browse.post(f"/cases/{case.pk}/answer/", {"about": about, "typed": typed})
     page = room.words(browse.get(case.get_absolute_url())).replace("\u00a0", " ")
-    assert f"Told {shown}" in page and f"After “{shown}”" in page
+    assert f"Reported {shown}" in page and f"After “{shown}”" in page
     assert about not in page
     browse.post(f"/cases/{case.pk}/answer/", {"about": about, "typed": ""})
     assert "forgotten”" in room.words(browse.get(case.get_absolute_url()))

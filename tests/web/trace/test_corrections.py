@@ -66,8 +66,8 @@ def test_a_withdrawn_piece_proves_nothing_and_stays_on_record(browse, technician
     piece = good(technician, element, 3)
     page = Drawn(browse, piece.get_absolute_url(), lambda f: "/withdraw/" in f.get("action", ""))
     told = room.words(browse.get(page.send(browse, why="that was another press").url))
-    assert "none any more" in told
-    assert "that was another press This piece counts no more" in told
+    assert "none any longer" in told
+    assert "that was another press This piece no longer counts" in told
     assert not TestPress.objects.exists()
     assert TestPress.every.get().withdrawn_why == "that was another press"
     assert proven_on(piece.recipe) == {}
@@ -96,7 +96,7 @@ def test_a_lesson_is_computed_again_without_the_piece(technician, lead, element,
     assert again.values != taught.values
     assert again.before == taught.values
     said = corrections.withdraw_piece(technician, pieces[1], "a wet blank too", METRIC)
-    assert any("holds no longer" in text for text in said)
+    assert any("no longer counts" in text for text in said)
     assert held.holding(surface) is None
 
 
@@ -113,7 +113,7 @@ def test_a_case_whose_proof_is_withdrawn_is_open_again(technician, lead, element
     before = shop_knowledge().base.causes["cold_zone"].prior
     said = corrections.withdraw_piece(technician, proof, "logged on the wrong press", METRIC)
     assert f"Case {case.pk} was closed with this piece as its proof: it is open again." in said
-    assert any("How often causes occur here was computed again" in text for text in said)
+    assert any("The rates of causes were computed again" in text for text in said)
     case.refresh_from_db()
     assert case.closed_at is None
     assert shop_knowledge().base.causes["cold_zone"].prior != before

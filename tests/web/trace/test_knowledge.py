@@ -37,7 +37,7 @@ def test_every_cause_and_every_symptom_can_be_read(browse, db):
         assert cause.piece.split(".")[0] in page
     assert browse.get("/knowledge/gremlins/").status_code == 404
     found = room.words(browse.get("/knowledge/?q=wrinkle"))
-    assert "No cause is called" in found
+    assert "No cause matches" in found
     assert "Dust" in room.words(browse.get("/knowledge/?q=specks"))
 
 
@@ -124,7 +124,7 @@ def test_the_library_of_faults(browse, db):
     assert len(room.soup(wall).select("svg.fault")) == len(SYMPTOMS)
     page = browse.get("/faults/ghosting/?case=7")
     told = room.words(page)
-    assert "a ghost" in told.lower() and "Taken for" in told and "What makes it" in told
+    assert "a ghost" in told.lower() and "Mistaken for" in told and "Causes" in told
     assert "Transfer moved" in told or "transfer" in told.lower()
     assert len(room.soup(page).select(".fault-row svg")) == 3
     assert room.soup(page).select("a[href='/cases/7/']")

@@ -85,7 +85,7 @@ def test_the_board_says_where_facts_came_from_and_an_answer_leads(browse, techni
     case = actions.open_case(technician, piece)
     assert "rapid_series" in build_case(case).case.facts
     page = room.words(browse.get(case.get_absolute_url()))
-    assert "from the series" in page and "Noted" in page
+    assert "from the series" in page and "Recorded" in page
     actions.answer_fact(technician, case, "rapid_series", "no")
     case.refresh_from_db()
     found = build_case(case).case

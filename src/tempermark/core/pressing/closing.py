@@ -185,7 +185,7 @@ def is_dyeing(request: PressRequest, layout: StackLayout) -> bool:
 def piece_of(request: PressRequest, layout: StackLayout, library: Mapping[str, Material]) -> Piece:
     """What the outcome needs to know of what is pressed. Its stack must have an interface."""
     if layout.interface is None:
-        raise ValueError("Nothing in this stack receives heat.")
+        raise ValueError("Nothing in this stack receives the heat.")
     blank, receiver = request.blank, receiver_of(request)
     material = library[blank.material]
     dyes = is_dyeing(request, layout)

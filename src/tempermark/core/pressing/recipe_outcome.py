@@ -79,7 +79,7 @@ def _notes(blank: BlankProperties, pressed: PressResult) -> Iterator[Text]:
         )
     if is_overloaded(blank, pressed.request.kpa):
         yield phrase(
-            "{given} is over the {limit} {blank} stands",
+            "{given} is over the {limit} that {blank} withstands",
             given=pressure(pressed.request.kpa),
             limit=pressure(blank.limit_kpa or 0.0),
             blank=blank.name,

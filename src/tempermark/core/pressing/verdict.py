@@ -53,7 +53,7 @@ def verdict_of(pressed: PressResult) -> PieceVerdict:
 def _because(pressed: PressResult, over: list[str]) -> Iterator[Text]:
     face = float(pressed.reached.last_c[0])
     if pressed.is_dye and pressed.piece.share == 0:
-        yield "a bare face takes no dye"
+        yield "a bare surface takes no dye"
         return
     if pressed.is_dye and pressed.receiver is not None:
         yield phrase(
@@ -87,8 +87,8 @@ def _too_much(pressed: PressResult, name: str) -> Text:
             hottest=temperature(hottest, 0),
             limit=temperature(p.scorch_c, 0),
         ),
-        "blowout": "more dye arrives than the surface takes up: "
-        f"{pressed.uptake / p.spreads_from:.1f} times the uptake from which gas spreads",
+        "blowout": "more dye arrives than the surface can take up: "
+        f"{pressed.uptake / p.spreads_from:.1f} times the uptake above which dye spreads",
         "rim": "too much adhesive is pressed out",
         "migration": phrase(
             "the dye of the cloth moves into the film from {limit}",

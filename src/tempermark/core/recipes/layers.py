@@ -51,6 +51,6 @@ def read_layer(text: str, library: Mapping[str, Material]) -> str:
     entry = f"{found} {words.replace(',', '.') if THICKNESS.search(words) else words}".strip()
     thick = thickness_of(entry)
     if thick is not None and not LEAST_MM <= thick <= MOST_MM:
-        wrong = phrase("{thick} is no thickness of a layer.", thick=length(thick))
+        wrong = phrase("{thick} is not a thickness of a layer.", thick=length(thick))
         raise InputError.single("stack", wrong)
     return entry

@@ -63,8 +63,8 @@ def _paper_on_wet_coat(stack: Stacked, codes: list[str]) -> Fault | None:
         return None
     return Fault(
         "paper_on_wet_coat",
-        "plain porous paper welds itself to a wet coat",
-        "parchment only above a wet coat, cloth under it",
+        "plain porous paper sticks fast to a wet coating",
+        "use only parchment above a wet coating, with cloth under it",
     )
 
 
@@ -89,7 +89,7 @@ def _face_up(stack: Stacked, codes: list[str]) -> Fault | None:
 def _bare_side(stack: Stacked, codes: list[str]) -> Fault | None:
     if "uncoated side" not in " ".join(stack.layers):
         return None
-    return Fault("bare_side", "dye takes nothing from a bare side", "coated side to the ink")
+    return Fault("bare_side", "dye does not hold on a bare side", "coated side to the ink")
 
 
 def _sheet_between(stack: Stacked, codes: list[str]) -> Fault | None:
@@ -101,7 +101,7 @@ def _sheet_between(stack: Stacked, codes: list[str]) -> Fault | None:
         return None
     return Fault(
         "sheet_between",
-        "a sheet lies between the transfer and the blank and takes the print itself",
+        "a sheet between the transfer and the blank takes the print itself",
         "the transfer directly on the blank",
     )
 
@@ -113,7 +113,7 @@ def _film_upside_down(stack: Stacked, codes: list[str]) -> Fault | None:
         return None
     return Fault(
         "film_upside_down",
-        "the carrier lies under its film, so the adhesive faces the platen",
+        "the carrier is under its film, so the adhesive faces the platen",
         "carrier up, adhesive to the cloth",
     )
 
@@ -128,7 +128,7 @@ def _no_cover(stack: Stacked, codes: list[str]) -> Fault | None:
         return None
     return Fault(
         "no_cover",
-        "nothing lies between the platen and the transfer",
+        "there is nothing between the platen and the transfer",
         "a fresh sheet of parchment or paper above it",
     )
 
@@ -154,7 +154,7 @@ def _no_wicking(stack: Stacked, codes: list[str]) -> Fault | None:
         return None
     return Fault(
         "no_wicking",
-        "moisture cannot leave from under a large panel in a humid room and mottles it",
+        "in a humid room moisture cannot escape from under a large panel and mottles it",
         "a moisture-wicking cloth above the transfer",
     )
 
@@ -176,7 +176,7 @@ def _trim_in_heat(stack: Stacked, codes: list[str]) -> Fault | None:
     return Fault(
         "trim_in_heat",
         f"the heat melts or marks {' and '.join(trims)}, and nothing presses beside it",
-        "trims off the platen, or a pillow under the print",
+        "keep trims off the platen, or put a pillow under the print",
     )
 
 

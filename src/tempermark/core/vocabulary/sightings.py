@@ -65,7 +65,7 @@ PLACE_WORDS = {
     "back_of_blank": "on the back",
     "random": "here and there",
     "same_spot_every_time": "at the same spot every time",
-    "rim_of_element": "at the element's rim",
+    "rim_of_element": "at the element's edge",
 }
 
 TIMES = (

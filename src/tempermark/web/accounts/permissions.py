@@ -8,17 +8,19 @@ from tempermark.web.accounts.models import User
 def must_work(user: User) -> None:
     """Raise PermissionDenied for a person who only looks."""
     if not user.may_work:
-        raise PermissionDenied("A clerk looks; a technician or lead enters readings and cases.")
+        raise PermissionDenied(
+            "A clerk can look; readings and cases are entered by a technician or a lead."
+        )
 
 
 def must_be_author(user: User, author_id: int) -> None:
     """Raise PermissionDenied unless the person entered it or leads."""
     must_work(user)
     if user.pk != author_id and not user.may_lead:
-        raise PermissionDenied("Only the person who entered this or a lead changes it.")
+        raise PermissionDenied("Only the person who entered this, or a lead, can change it.")
 
 
 def must_lead(user: User) -> None:
     """Raise PermissionDenied unless the person leads."""
     if not user.may_lead:
-        raise PermissionDenied("Only a lead does this. Ask one.")
+        raise PermissionDenied("Only a lead can do this. Ask one.")

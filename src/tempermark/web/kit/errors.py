@@ -38,19 +38,19 @@ def not_found(request: HttpRequest, exception: Any = None) -> HttpResponse:
 
 def conflict(request: HttpRequest) -> HttpResponse:
     """409: two people did what only one can do."""
-    text = "Somebody else saved the same at this moment. Go back, reload the page and look first."
+    text = "Somebody else saved the same thing at the same moment. Go back, reload and check first."
     return _page(request, 409, "Nothing was saved.", text)
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """500; 503 where the database does not answer."""
     if isinstance(sys.exc_info()[1], AWAY):
-        text = "Nothing was kept of this. Go back, what you typed is there, and send it again."
+        text = "Nothing was saved. Go back: what you typed is still there. Send it again."
         page = _page(request, 503, "The database does not answer.", text)
         page["Retry-After"] = str(RETRY_AFTER_S)
         return page
-    text = "What was kept before is safe. Go back and try again."
-    return _page(request, 500, "Something failed here.", text)
+    text = "Everything saved before is safe. Go back and try again."
+    return _page(request, 500, "Something went wrong here.", text)
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:

@@ -73,9 +73,9 @@ def feed(
     for entry in entries:
         name, state = entry.press.name, entry.state
         day = state.due_on or now.date()
-        why = "never measured" if state.due_on is None else f"last surveyed {state.surveyed_on}"
+        why = "never surveyed" if state.due_on is None else f"last surveyed {state.surveyed_on}"
         if state.due_by_trend:
-            why += ", sooner because it drifts"
+            why += ", early because it drifts"
         uid = f"press-{entry.press.pk}"
         calendar.add_component(_event(uid, day, f"Survey {name}", why, now))
     for tool in instruments:

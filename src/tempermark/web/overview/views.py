@@ -165,7 +165,7 @@ def due_calendar(request: Request) -> HttpResponse:
 def feed_of(request: Request, token: str) -> HttpResponse:
     """The same for a calendar that subscribed: the token is the way in."""
     if person_of(token) is None:
-        raise Http404("This address is not, or no longer, good.")
+        raise Http404("This address is not valid, or no longer.")
     response = _calendar()
     response["Cache-Control"] = "private, no-store"
     return response
@@ -175,7 +175,7 @@ def feed_of(request: Request, token: str) -> HttpResponse:
 def make_new_feed(request: Request) -> HttpResponse:
     """Another address for this person's calendar."""
     new_feed(request.user)
-    messages.success(request, "The old calendar address is ended: subscribe to the new one.")
+    messages.success(request, "The old calendar address no longer works: subscribe to the new one.")
     return redirect("overview:files")
 
 
@@ -197,5 +197,5 @@ def use_setting(request: Request, slug: str) -> HttpResponse:
     except InputError as error:
         return HttpResponseBadRequest(error_text(error, form_units(request)))
     shown = temperature_text(set_c, request.user.units)
-    messages.success(request, f"{record.name}'s dial is noted at {shown}.")
+    messages.success(request, f"{record.name}’s dial is recorded at {shown}.")
     return redirect(record)

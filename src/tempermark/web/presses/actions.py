@@ -17,7 +17,7 @@ def use_setting(user: User, press: Press, set_c: float) -> Press:
     must_work(user)
     low, high = TEMPERATURE_RANGE_C
     if not low <= set_c <= high:
-        raise InputError.single(None, f"No dial stands at {set_c:g} °C.")
+        raise InputError.single(None, f"No dial can be set to {set_c:g} °C.")
     press.dial_c, press.dial_since = set_c, timezone.now()
     press.save(update_fields=["dial_c", "dial_since"])
     record(user, "set dial", press, set_c=set_c)

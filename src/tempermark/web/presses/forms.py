@@ -24,7 +24,7 @@ from tempermark.web.presses.models import Element, ElementRole, EventKind, Press
 
 def _choice(name: str, label: str) -> forms.ChoiceField:
     field = row_field(Press, name)
-    empty = [("", "not noted")] if field.blank else []
+    empty = [("", "not recorded")] if field.blank else []
     return forms.ChoiceField(
         label=label, choices=[*empty, *field.choices], required=not field.blank, initial=""
     )
@@ -46,22 +46,22 @@ class PressForm(EditForm):
     survey_every_days = forms.IntegerField(
         label="Survey every", min_value=1, max_value=400, help_text="days"
     )
-    control_low_c = TemperatureField(label="Controller from", required=False)
-    control_high_c = TemperatureField(label="Controller to", required=False)
-    resolution_c = DifferenceField(label="Controller's step", min_value=0.01, max_value=20)
+    control_low_c = TemperatureField(label="Controller range from", required=False)
+    control_high_c = TemperatureField(label="Controller range to", required=False)
+    resolution_c = DifferenceField(label="Controller step", min_value=0.01, max_value=20)
     display_unit = _choice("display_unit", "Display shows")
     timer_max_s = forms.IntegerField(
-        label="Timer stops at",
+        label="Timer goes up to",
         min_value=1,
         max_value=7200,
         required=False,
-        help_text="s, if it does",
+        help_text="s, if it has a limit",
     )
-    timer_starts = _choice("timer_starts", "Timer starts by")
+    timer_starts = _choice("timer_starts", "Timer is started by")
     mechanism = _choice("mechanism", "Pressure by")
     tightens = _choice("tightens", "Knob tightens")
-    lift_mm_per_turn = LengthField(label="Lift of a turn", required=False, low=0.05, high=20)
-    line_kpa = PressureField(label="Line pressure", required=False, low=1, high=2000)
+    lift_mm_per_turn = LengthField(label="Lift per turn", required=False, low=0.05, high=20)
+    line_kpa = PressureField(label="Air pressure", required=False, low=1, high=2000)
     cylinder_mm = LengthField(label="Cylinder across", required=False, low=5, high=1000)
     cylinders = forms.IntegerField(label="Cylinders", min_value=1, max_value=20, required=False)
     max_line_kpa = PressureField(label="Rated for, at most", required=False, low=1, high=2000)
@@ -73,17 +73,17 @@ class PressForm(EditForm):
         help_text="by itself",
     )
     pad = _choice("pad", "Pad")
-    pad_mm = LengthField(label="Pad, thick", required=False, low=0.5, high=100)
-    pad_condition = _choice("pad_condition", "Pad is")
+    pad_mm = LengthField(label="Pad thickness", required=False, low=0.5, high=100)
+    pad_condition = _choice("pad_condition", "Pad condition")
     pad_since = _day("Pad since")
     cover = _choice("cover", "Cover on the platen")
     cover_since = _day("Cover since")
-    cover_condition = _choice("cover_condition", "Cover is")
+    cover_condition = _choice("cover_condition", "Cover condition")
     pad_life_closings = forms.IntegerField(
-        label="Pad stands", min_value=100, max_value=1_000_000, required=False, help_text="closings"
+        label="Pad lasts", min_value=100, max_value=1_000_000, required=False, help_text="closings"
     )
     cover_life_closings = forms.IntegerField(
-        label="Cover stands",
+        label="Cover lasts",
         min_value=100,
         max_value=1_000_000,
         required=False,
@@ -97,7 +97,7 @@ class PressForm(EditForm):
         data = self.cleaned_data
         low, high = data.get("control_low_c"), data.get("control_high_c")
         if low is not None and high is not None and low >= high:
-            self.add_error("control_high_c", "The end of the range must lie above its start.")
+            self.add_error("control_high_c", "The end of the range must be above its start.")
         line, most = data.get("line_kpa"), data.get("max_line_kpa")
         if line is not None and most is not None and line > most:
             rated = pressure_text(most, self.units)

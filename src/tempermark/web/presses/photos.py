@@ -24,7 +24,7 @@ def add_photo(user: User, press: Press, raw: bytes, caption: str) -> PressPhoto:
     """Keep a picture of a press; InputError when it is none, or there are too many."""
     must_work(user)
     if press.photos.filter(taken_away_at=None).count() >= MOST_PHOTOS:
-        raise InputError.single(None, f"{MOST_PHOTOS} pictures are there: take one away first.")
+        raise InputError.single(None, f"{MOST_PHOTOS} pictures are there: remove one first.")
     image, small, (width, height) = remade(raw)
     photo = PressPhoto.objects.create(
         press=press,

@@ -22,5 +22,5 @@ def element_in_use(slug: str, query: str = "") -> Element:
         fitted = fitted.filter(pk=number)
     element = fitted.first()
     if element is None:
-        raise Http404("This press has no heated element in it.")
+        raise Http404("This press has no heated element fitted.")
     return element

@@ -21,7 +21,7 @@ def free_slug(name: str, press: Press | None = None) -> str:
     """A slug for a name; InputError when the name is taken or cannot be one."""
     slug = slugify(name)[:40]
     if not slug or slug in RESERVED:
-        raise InputError.single("name", f"“{name}” cannot name a press: choose another.")
+        raise InputError.single("name", f"“{name}” cannot be the name of a press: choose another.")
     taken = Press.objects.exclude(pk=press.pk if press else None)
     if taken.filter(slug=slug).exists() or taken.filter(name__iexact=name).exists():
         raise InputError.single("name", f"There is a press named {name} already.")

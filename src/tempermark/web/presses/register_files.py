@@ -66,7 +66,7 @@ def take_in(user: User, raw: bytes) -> str:
         except InputError as error:
             raise InputError.single(row.where, f"{row.where}: {error}") from None
     register.record_import(user, len(added), len(changed))
-    return f"{len(added)} presses added, {len(changed)} known ones brought up to date."
+    return f"{len(added)} presses added, {len(changed)} known ones updated."
 
 
 def _element(row: tables.TableRow) -> dict[str, Any] | Problem | None:

@@ -122,7 +122,7 @@ def refit(request: Request, slug: str) -> HttpResponse:
 def _fitted(request: Request, press: Press, fitted: Element) -> HttpResponse:
     messages.success(
         request,
-        f"{fitted.name} is in {press.name}. Its old map is history: survey it before printing.",
+        f"{fitted.name} is in {press.name}. Its old map no longer counts: survey it first.",
     )
     return redirect(press)
 
@@ -138,7 +138,9 @@ def event(request: Request, slug: str) -> HttpResponse:
         return redirect("presses:elements", press.slug)
     data = form.cleaned_data
     register.record_event(request.user, press, data["kind"], data["note"])
-    messages.success(request, f"Noted. The map of {press.name} is history: survey it anew.")
+    messages.success(
+        request, f"Recorded. The map of {press.name} no longer counts: survey it again."
+    )
     return redirect(press)
 
 

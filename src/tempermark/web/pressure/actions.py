@@ -130,7 +130,7 @@ def set_pressure(user: User, advice: Advice, key: UUID) -> PressureState:
     """Note that a press was set as advised; the same form sent again is the same entry."""
     must_work(user)
     if not advice.may_be_noted:
-        raise InputError.single(None, advice.refused or "There is nothing to note yet.")
+        raise InputError.single(None, advice.refused or "There is nothing to record yet.")
     load = advice.load
     state, row = PressureState.objects.get_or_create(
         entry_key=uuid5(key, f"{advice.press.pk}"),

@@ -32,7 +32,7 @@ class LoadForm(UnitForm):
 
     blank = forms.ModelChoiceField(Blank.objects.all(), label="Blank", empty_label="choose")
     layers = forms.TypedChoiceField(
-        label="Layers of it",
+        label="Layers",
         coerce=int,
         choices=[(1, "one: threaded over the platen, or single"), (2, "two: front and back")],
     )
@@ -67,10 +67,10 @@ def initial_load(blank: Blank | None, version: RecipeVersion | None = None) -> d
 class SessionWords(UnitForm):
     """What a session with shims holds, for the words of its corrections."""
 
-    lift_mm_per_turn = LengthField(label="Lift of a turn")
+    lift_mm_per_turn = LengthField(label="Lift per turn")
     lift_sd_mm = LengthField(label="± of the lift")
     shims = forms.CharField(label="Shims and turns")
-    zero_clockwise = NumberField(label="Where the empty press touches, turns")
+    zero_clockwise = NumberField(label="Touch point of the empty press, turns")
     zero_sd_turns = NumberField(label="± of that, turns")
 
 
@@ -174,7 +174,7 @@ class PrintForm(UnitForm):
 class WearForm(UnitForm):
     """A note on pad or cover."""
 
-    part = forms.ChoiceField(label="Of the", choices=WearingPart.choices)
+    part = forms.ChoiceField(label="Part", choices=WearingPart.choices)
     hardness = NumberField(
         label="Hardness", required=False, min_value=0, max_value=100, suffix="Shore 00"
     )
@@ -194,7 +194,7 @@ class WearForm(UnitForm):
         if not self.errors and not (
             data.get("hardness") is not None or data.get("closings") or data.get("text")
         ):
-            raise forms.ValidationError("Note a hardness, closings, or what was seen.")
+            raise forms.ValidationError("Give a hardness, closings, or what was seen.")
         return data
 
 
@@ -206,7 +206,7 @@ class RaisedForm(UnitForm):
     y_mm = LengthField(label="From the front", low=0, high=5000)
     width_mm = LengthField(label="Across", low=0.5, high=5000)
     depth_mm = LengthField(label="Front to back", low=0.5, high=5000)
-    rises_mm = LengthField(label="Stands up by", low=0.05, high=60)
+    rises_mm = LengthField(label="Height above the piece", low=0.05, high=60)
     on_back = forms.BooleanField(label="On the back layer", required=False)
 
 
@@ -250,7 +250,7 @@ class CapForm(UnitForm):
         high=150,
         help_text="0 on a six-panel front",
     )
-    seam_height_mm = LengthField(label="Seam stands up by", low=0.1, high=10)
+    seam_height_mm = LengthField(label="Seam height", low=0.1, high=10)
     art_width_mm = LengthField(label="Art, across", low=1, high=300)
     art_off_mm = LengthField(label="Art from the middle", low=-150, high=150)
     stroke_mm = LengthField(label="Thinnest stroke", low=0.1, high=100)

@@ -17,24 +17,24 @@ def harmless(seen: list[Observation], case: Case, base: KnowledgeBase) -> list[s
     if len(normal) in (0, len(seen)):
         return []
     names = ", ".join(base.symptoms[o.symptom].label.lower() for o in normal)
-    return [f"By itself no fault: {names}. The ranking is about the rest."]
+    return [f"Not a fault on its own: {names}. The ranking covers the rest."]
 
 
 def undecided(leader: float | None, any_against: bool, any_check: bool) -> list[str]:
     """What stands in the way of an answer, and what would help; `leader` its probability."""
     if leader is None and any_against:
         return [
-            "What is known speaks against every cause that would explain this. Look again at what "
+            "The facts rule out every cause that would explain this. Look again at what "
             "was entered, at what was seen and when, or do a check."
         ]
     if leader is None:
         return [
-            "No cause in the knowledge explains what was seen. Add where and when it appeared, "
+            "No known cause explains what was seen. Add where and when it appeared, "
             "or what else was seen."
         ]
     if leader >= UNDECIDED_BELOW:
         return []
-    do = "do the first check" if any_check else "answer what is asked"
+    do = "do the first check" if any_check else "answer the questions"
     return [f"Nothing here separates the causes yet: {do} before changing anything."]
 
 
@@ -53,11 +53,13 @@ def unexplained(
         if methods and case.method not in methods:
             known = ", ".join(METHOD_WORDS[m] for m in METHODS if m in methods)
             notes.append(
-                f"Nothing known shows “{label}” with {METHOD_WORDS[case.method]}, only with "
+                f"No known cause shows “{label}” with {METHOD_WORDS[case.method]}, only with "
                 f"{known}: look at the method again."
             )
         else:
-            notes.append(f"Nothing known shows “{label}” there or then: look where and when again.")
+            notes.append(
+                f"No known cause shows “{label}” there or then: look where and when again."
+            )
     return notes
 
 

@@ -120,7 +120,7 @@ def _temperature(case: Case, draft: Draft) -> None:
         draft.settings["unmeasured"] = True
         draft.values["display_error"] = "an unknown amount"
         draft.values["set_c"] = phrase(
-            "{dial} (the press is not measured: read it first)", dial=temperature(setting)
+            "{dial} (the press has not been surveyed: read it first)", dial=temperature(setting)
         )
     else:
         draft.values["display_error"] = difference(measured_c - set_c, 0, signed=True)
@@ -144,7 +144,7 @@ def _move_or_raise(case: Case, draft: Draft) -> None:
         move = phrase(text, width=width, height=height)
     dial = _shared_dial(case, window)
     if dial is None:
-        text = "{move}. No setting brings the whole print into the window at this place."
+        text = "{move}. No setting brings the whole print into the window there."
         draft.values["place_advice"] = phrase(text, move=move)
         return
     draft.settings["set_c"] = dial
@@ -206,7 +206,7 @@ def _closings(case: Case, draft: Draft) -> None:
     draft.settings["closings_s"] = closings
     if len(closings) > 1:
         draft.values["closings_advice"] = phrase(
-            "; this timer stops at {limit}, so keep to {first} + {last}",
+            "; this timer goes up to {limit}, so keep to {first} + {last}",
             limit=duration(limit),
             first=" + ".join(f"{c:g}" for c in closings[:-1]),
             last=duration(closings[-1]),
@@ -230,7 +230,7 @@ def _long_and_lower(case: Case, draft: Draft) -> None:
     if setting is not None:
         draft.settings["set_c"] = setting
     draft.values["long_lower_advice"] = phrase(
-        ": {lower} true for {time} comes out the same",
+        ": {lower} true for {time} gives the same result",
         lower=temperature(lower, 0),
         time=duration(time_s, 0),
     )

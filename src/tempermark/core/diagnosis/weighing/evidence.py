@@ -52,7 +52,7 @@ def _signs(cause: Cause, case: Case, base: KnowledgeBase) -> list[Evidence]:
             found.append(Evidence(log(with_cause / without), label, cause.why(fact)))
         elif fact in case.not_facts:
             log_odds = log((1 - with_cause) / (1 - without))
-            found.append(Evidence(log_odds, f"not so: {label}", cause.why(fact)))
+            found.append(Evidence(log_odds, f"no: {label}", cause.why(fact)))
     return found
 
 
@@ -72,7 +72,7 @@ def _context(cause: Cause, case: Case) -> list[Evidence]:
             continue
         values = value if isinstance(value, tuple) else (value,)
         hits = [(factors[v], v) for v in values if v in factors] or [
-            (factors.get("other", 1.0), ", ".join(values) or "nothing of the kind")
+            (factors.get("other", 1.0), ", ".join(values) or "nothing found")
         ]
         factor, shown = max(hits)
         words = CONTEXT_WORDS[name].format(value=shown.replace("_", " "))

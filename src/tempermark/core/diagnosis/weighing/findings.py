@@ -33,12 +33,13 @@ def completed(case: Case, base: KnowledgeBase) -> tuple[Case, list[str]]:
             facts.add(opposite)
     clash = facts & not_facts
     notes = [
-        f"Told both ways and so set aside: {base.facts[code].label}."
+        f"Reported both ways, so not counted: {base.facts[code].label}."
         for code in sorted(clash | contradicted)
     ]
     seen = {o.symptom for o in case.observations} & case.not_seen
     notes += [
-        f"Told as seen and as not seen, and so taken as seen: {base.symptoms[code].label.lower()}."
+        "Reported as seen and as not seen, so counted as seen: "
+        f"{base.symptoms[code].label.lower()}."
         for code in sorted(seen)
     ]
     settled = replace(
@@ -57,7 +58,7 @@ def findings(case: Case, base: KnowledgeBase, notes: list[str]) -> list[Observat
     distinct.sort(key=lambda o: (-o.severity, o.symptom, o.where or "", o.when or ""))
     if len(distinct) > network.MOST_FINDINGS:
         notes.append(
-            f"{len(distinct)} things were seen; the {network.MOST_FINDINGS} severest are weighed."
+            f"{len(distinct)} faults were seen; the {network.MOST_FINDINGS} worst are weighed."
         )
     return distinct[: network.MOST_FINDINGS]
 
@@ -69,6 +70,6 @@ def _in_its_time(seen: Observation, base: KnowledgeBase, notes: list[str]) -> Ob
         return replace(seen, when=symptom.when or seen.when)
     label = symptom.label.lower()
     notes.append(
-        f"“{label}” is seen {TIME_WORDS[symptom.when]}, not {TIME_WORDS[seen.when]}: taken so."
+        f"“{label}” is seen {TIME_WORDS[symptom.when]}, not {TIME_WORDS[seen.when]}: counted so."
     )
     return replace(seen, when=symptom.when)

@@ -57,7 +57,7 @@ def calibration_line(set_c: np.ndarray, true_c: np.ndarray) -> CalibrationLine:
         raise InputError.single(
             "points",
             "The true temperature does not rise with the setting: "
-            "check the points, a press cannot behave so.",
+            "check the points, no press behaves like that.",
         )
     offset = float(true_c.mean() - gain * set_c.mean())
     residual = true_c - offset - gain * set_c

@@ -119,7 +119,9 @@ def _check(pairs: Comparison) -> None:
         )
     if len(pairs.gun_c) and (np.abs(pairs.probe_c - pairs.ambient_c) < 40).any():
         problems.append(
-            Problem("pairs", "Compare on a hot pad, at least {40 K} above the room: it tells more.")
+            Problem(
+                "pairs", "Compare on a hot pad, at least {40 K} above the room: that shows more."
+            )
         )
     if problems:
         raise InputError(problems)

@@ -78,7 +78,7 @@ def true_surface_temperature(
     if np.any(emitted <= coldest) or np.any(emitted >= hottest):
         raise InputError.single(
             "surface_emissivity",
-            "No surface of this emissivity shows such a figure in this room: "
+            "No surface of this emissivity can read like that in this room: "
             "check the emissivity, its setting on the gun, and the ambient temperature.",
         )
     return temperature_of_radiance(emitted)

@@ -156,8 +156,8 @@ def _notes(spot: SpotReadings, opening: Opening) -> tuple[Text, ...]:
         notes.append(_why_not_extrapolated(spot))
     elif opening.temperature_c - surface_temperatures(spot).max() > LONG_EXTRAPOLATION_C:
         notes.append(
-            "The opening lies over {20 K} above the first reading: outside the validated "
-            "range. Read sooner after opening."
+            "The temperature at opening is over {20 K} above the first reading: outside the "
+            "validated range. Read sooner after opening."
         )
     if spot.instrument.kind == "infrared" and spot.surface_emissivity < BRIGHT_SURFACE_EMISSIVITY:
         notes.append(
@@ -176,7 +176,7 @@ def _why_not_extrapolated(spot: SpotReadings) -> Text:
                 "figure is a little higher. A second reading would tell.",
                 delay=duration(delay),
             )
-        return "One reading at opening: taken as it is."
+        return "One reading at opening: used as it is."
     if np.ptp(spot.seconds) <= 0:
         return "All readings at the same time after opening: their mean is given."
     return "The readings do not fall towards ambient: their mean is given, not extrapolated."

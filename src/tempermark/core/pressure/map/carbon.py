@@ -106,8 +106,8 @@ def read_print(grey: np.ndarray, size_mm: tuple[float, float], bar_mm: float) ->
         raise InputError.single(
             "picture",
             phrase(
-                "By its bar the picture shows {wide} × {high}, the platen is {width} × {height}: "
-                "scan all of the print, or correct the bar's length.",
+                "Going by its bar the picture shows {wide} × {high}, but the platen is {width} × "
+                "{height}: scan all of the print, or correct the bar's length.",
                 wide=length(seen[0], 0),
                 high=length(seen[1], 0),
                 width=length(size_mm[0], 0),
@@ -138,7 +138,7 @@ def _darkness(grey: np.ndarray) -> tuple[np.ndarray, int]:
     paper, ink = np.quantile(small, (0.98, 0.001))
     if paper - ink < LEAST_CONTRAST:
         raise InputError.single(
-            "picture", "The picture is all of one grey: no print can be told on it.", "flat"
+            "picture", "The picture is one even grey: no print can be seen on it.", "flat"
         )
     # The middle of what is paper, and not its brightest grain.
     paper = float(np.median(small[small > paper - 0.1 * (paper - ink)]))
@@ -184,7 +184,7 @@ def _find_bar(darkness: np.ndarray) -> _Bar:
     if best is None:
         raise InputError.single(
             "picture",
-            "No scale bar is seen: draw a solid black bar beside the print, at least five times "
+            "There is no scale bar: draw a solid black bar beside the print, at least five times "
             "as long as wide and level with the front, and scan it with the print.",
             "no_bar",
         )
@@ -328,7 +328,7 @@ def scaled_to_mean(found: Print, curve: FilmCurve, mean_kpa: float) -> FilmCurve
         raise InputError.single(
             "mean_kpa",
             phrase(
-                "No scale of this film makes {mean} of this print: check the figure.",
+                "No scale of this film gives {mean} for this print: check the number.",
                 mean=pressure(mean_kpa, None),
             ),
         )

@@ -93,7 +93,7 @@ def seat(
     elif left.max() > gives_mm:
         end = "top" if left[0] > left[1] else "bottom"
         reason = phrase(
-            "a gap of {gap} stays at the {end}; the lining gives {gives}",
+            "a gap of {gap} is left at the {end}; the lining gives {gives}",
             gap=length(float(left.max()), 1),
             end=end,
             gives=length(gives_mm),

@@ -114,7 +114,7 @@ def _check(shim_mm: np.ndarray, turns: np.ndarray) -> None:
             Problem(
                 "shims",
                 phrase(
-                    "The shims differ by {span} only: at least {least} is needed to tell a lift.",
+                    "The shims differ by only {span}: at least {least} is needed for a lift.",
                     span=length(float(np.ptp(shim_mm)), 2),
                     least=length(LEAST_SHIM_SPAN_MM),
                 ),
@@ -129,11 +129,11 @@ def _check(shim_mm: np.ndarray, turns: np.ndarray) -> None:
 def _no_lift(slope: float, lift: float) -> Text:
     if slope == 0 or lift > LIFT_RANGE_MM[1]:
         return (
-            "The knob stood the same for every shim: no lift per turn follows. "
+            "The knob was at the same place for every shim, so no lift per turn follows. "
             "Turn until the strip just drags at each shim, and count from one mark."
         )
     return phrase(
-        "That is {lift} a turn, less than any knob lifts (from {least}): check the counted turns.",
+        "That is {lift} a turn, less than any real knob lifts (from {least}): check the turns.",
         lift=length(lift, 2),
         least=length(LIFT_RANGE_MM[0]),
     )

@@ -77,7 +77,7 @@ def teach_law(
     ValueError without trials.
     """
     if not trials:
-        raise ValueError("Nothing is taught by no pieces.")
+        raise ValueError("There are no pieces to learn from.")
     whole = (-GRID_SDS, GRID_SDS)
     coarse = _posterior(trials, prior, known, whole, whole)
     return _taught(trials, _posterior(trials, prior, known, *coarse.ends()), prior)
@@ -172,7 +172,7 @@ def _chance(trial: Trial, density: np.ndarray) -> np.ndarray:
             (1 - SLIPS) * np.exp(-(off**2) / 2) / (METER_SD * np.sqrt(2 * np.pi)) + SLIPS
         )
     if trial.score is None:
-        raise ValueError("A piece teaches by its score or its density.")
+        raise ValueError("A piece needs a score or a density to teach anything.")
     edges = (-np.inf, *SCORE_FROM, np.inf)
     low, high = edges[trial.score - 1], edges[trial.score]
     filled = density / trial.share
@@ -257,7 +257,7 @@ def teach_heat(traces: list[ThermocoupleTrace]) -> HeatTaught:
     ValueError without traces.
     """
     if not traces:
-        raise ValueError("Nothing is taught by no traces.")
+        raise ValueError("There are no traces to learn from.")
     traces = [trace.thinned() for trace in traces]
     shares = np.array([CONTACT_SHARE, PROPERTY_SHARE])
 

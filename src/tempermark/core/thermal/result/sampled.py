@@ -70,7 +70,7 @@ def _drawn(closing: Closing, upper_sd_c: float, rng: np.random.Generator) -> Clo
             len(closing.layers) - 1, closing.contact_factor * contact_m2k_w(pressure[0])
         )
     if contacts is None:
-        raise ValueError("A closing needs contacts, or a pressure that tells them.")
+        raise ValueError("A closing needs contacts, or a pressure that gives them.")
     factor = np.exp(CONTACT_SHARE * rng.standard_normal(len(contacts)))
     return replace(
         closing,

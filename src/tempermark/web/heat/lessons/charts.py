@@ -114,9 +114,9 @@ def headline(surfaces: list[LearnedSurface], heat: HeatLearned) -> str:
     if heat.is_news:
         sentences.append("contacts and sheets")
     if not sentences:
-        return "Nothing new to learn."
+        return "Nothing new to accept."
     last = sentences.pop()
-    return f"New to learn about {', '.join(sentences)}{' and ' if sentences else ''}{last}."
+    return f"New lessons about {', '.join(sentences)}{' and ' if sentences else ''}{last}."
 
 
 @dataclass(frozen=True)

@@ -154,7 +154,7 @@ def accept(request: Request, subject: str) -> HttpResponse:
 
 def _must_be_subject(subject: str) -> None:
     if not lessons.is_subject(subject):
-        raise Http404("Nothing of that name is learned.")
+        raise Http404("There is no lesson of that name.")
 
 
 @require_POST
@@ -171,7 +171,7 @@ def decline(request: Request, subject: str) -> HttpResponse:
     """Leave it as it is: the request is answered."""
     _must_be_subject(subject)
     lessons.decline_lesson(request.user, subject)
-    messages.success(request, f"Left as it is: {subject_label(subject)}.")
+    messages.success(request, f"Left unchanged: {subject_label(subject)}.")
     return redirect("heat:lessons")
 
 
@@ -180,8 +180,8 @@ def revert(request: Request, subject: str) -> HttpResponse:
     """What held before holds again."""
     lesson = lessons.withdraw_lesson(request.user, subject)
     if lesson is None:
-        raise Http404("Nothing of that was accepted.")
-    messages.success(request, f"Taken back: {lesson.label}.")
+        raise Http404("None of that had been accepted.")
+    messages.success(request, f"Undone: {lesson.label}.")
     return redirect("heat:lessons")
 
 
@@ -194,7 +194,7 @@ def new_trace(request: Request) -> HttpResponse:
     form = TraceForm(request.POST or None, request.FILES or None, initial=initial, units=units)
     if request.method == "POST" and form.is_valid():
         lessons.keep_trace(request.user, form.cleaned_data)
-        messages.success(request, "The trace is kept; below is what it teaches.")
+        messages.success(request, "The trace is saved; below is what it teaches.")
         return redirect("heat:lessons")
     status = 422 if form.errors else 200
     return render(request, "heat/new_trace.html", {"form": form}, status=status)

@@ -64,7 +64,7 @@ class OnPressForm(UnitForm):
             blank.offer(version)
 
 
-SHOWN = [("", "what comes out"), *RISK_NAMES.items(), ("water", "water left, g/m²")]
+SHOWN = [("", "the outcome"), *RISK_NAMES.items(), ("water", "water left, g/m²")]
 
 
 class HeatForm(OnPressForm):
@@ -74,16 +74,20 @@ class HeatForm(OnPressForm):
     contact_kpa = PressureField(label="Contact", low=1, high=300)
     humidity = NumberField(label="Room humidity", min_value=0, max_value=100, suffix="%")
     pad_c = TemperatureField(
-        label="Pad at the start", low=0, high=250, required=False, help_text="cold for the first"
+        label="Pad temperature at the start",
+        low=0,
+        high=250,
+        required=False,
+        help_text="cold for the first",
     )
-    after = forms.BooleanField(label="After the steps before it", required=False)
-    dips = forms.BooleanField(label="The platen dips when loaded", required=False)
+    after = forms.BooleanField(label="After the earlier steps", required=False)
+    dips = forms.BooleanField(label="The platen dips when it is loaded", required=False)
     art_x_mm = LengthField(label="Art from the left", required=False, low=0, high=5000)
     art_y_mm = LengthField(label="from the front", required=False, low=0, high=5000)
     art_width_mm = LengthField(label="Art, across", required=False, low=1, high=5000)
     art_height_mm = LengthField(label="front to back", required=False, low=1, high=5000)
     shown = forms.ChoiceField(
-        label="Lines on the platen",
+        label="Lines on the platen show",
         required=False,
         choices=SHOWN,
     )

@@ -246,8 +246,8 @@ def sentence(outcome: PlatenOutcome) -> str:
         over = (outcome.risk > RISK_LIMIT).mean() > 0.5
         most = _share(outcome, float(outcome.filled.max()))
         risk = RISK_NAMES[outcome.risk_name]
-        why = f"all of it is overdone, {risk} first" if over else f"the best place gets {most}"
-        return f"Nowhere on this platen is good: {why}."
+        why = f"all of it is overdone, {risk} first" if over else f"the best place reaches {most}"
+        return f"No place on this platen is good: {why}."
     return f"Good on {share_text(share)} of the platen; the {place} gets least, {least}."
 
 
@@ -268,8 +268,8 @@ def advice_text(
     shown = temperature_text(dial_for_art(outcome, set_c, step_c), units)
     if advice.shift_c is not None:
         if abs(advice.shift_c) < step_c / 2:
-            return f"The dial is right for this art: its worst place gets {least}."
-        return f"Set {shown} for this art: its worst place then gets {least}."
+            return f"The dial is right for this art: its worst place reaches {least}."
+        return f"Set {shown} for this art: its worst place then reaches {least}."
     window = pressed.request.step.temperature_c
     inside = (
         f" between {temperature_text(window[0], units)}"
@@ -277,7 +277,7 @@ def advice_text(
         if window
         else ""
     )
-    why = f"at {shown} its worst place gets {least}"
+    why = f"at {shown} its worst place reaches {least}"
     if advice.risk > RISK_LIMIT:
         why += f", and {RISK_NAMES[advice.risk_name]} is {share_text(advice.risk)} likely"
     return f"No setting{inside} suits the whole print: {why}. {_instead(outcome, advice)}"
@@ -285,7 +285,7 @@ def advice_text(
 
 def _instead(outcome: PlatenOutcome, advice: Setting) -> str:
     if outcome.longer is not None:
-        return f"A dwell of {outcome.longer.dwell_s:g}{NO_BREAK}s does suit it."
+        return f"A dwell of {outcome.longer.dwell_s:g}{NO_BREAK}s suits it."
     if advice.least < SLIGHTLY_FROM and advice.risk <= RISK_LIMIT:
         return (
             "Press smaller art on the warm part of the platen, take fewer sheets above it, or use "

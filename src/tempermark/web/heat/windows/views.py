@@ -59,9 +59,9 @@ class WindowRequestForm(OnPressForm):
     third = RecipeChoice(None, label="and", required=False, empty_label="none")
     dwell_s = DwellField(label="Dwell", low=1, high=1200)
     humidity = NumberField(label="Room humidity", min_value=0, max_value=100, suffix="%")
-    to_c = TemperatureField(label="Another true temperature", low=100, high=260, required=False)
+    to_c = TemperatureField(label="At another true temperature", low=100, high=260, required=False)
     sheets = forms.IntegerField(
-        label="Sheets more", min_value=-MOST_SHEETS, max_value=MOST_SHEETS, required=False
+        label="More sheets", min_value=-MOST_SHEETS, max_value=MOST_SHEETS, required=False
     )
     material = forms.ChoiceField(label="of", required=False)
 
@@ -125,7 +125,7 @@ def _summary(
     request = held.with_lessons(on_press.on_element(request, element))
     pressed = pressing.chain_of(version.sheet, "", request, library).main
     if pressed is None or not pressed.transfers:
-        return {"nothing": f"The stack of {version.recipe.name} has no transfer on a blank."}
+        return {"nothing": f"The stack of {version.recipe.name} has no transfer on its blank."}
     spans = [windows.window_of(v) for v in {v.pk: v for v in chosen}.values()]
     answer = windows.answer(pressed, spans, press)
     dial = temperature_text(data["set_c"], units)

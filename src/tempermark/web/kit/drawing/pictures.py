@@ -37,7 +37,7 @@ def opened(raw: bytes, decode: Callable[[Image.Image], Image.Image]) -> Image.Im
     """What `decode` makes of a picture; InputError when it is none, damaged or too large."""
     if len(raw) > MOST_BYTES:
         raise InputError.single(
-            None, f"{len(raw) / 1e6:.0f} MB: at most {MOST_BYTES // 2**20} MB. Send it smaller."
+            None, f"{len(raw) / 1e6:.0f} MB: at most {MOST_BYTES // 2**20} MB. Send a smaller one."
         )
     try:
         with warnings.catch_warnings():
@@ -52,7 +52,7 @@ def opened(raw: bytes, decode: Callable[[Image.Image], Image.Image]) -> Image.Im
     except InputError:
         raise
     except (UnidentifiedImageError, Image.DecompressionBombError, Image.DecompressionBombWarning):
-        raise InputError.single(None, "This is no picture. Right is JPEG, PNG or WebP.") from None
+        raise InputError.single(None, "This is not a picture. Send a JPEG, PNG or WebP.") from None
     except (OSError, ValueError, SyntaxError, EOFError) as error:
         raise InputError.single(None, f"The picture is damaged ({error}). Send it again.") from None
 

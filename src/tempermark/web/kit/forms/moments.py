@@ -50,7 +50,7 @@ def read_moment(text: str | None, path: str | None = None) -> datetime | None:
         fault = None
     if fault is None:
         raise InputError.single(
-            path, f"“{text[:40]}” is no date and time like 2026-11-20T09:30.", "out_of_range"
+            path, f"“{text[:40]}” is not a date and time like 2026-11-20T09:30.", "out_of_range"
         )
     if fault:
         raise InputError.single(path, fault, "out_of_range")

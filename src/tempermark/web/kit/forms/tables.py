@@ -163,8 +163,8 @@ def pairs(text: str, right: str) -> list[list[float]]:
         try:
             first, second = (float(v) for v in part.split(":"))
         except ValueError:
-            raise forms.ValidationError(f"“{part}” is no pair; right is {right}") from None
+            raise forms.ValidationError(f"“{part}” is not a pair; right is {right}") from None
         if not (math.isfinite(first) and math.isfinite(second)):
-            raise forms.ValidationError(f"“{part}” is no pair of figures.")
+            raise forms.ValidationError(f"“{part}” is not a pair of numbers.")
         found.append([first, second])
     return found

@@ -61,7 +61,7 @@ def reason(text: str) -> str:
     """A reason as it is kept; InputError where there is none."""
     text = text.strip()[:LONGEST_REASON]
     if not text:
-        raise InputError.single("why", "Give a reason: it is kept with what was there before.")
+        raise InputError.single("why", "Give a reason: it is kept with the earlier value.")
     return text
 
 

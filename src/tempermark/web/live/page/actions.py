@@ -33,7 +33,7 @@ def keep_survey(user: User, view: LiveView, set_c: float) -> Survey:
     means = minute_means(view.recording)
     kept = [i for i, value in enumerate(means) if np.isfinite(value) and i not in state.left_out]
     if not kept:
-        raise InputError.single(None, "No channel can be believed just now.")
+        raise InputError.single(None, "No channel can be trusted at the moment.")
     press, recording = view.element.press, view.recording
     header = header_of(recording.key.instrument, timezone.localdate()) | {
         "grid": "own",
@@ -43,7 +43,7 @@ def keep_survey(user: User, view: LiveView, set_c: float) -> Survey:
         "tolerance_c": press.tolerance_c,
         "soak_min": round(state.soak.steady_s / 60, 1),
         "repeatability_c": REPEATABILITY_C,
-        "note": f"Kept from live readings, means over {SMOOTH_S:.0f} s.",
+        "note": f"Saved from live readings, means over {SMOOTH_S:.0f} s.",
     }
     places = [GridPlace(f"L{i + 1}", *recording.key.places[i]) for i in kept]
     survey = surveys.start_survey(user, view.element, header, places)

@@ -186,7 +186,7 @@ def keep(request: Request, slug: str) -> HttpResponse:
         except InputError as error:
             form.add_error(None, error_text(error, form_units(request)))
     elif view is None:
-        form.add_error(None, "No logger sends just now: there is nothing to keep.")
+        form.add_error(None, "No logger is sending at the moment: there is nothing to save.")
     key_form = KeyForm(units=form_units(request), element=element)
     return _page(request, element, key_form, status=422, keep_form=form)
 

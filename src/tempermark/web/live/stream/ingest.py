@@ -71,7 +71,7 @@ def store(recording_pk: int, samples: Sequence[Sample], arrived: datetime) -> in
         Recording.objects.select_for_update(of=("self",)).select_related("key").get(pk=recording_pk)
     )
     if recording.key.ended_at is not None:
-        raise InputError.single(None, "This logger's key was ended.")
+        raise InputError.single(None, "This logger’s key was revoked.")
     fresh = _fresh(samples, recording.last_number)
     if not fresh:
         return recording.last_number

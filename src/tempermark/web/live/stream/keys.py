@@ -32,7 +32,7 @@ def make_key(
     if user is not None:
         must_lead(user)
     if instrument.kind != InstrumentKind.LOGGER:
-        raise InputError.single(None, f"{instrument.name} is no logger.")
+        raise InputError.single(None, f"{instrument.name} is not a logger.")
     LoggerKey.objects.filter(element=element, ended_at=None).update(ended_at=timezone.now())
     secret = secrets.token_urlsafe(32)
     key = LoggerKey.objects.create(

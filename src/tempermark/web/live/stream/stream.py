@@ -83,7 +83,7 @@ class LoggerStream:
         secret = _bearer(self.scope["headers"])
         key = await _written(partial(key_of, secret)) if secret else None
         if key is None:
-            await self._refuse(401, "This key is not, or no longer, good for a logger.")
+            await self._refuse(401, "This key is not valid for a logger, or no longer.")
             return False
         try:
             header = read_header(await self.body.line())

@@ -117,7 +117,7 @@ def why_not(comparison: PadComparison) -> str:
     if comparison.withdrawn_at is not None:
         return "It was withdrawn."
     if comparison.gun.corrections != comparison.gun_corrections:
-        return f"{comparison.gun.name} has other corrections since: compare again."
+        return f"{comparison.gun.name} has had new corrections since: compare again."
     changed = comparison.press.events.filter(kind=EventKind.PAD, at__gt=comparison.taken_at)
     if changed.exists():
         return f"The pad of {comparison.press.name} was changed since: compare again."

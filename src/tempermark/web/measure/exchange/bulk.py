@@ -71,7 +71,7 @@ def _members(name: str, raw: bytes) -> list[tuple[str, bytes]]:
                 found.append((entry.filename, data))
             return found
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
-        raise InputError.single(None, f"{name} is no readable archive ({error}).") from None
+        raise InputError.single(None, f"{name} is not a readable archive ({error}).") from None
 
 
 def take_in(user: User, files: list[tuple[str, bytes]]) -> list[ImportResult]:
@@ -96,7 +96,7 @@ def _not_taken(outcome: ImportResult) -> ImportResult:
         return outcome
     if not outcome.fresh:
         return replace(outcome, is_refused=False)
-    summary = "sound, and not imported because another file is not"
+    summary = "fine, but not imported because another file is not"
     return ImportResult(outcome.name, None, summary, is_refused=False)
 
 
@@ -142,7 +142,7 @@ def _element(elements: dict[str, Any], raw: bytes) -> Element:
         named = survey_csv.comments(text).get("press")
     if not isinstance(named, str) or not named.strip():
         raise InputError.single(
-            None, "It does not say its press (survey.press, or a line “# press: Heron”)."
+            None, "It does not name its press (survey.press, or a line “# press: Heron”)."
         )
     element = elements.get(named.strip().lower())
     if element is None:

@@ -246,9 +246,7 @@ def _no_duplicates(stations: list[ImportedStation], fields: Fields) -> None:
     seen: set[tuple[float, float]] = set()
     for index, station in enumerate(stations):
         if (station.x_mm, station.y_mm) in seen:
-            fields.problem(
-                f"readings[{index}]", "stands at a point given before; give each point once"
-            )
+            fields.problem(f"readings[{index}]", "is at a point given before; give each point once")
         seen.add((station.x_mm, station.y_mm))
 
 
@@ -259,7 +257,7 @@ def import_survey(user: User, element: Element, imported: ImportedSurvey, form_k
     if missing:
         names = {"set_c": "the setting", "target_c": "the target", "tolerance_c": "the tolerance"}
         raise InputError(
-            [Problem(n, f"The file does not say {names[n]}: type it here.") for n in missing]
+            [Problem(n, f"The file does not give {names[n]}: type it here.") for n in missing]
         )
     keys = _keys(form_key, imported)
     known = Reading.objects.filter(entry_key__in=keys[:1]).select_related("station__survey").first()

@@ -31,7 +31,7 @@ class InstrumentRow(InstrumentForm):
             if not (-50 <= shown <= 600 and abs(correction) <= 100):
                 raise forms.ValidationError(f"“{shown:g}:{correction:g}” is out of range.")
         if len(pairs) > MOST_CORRECTIONS or len({p[0] for p in pairs}) < len(pairs):
-            raise forms.ValidationError("At most 100 corrections, each figure once.")
+            raise forms.ValidationError("At most 100 corrections, each reading once.")
         return sorted(pairs)
 
 
@@ -57,9 +57,9 @@ def take_in(user: User, raw: bytes) -> str:
     names = [v["name"].lower() for v in values]
     for row, name in zip(given, names, strict=True):
         if names.count(name) > 1:
-            raise InputError.single(row.where, f"{row.where}: “{name}” stands in the file twice.")
+            raise InputError.single(row.where, f"{row.where}: “{name}” is in the file twice.")
     known = {tool.name.lower(): tool for tool in Instrument.objects.all()}
     for fields in values:
         instruments.save(user, known.get(fields["name"].lower()) or Instrument(), fields)
     fresh = sum(name not in known for name in names)
-    return f"{fresh} instruments added, {len(names) - fresh} known ones brought up to date."
+    return f"{fresh} instruments added, {len(names) - fresh} known ones updated."

@@ -64,7 +64,7 @@ class InstrumentForm(EditForm):
         data = self.cleaned_data
         low, high = data.get("low_c"), data.get("high_c")
         if low is not None and high is not None and low >= high:
-            self.add_error("high_c", "The end of the range must lie above its start.")
+            self.add_error("high_c", "The end of the range must be above its start.")
         return data
 
 
@@ -87,7 +87,7 @@ class ComparisonForm(UnitForm):
         label="Emissivity set on the gun",
     )
     surface_emissivity = EmissivityField(
-        label="Emissivity of the pad, as believed",
+        label="Emissivity of the pad, as assumed",
     )
     surface_emissivity_uncertainty = NumberField(
         label="Its uncertainty (standard)", min_value=0, max_value=0.5
@@ -95,7 +95,7 @@ class ComparisonForm(UnitForm):
     repeatability_c = DifferenceField(
         label="Gun's repeatability (standard)", min_value=0.05, max_value=20
     )
-    anyway = forms.BooleanField(label="Keep it although they disagree", required=False)
+    anyway = forms.BooleanField(label="Save them although they disagree", required=False)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -120,7 +120,7 @@ class ComparisonForm(UnitForm):
             both = tuple(data.get(name) for name in names)
             for name, value, other in zip(names, both, both[::-1], strict=True):
                 if value is None and other is not None and name not in self.errors:
-                    self.add_error(name, "Its other half is missing.")
+                    self.add_error(name, "The other reading of this pair is missing.")
             if None not in both:
                 data["pairs"].append(both)
         return data
@@ -159,7 +159,10 @@ class FixedPointForm(UnitForm):
             return data
         pressure, altitude = data.get("pressure_kpa"), data.get("altitude_m")
         if data.get("boil_c") is not None and pressure is None and altitude is None:
-            self.add_error("pressure_kpa", "Water boils lower up high: give pressure or height.")
+            self.add_error(
+                "pressure_kpa",
+                "Water boils at less the higher you are: give the air pressure or the height.",
+            )
             return data
         if pressure is None:
             pressure = pressure_at_kpa(altitude or 0.0)

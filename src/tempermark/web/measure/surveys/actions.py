@@ -108,7 +108,7 @@ def _strip(survey: Survey, station: Station, typed: str, units: Units) -> dict[s
         low, high = (temperature_text(v, units) for v in (highest, lowest))
         raise InputError.single(
             None,
-            f"{station.label} cannot be at least {low} and below {high}: take one back first.",
+            f"{station.label} cannot be at least {low} and below {high}: undo one first.",
         )
     return {
         "shown_c": given[0],
@@ -122,7 +122,7 @@ def _on_a_platen(value_c: float, typed: str, units: Units) -> None:
     if not low <= value_c <= high:
         span = " to ".join(temperature_text(v, units) for v in (low, high))
         raise InputError.single(
-            None, f"“{typed.strip()}” is no temperature of a platen. Right is {span}."
+            None, f"“{typed.strip()}” is not a platen temperature. Right is {span}."
         )
 
 

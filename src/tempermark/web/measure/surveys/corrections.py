@@ -58,7 +58,9 @@ def _take_out(user: User, reading: Reading, why: str) -> Survey:
     survey = Survey.objects.select_for_update().get(pk=reading.station.survey_id)
     reading.refresh_from_db()
     if reading.taken_back_at is not None:
-        raise InputError.single(None, "This reading was taken back before: look at the survey.")
+        raise InputError.single(
+            None, "This reading has already been withdrawn: look at the survey."
+        )
     reading.taken_back_why = reason(why)
     reading.taken_back_at, reading.taken_back_by = timezone.now(), user
     reading.save(update_fields=["taken_back_at", "taken_back_by", "taken_back_why"])

@@ -15,7 +15,7 @@ class EmissivityField(NumberField):
     default_error_messages = {
         "min_value": "No gun can read a surface of emissivity 0, a perfect mirror: its figure "
         "would tell the room only. Right is 0.01 to 1; a pad has about 0.9.",
-        "max_value": "No surface gives off more than a black one. Right is 0.01 to 1.",
+        "max_value": "No surface radiates more than a black one. Right is 0.01 to 1.",
     }
 
     def __init__(self, **kwargs: Any) -> None:

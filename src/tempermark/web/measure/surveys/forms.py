@@ -108,7 +108,7 @@ class SurveyForm(HeaderForm):
         label="Instrument",
         queryset=Instrument.objects.filter(retired=False),
         required=False,
-        empty_label="figures typed below",
+        empty_label="as typed below",
     )
 
     surface = forms.ChoiceField(
@@ -164,7 +164,7 @@ class SurveyForm(HeaderForm):
         if chosen.kind not in READS_BY.get(method, InstrumentKind.values):
             self.add_error(
                 "instrument",
-                f"{chosen.name} is of the kind “{chosen.get_kind_display()}”: choose another, "
+                f"{chosen.name} is a “{chosen.get_kind_display()}”: choose another, "
                 "or another way to read.",
             )
 
@@ -240,4 +240,4 @@ def initial_header(element: Element, last: Survey | None) -> dict[str, Any]:
 class TargetForm(UnitForm):
     """A true temperature wanted."""
 
-    target_c = TemperatureField(label="Wanted, true", low=20, high=400)
+    target_c = TemperatureField(label="True temperature wanted", low=20, high=400)

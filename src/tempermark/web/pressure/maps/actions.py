@@ -67,8 +67,8 @@ def enter_pull(user: User, station: PullStation, typed: str, key: UUID) -> Pull:
     if pull is None:
         raise InputError.single(
             None,
-            f"“{typed.strip()[:20]}” tells no strip: 0 or f slides free, 1 or d drags, 2 or h "
-            "holds, 3 or t tears.",
+            f"“{typed.strip()[:20]}” describes no strip: 0 or f slides free, 1 or d drags, 2 or "
+            "h holds, 3 or t tears.",
         )
     row, _ = Pull.objects.get_or_create(
         entry_key=uuid5(key, f"{station.pk}:{pull}"),

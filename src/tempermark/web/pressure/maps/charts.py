@@ -73,7 +73,7 @@ def section(advice: Advice) -> Section | None:
     def closed(compression: float, words: str) -> Closed:
         return _closed(stack, pad.thickness_mm, compression, per_mm, base, words)
 
-    now = closed(deeper, "as it stands") if len(compressions) > 1 else None
+    now = closed(deeper, "as it is now") if len(compressions) > 1 else None
     return Section(now, closed(deep, "as set"), base + 30, base)
 
 

@@ -61,7 +61,7 @@ def read_pulls(raw: bytes, element: Element) -> ImportedPulls:
     if len(steps) > MOST_STATIONS:
         raise InputError.single("readings", f"{len(steps)} strips: at most {MOST_STATIONS}.")
     if len(np.unique(place_mm, axis=0)) < len(place_mm):
-        raise InputError.single("readings", "Two strips lie at the same place: keep one of them.")
+        raise InputError.single("readings", "Two strips are at the same place: keep one of them.")
     names = list(PULL_STEPS)
     return ImportedPulls(
         place_mm, [names[step] for step in steps], _labels(fields), **_header(fields)

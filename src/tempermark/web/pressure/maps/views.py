@@ -127,7 +127,7 @@ def new_print(request: Request, slug: str) -> HttpResponse:
         except InputError as error:
             form.add_error("file", error_text(error, form_units(request)))
         else:
-            messages.success(request, "The print is read and kept.")
+            messages.success(request, "The print has been read and saved.")
             return redirect(survey)
     context = {"press": element.press, "element": element, "form": form}
     context["sample_bar_mm"] = _sample_bar_mm(element)
@@ -242,7 +242,7 @@ def reopen(request: Request, pk: int) -> HttpResponse:
     """Open strips again."""
     record = _survey(pk)
     if record.kind != "strips":
-        raise Http404("A print is scanned anew, not opened.")
+        raise Http404("A print is scanned again, not reopened.")
     actions.reopen(request.user, record)
     return redirect(record)
 

@@ -43,8 +43,12 @@ def blank(request: Request, pk: int | None = None) -> HttpResponse:
             form.add_error("name", error_text(error, form_units(request)))
         else:
             drawn = add_usual_raised(request.user, kept) if record is None else 0
-            parts = f" Its {drawn} raised parts are drawn as usual: check them." if drawn else ""
-            messages.success(request, f"{kept.name} is kept.{parts}")
+            parts = (
+                f" Its {drawn} raised parts are drawn at their usual places: check them."
+                if drawn
+                else ""
+            )
+            messages.success(request, f"{kept.name} is saved.{parts}")
             return redirect("pressure:pieces")
     context = {"form": form, "blank": record, "kind": kind, "inherited": INHERITED}
     return render(request, "pressure/blank.html", context, status=422 if form.errors else 200)

@@ -97,7 +97,7 @@ def _learn(
     """A new session, or another outcome of one; what holds now, in words."""
     if session is None:
         actions.learn(request.user, press, shims)
-        return f"{press.name}’s knob is learned."
+        return f"{press.name}’s knob has been learned."
     if request.POST.get("drawn_lift") not in (None, f"{session.lift_mm_per_turn:.6g}"):
         raise InputError.single(
             None, "Somebody corrected this session after you opened it: open it again first."
@@ -163,7 +163,7 @@ def lean(request: Request, slug: str) -> HttpResponse:
     form = LeanForm(request.POST, units=form_units(request))
     if form.is_valid():
         actions.note_lean(request.user, press, form.cleaned_data["kg"])
-        messages.success(request, f"Noted: you lean on {press.name} as the scale showed.")
+        messages.success(request, f"Recorded: you lean on {press.name} as the scale showed.")
         return redirect("pressure:learn", slug)
     formset = formset_factory(ShimForm, extra=SHIM_ROWS, max_num=MOST_SHIMS)(
         form_kwargs={"units": form_units(request)}

@@ -205,5 +205,5 @@ def take_back(request: Request, slug: str) -> HttpResponse:
     press = _press(slug)
     state = actions.take_back_state(request.user, press)
     if state is not None:
-        messages.success(request, "Taken back: the setting before it holds again.")
+        messages.success(request, "Undone: the setting before it is back.")
     return redirect("pressure:pressure", slug)

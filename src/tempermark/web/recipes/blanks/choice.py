@@ -128,7 +128,7 @@ class BlankField(forms.ChoiceField):
         """The blank; one of the library's is not saved."""
         blank = blank_from(super().clean(value))
         if blank is None:
-            raise ValidationError("Choose the blank that is pressed.")
+            raise ValidationError("Choose the blank you press.")
         return blank
 
 

@@ -33,7 +33,7 @@ class BlankForm(EditForm):
     width_mm = LengthField(label="Across", required=False, low=1, high=MOST_MM)
     height_mm = LengthField(label="Front to back, or high", required=False, low=1, high=MOST_MM)
     limit_kpa = PressureField(
-        label="Stands at most",
+        label="Withstands at most",
         required=False,
         low=0.5,
         high=2000,
@@ -43,13 +43,13 @@ class BlankForm(EditForm):
         label="Bought as",
         required=False,
         choices=[("", "not listed"), *((k.code, k.label) for k in blank_types().values())],
-        help_text="its limits hold where none are noted here",
+        help_text="its limits are used where none are given here",
     )
     scorch_c = TemperatureField(
         label="Yellows or glazes at", required=False, low=80, high=400, help_text="in a minute"
     )
     softens_c = TemperatureField(
-        label="Softens at", required=False, low=30, high=400, help_text="gives way under load"
+        label="Softens at", required=False, low=30, high=400, help_text="softens under load"
     )
     migrates_c = TemperatureField(
         label="Its dye migrates at",
@@ -61,9 +61,11 @@ class BlankForm(EditForm):
     polyester = NumberField(
         label="Polyester", required=False, min_value=0, max_value=1, help_text="share, 0 to 1"
     )
-    colour = forms.ChoiceField(label="Colour", required=False, choices=[("", "not noted"), *COLOUR])
+    colour = forms.ChoiceField(
+        label="Colour", required=False, choices=[("", "not recorded"), *COLOUR]
+    )
     coating = forms.ChoiceField(
-        label="Coating", required=False, choices=[("", "not noted"), *COATING]
+        label="Coating", required=False, choices=[("", "not recorded"), *COATING]
     )
     features = forms.MultipleChoiceField(
         label="It has",

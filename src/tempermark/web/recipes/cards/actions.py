@@ -109,7 +109,7 @@ def keep_recipe(user: User, sheet: Sheet, recipe: Recipe | None, change: str) ->
     others = Recipe.objects.exclude(pk=recipe.pk if recipe else None)
     slug = slugify(sheet.name)
     if not slug:
-        raise InputError.single("name", "The name needs a letter or a figure.")
+        raise InputError.single("name", "The name needs a letter or a digit.")
     if others.filter(Q(name__iexact=sheet.name) | Q(slug=slug)).exists():
         raise InputError.single("name", f"There is a recipe named {sheet.name} already.")
     recipe = recipe or Recipe(slug=slug)

@@ -167,7 +167,7 @@ class SchoolForm(WindowFields):
 
     name = forms.CharField(label="School", max_length=60)
     equal_dose = forms.BooleanField(
-        label="Dwell that comes out like the main press", required=False
+        label="Dwell with the same result as the main press", required=False
     )
     upper_only = forms.BooleanField(label="Lower platen off", required=False)
     costs = forms.CharField(label="Costs", max_length=200)
@@ -207,14 +207,14 @@ class HeadForm(forms.Form):
     )
     note = forms.CharField(label="Note", max_length=300, required=False)
     cautions = LinesField(label="Cautions, one a line")
-    normal = LinesField(label="Normal, no fault, one a line")
+    normal = LinesField(label="Normal, not a fault, one a line")
     faults = forms.MultipleChoiceField(
         label="Usual faults", required=False, widget=forms.SelectMultiple(attrs={"size": 5})
     )
     change = forms.CharField(
         label="What is different now, and why",
         max_length=200,
-        help_text="stands with the version and its pieces",
+        help_text="kept with the version and its pieces",
     )
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

@@ -155,7 +155,7 @@ def _keep(
         else:
             problems.append(error_text(error, form_units(request)))
         return None
-    messages.success(request, f"{sheet.name}, version {version.number}, is kept.")
+    messages.success(request, f"{sheet.name}, version {version.number}, is saved.")
     for text in stack_cautions(sheet):
         messages.warning(request, text)
     return version.recipe
@@ -220,7 +220,7 @@ def take_in(request: Request) -> HttpResponse:
             ]
             del problems[MOST_PROBLEMS:]
         else:
-            messages.success(request, f"{sheet.name}, version {version.number}, is taken in.")
+            messages.success(request, f"{sheet.name}, version {version.number}, has been imported.")
             return redirect(version.recipe)
     status = 422 if problems else 200
     return render(request, "recipes/take_in_recipe.html", {"problems": problems}, status=status)

@@ -169,7 +169,7 @@ def withdraw(request: Request, code: str) -> HttpResponse:
     if row is None:
         raise Http404("There are no own values of this material.")
     actions.withdraw_material(request.user, row)
-    messages.success(request, "Taken back: the values before hold again.")
+    messages.success(request, "Undone: the earlier values are back.")
     if code in shop_materials():
         return redirect("recipes:material", code)
     return redirect("recipes:library")

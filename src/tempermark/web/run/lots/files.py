@@ -27,4 +27,4 @@ def take_in(user: User, raw: bytes) -> str:
     given = tables.checked(tables.read_rows(raw, FORMAT, KEY, COLUMNS), LotForm, COLUMNS)
     for fields in given:
         lots.describe(user, fields)
-    return f"{len(given)} lots taken in."
+    return f"{len(given)} lots imported."

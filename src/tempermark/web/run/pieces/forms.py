@@ -42,7 +42,7 @@ from tempermark.web.run.models import (
 from tempermark.web.run.pieces.facts import either_or_facts, single_facts
 from tempermark.web.run.pieces.queries import ArtPlace
 
-UNKNOWN = [("", "not noted")]
+UNKNOWN = [("", "not recorded")]
 # Dials of transfer presses, °C, and dwells in all, s; what lies beyond is a slip of the pen.
 LOW_DIAL_C, HIGH_DIAL_C, LONGEST_S = 20.0, 300.0, 1800.0
 # Further than this from what the recipe wants a figure is asked about, K and as a factor.
@@ -60,10 +60,10 @@ class ArtPlaceForm(UnitForm):
     set_c = TemperatureField(label="Setting on the dial", low=LOW_DIAL_C, high=HIGH_DIAL_C)
     art_width_mm = LengthField(label="Art, across", low=1, high=5000)
     art_height_mm = LengthField(label="Art, front to back", low=1, high=5000)
-    art_x_mm = LengthField(label="From the left rim", low=-2000, high=5000)
-    art_y_mm = LengthField(label="From the front rim", low=-2000, high=5000)
+    art_x_mm = LengthField(label="From the left edge", low=-2000, high=5000)
+    art_y_mm = LengthField(label="From the front edge", low=-2000, high=5000)
     # Asked for only where the whole window is looked at.
-    dwell_s = DwellField(label="Dwell in all", required=False, low=0.1, high=LONGEST_S)
+    dwell_s = DwellField(label="Total dwell", required=False, low=0.1, high=LONGEST_S)
     pressure: forms.Field = forms.CharField(required=False, max_length=10)
 
     def place(self, element: Element, when: datetime) -> ArtPlace:
@@ -88,11 +88,11 @@ class TestPressForm(ArtPlaceForm):
     step_number = forms.IntegerField(
         label="Step", required=False, min_value=0, max_value=MOST_STEPS, widget=forms.HiddenInput
     )
-    dwell_s = DwellField(label="Dwell in all", low=0.5, high=LONGEST_S)
+    dwell_s = DwellField(label="Total dwell", low=0.5, high=LONGEST_S)
     closures = forms.IntegerField(label="Closings", min_value=1, max_value=50)
     pressure = forms.ChoiceField(
         label="Pressure",
-        choices=[(p, p if p != "unknown" else "not noted") for p in PRESSURES],
+        choices=[(p, p if p != "unknown" else "not recorded") for p in PRESSURES],
     )
     peel = forms.ChoiceField(
         label="Peel",

@@ -25,11 +25,11 @@ from tempermark.web.run.models import (
 class MarkForm(UnitForm):
     """One mark on the piece: tapped, or placed by words."""
 
-    symptom = forms.ChoiceField(label="What is seen")
+    symptom = forms.ChoiceField(label="What you see")
     where = forms.ChoiceField(label="Where", required=False)
     when = forms.ChoiceField(label="When", choices=list(TIME_WORDS.items()), initial="on_opening")
     severity = forms.TypedChoiceField(
-        label="How much",
+        label="How strong",
         coerce=int,
         initial=2,
         choices=[(1, "slight"), (2, "plain"), (3, "severe")],
@@ -37,7 +37,7 @@ class MarkForm(UnitForm):
     x_mm = LengthField(label="From the platen's left", required=False, low=-2000, high=5000)
     y_mm = LengthField(label="From the platen's front", required=False, low=-2000, high=5000)
     shape = forms.ChoiceField(
-        label="It lies", choices=MarkShape.choices, initial=MarkShape.POINT, required=False
+        label="It is", choices=MarkShape.choices, initial=MarkShape.POINT, required=False
     )
     x2_mm = LengthField(label="to, from the left", required=False, low=-2000, high=5000)
     y2_mm = LengthField(label="to, from the front", required=False, low=-2000, high=5000)

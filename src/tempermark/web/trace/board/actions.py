@@ -137,7 +137,7 @@ def answer_seen(user: User, case: FaultCase, symptom: str, answer: str) -> Fault
     case = _open(case)
     if symptom not in shipped().symptoms or answer not in ("yes", "no", "unknown"):
         raise InputError.single(None, "There is no such question.")
-    _step(case, f"{shipped().symptoms[symptom].label.lower()}, seen too: {answer}")
+    _step(case, f"{shipped().symptoms[symptom].label.lower()}, also seen: {answer}")
     for name, sentence in (("also_seen", "yes"), ("not_seen", "no")):
         others = [code for code in getattr(case, name) if code != symptom]
         setattr(case, name, others + ([symptom] if answer == sentence else []))
@@ -187,7 +187,7 @@ def record_check(
         raise InputError.single(None, "There is no such check or outcome.")
     key = uuid5(form_key, f"{check}:{outcome}")
     if not CheckRecord.objects.filter(entry_key=key).exists():
-        found = {"nothing": "nothing of the kind"}.get(outcome, outcome.lower())
+        found = {"nothing": "nothing found"}.get(outcome, outcome.lower())
         _step(case, f"{known.label.lower()}: {found}")
     row, fresh = CheckRecord.objects.get_or_create(
         entry_key=key,
@@ -212,7 +212,7 @@ def take_check_back(user: User, case: FaultCase, check_pk: int) -> None:
     must_work(user)
     case = _open(case)
     for result in CheckRecord.objects.filter(pk=check_pk, case=case, taken_back_at=None):
-        _step(case, f"taken back: {shipped().checks[result.check_code].label.lower()}")
+        _step(case, f"undone: {shipped().checks[result.check_code].label.lower()}")
         result.taken_back_at = timezone.now()
         result.save(update_fields=["taken_back_at"])
         _settle(case)

@@ -75,7 +75,7 @@ def _field(label: str, name: str) -> Comparer:
     def compare(pair: Pair) -> Iterator[Text]:
         was, is_now = getattr(pair.before, name), getattr(pair.now, name)
         if was != is_now:
-            yield f"{label} {was or 'not noted'} → {is_now or 'not noted'}"
+            yield f"{label} {was or 'not recorded'} → {is_now or 'not recorded'}"
 
     return compare
 

@@ -22,7 +22,7 @@ class Figure:
 # Key of the case → what may be figure_summary of it.
 FIGURES = {
     "actual.measured_c": Figure("true temperature there", "temperature"),
-    "actual.time_s": Figure("dwell in all", "time"),
+    "actual.time_s": Figure("total dwell", "time"),
     "actual.pressure": Figure("pressure", PRESSURE_CLASSES),
     "actual.peel": Figure("peel", PEELS),
     "blank.polyester": Figure("polyester", "share"),
@@ -39,7 +39,7 @@ def read(about: str, typed: str, units: Units) -> float | str:
     if kind == "share":
         share = read_entry(typed.replace("%", ""), "length", "mm").value / 100
         if not 0 <= share <= 1:
-            raise InputError.single(about, "A share of polyester lies between 0 and 100 %.")
+            raise InputError.single(about, "A share of polyester is between 0 and 100 %.")
         return share
     value = read_entry(typed, kind, units.of(kind)).value
     low, high = BOUNDS[kind]

@@ -81,9 +81,9 @@ def survey_words(record: FaultCase) -> str:
     press = record.test_press.element.press
     state = state_of(press)
     if any(shipped().causes[code].wants_survey for code in record.causes):
-        return f"Survey {press.name} anew once it is mended: its map is no longer the old one."
+        return f"Survey {press.name} again once it is repaired: its old map no longer counts."
     if state.due_on is None:
-        return f"{press.name} was never surveyed, so its true temperature is not known."
+        return f"{press.name} has never been surveyed, so its true temperature is not known."
     if (state.due_on - timezone.localdate()).days <= SOON_DAYS:
         return f"{press.name}: {due_words(state, timezone.localdate())}."
     return ""
@@ -96,13 +96,13 @@ def outside_recipe(proof: TestPress, units: Units) -> list[str]:
     under = runs.under_art(proof)
     if under is not None and _beyond(under.mean_c, version.low_c, version.high_c):
         low, high = (temperature_text(c, units) for c in (version.low_c, version.high_c))
-        found.append(f"truly {temperature_text(under.mean_c, units)} against {low} to {high}")
+        found.append(f"{temperature_text(under.mean_c, units)} true instead of {low} to {high}")
     if _beyond(proof.dwell_s, version.low_s, version.high_s):
-        found.append(f"{proof.dwell_s:g} s against {version.low_s:g} to {version.high_s:g} s")
+        found.append(f"{proof.dwell_s:g} s instead of {version.low_s:g} to {version.high_s:g} s")
     if "unknown" not in (proof.pressure, version.pressure) and proof.pressure != version.pressure:
-        found.append(f"{proof.pressure} pressure against {version.pressure}")
+        found.append(f"{proof.pressure} pressure instead of {version.pressure}")
     if proof.peel and version.peel and proof.peel != version.peel:
-        found.append(f"peeled {proof.peel} against {version.peel}")
+        found.append(f"peeled {proof.peel} instead of {version.peel}")
     return found
 
 

@@ -208,7 +208,7 @@ def _computed(found: BuiltCase) -> list[dict[str, Any]]:
         {"text": labels[f].label, "source": s} for f, s in found.facts.held.items() if s not in own
     ]
     denied = [
-        {"text": f"not so: {labels[f].label}", "source": s}
+        {"text": f"no: {labels[f].label}", "source": s}
         for f, s in sorted(found.facts.denied.items())
     ]
     return stated + denied

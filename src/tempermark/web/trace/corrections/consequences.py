@@ -108,7 +108,7 @@ def _proven_words(before: Resting, after: Resting, units: Units) -> list[str]:
             continue
         subject = f"Proven setting of {names[recipe]} on {presses[element]}"
         if new is None:
-            sentences.append(f"{subject}: none any more.")
+            sentences.append(f"{subject}: none any longer.")
         else:
             was = f" It was {_setting(old, units)}." if old else ""
             sentences.append(f"{subject}: now {_setting(new, units)}.{was}")
@@ -130,7 +130,7 @@ def _lesson_words(user: User, surfaces: set[str], since: datetime, why: str) -> 
         again = lessons.compute_lesson_again(user, lesson, why)
         if again is None:
             sentences.append(
-                f"No piece teaches {lesson.label} any more: its lesson holds no longer."
+                f"No piece teaches {lesson.label} any longer: its lesson no longer counts."
             )
         else:
             pieces = f"{again.pieces} piece{'s' if again.pieces > 1 else ''}"
@@ -147,4 +147,4 @@ def _rate_words(before: Resting, after: Resting) -> list[str]:
     ]
     if not moved:
         return []
-    return [f"How often causes occur here was computed again: {'; '.join(moved[:3])}."]
+    return [f"The rates of causes were computed again: {'; '.join(moved[:3])}."]

@@ -85,4 +85,4 @@ def _piece_of(user: User, mark: Mark) -> TestPress:
 
 def _not_withdrawn(piece: TestPress) -> None:
     if piece.withdrawn_at is not None:
-        raise InputError.single(None, "This piece was withdrawn: it is changed no more.")
+        raise InputError.single(None, "This piece was withdrawn and can no longer be changed.")

@@ -112,11 +112,11 @@ def _survey_words(was: Stood, units: Units) -> list[str]:
         days is not None and was.leaves_in_days is not None and abs(days - was.leaves_in_days) >= 1
     ):
         sentences.append(
-            f"Drift computed again: {survey.element.press.name} leaves its tolerance in about "
+            f"Drift computed again: {survey.element.press.name} is out of tolerance in about "
             f"{days:.0f} days, before it was {was.leaves_in_days:.0f}."
         )
     for signed in survey.certificates.all()[:1]:
         sentences.append(
-            f"Certificate {signed.title} says what was signed then: sign the survey again."
+            f"Certificate {signed.title} still says what was signed: sign the survey again."
         )
     return sentences

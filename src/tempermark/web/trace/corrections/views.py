@@ -49,7 +49,7 @@ def correct_piece(request: Request, pk: int) -> HttpResponse:
         sentence = corrections.correct_piece(
             request.user, piece, data, data["why"], request.user.units
         )
-        return _done(request, piece, "Corrected: what was there before is kept below.", sentence)
+        return _done(request, piece, "Corrected: the earlier value is kept below.", sentence)
     context = {"piece": piece, "press": piece.element.press, "form": form}
     status = 422 if form.errors else 200
     return render(request, "trace/correct_piece.html", context, status=status)
@@ -97,7 +97,7 @@ def _withdrawn(
 ) -> HttpResponse:
     with refusal_shown(request):
         answer = act(request.user, row, request.POST.get("why", ""), request.user.units)
-        return _done(request, piece, "Withdrawn: it stays on record and counts no more.", answer)
+        return _done(request, piece, "Withdrawn: it stays on record, but no longer counts.", answer)
     return redirect(piece)
 
 

@@ -13,7 +13,7 @@ from tempermark.web.trace.facts.stack import stack_facts
 from tempermark.web.trace.models import FaultCase
 
 # Where a fact of a case came from.
-NOTED, ANSWERED, BY_PLACE = "noted with the piece", "answered here", "from the art's place"
+NOTED, ANSWERED, BY_PLACE = "logged with the piece", "answered here", "from the art's place"
 BY_PRESSURE, BY_SERIES, BY_PIECES = "from the pressure map", "from the series", "from other pieces"
 BY_STACK, BY_LOT = "from the stack", "from the lots"
 COVERED = {"cover_parchment", "cover_plain_paper", "cover_ptfe", "no_cover"}

@@ -157,7 +157,7 @@ def cause(request: Request, code: str) -> HttpResponse:
             actions.change_knowledge(
                 request.user, code, part, fact or head, data["value"], data["why"]
             )
-            messages.success(request, f"{found.label}: your number holds from now on.")
+            messages.success(request, f"{found.label}: your number is used from now on.")
             return redirect("trace:cause", code)
     facts = shipped().facts
     checks: list[dict[str, Any]] = [
@@ -197,7 +197,7 @@ def withdraw(request: Request, pk: int) -> HttpResponse:
     """Take one of the shop's numbers back."""
     row = get_object_or_404(KnowledgeChange, pk=pk, withdrawn_at=None)
     actions.withdraw_change(request.user, row)
-    messages.success(request, "Taken back: the number before holds again.")
+    messages.success(request, "Undone: the earlier number is back.")
     return redirect("trace:cause", row.cause)
 
 

@@ -69,7 +69,7 @@ def temperature_reference(case: Case) -> Reference | None:
         return Reference(window, words) if window else None
     reach = max(WORKED_TEMPERATURE_C, (window[1] - window[0]) / 2 if window else 0)
     doubt = LEAFLET_DOUBT if window and window[0] <= worked <= window[1] else 1.0
-    words = phrase("worked before at {good}", good=temperature(worked))
+    words = phrase("good at {good} before", good=temperature(worked))
     return Reference((worked - reach, worked + reach), words, doubt)
 
 
@@ -80,4 +80,4 @@ def time_reference(case: Case) -> Reference | None:
         words = phrase("window {span}", span=durations(window)) if window else ""
         return Reference(window, words) if window else None
     reach = (1 - WORKED_TIME_SHARE) * worked, (1 + WORKED_TIME_SHARE) * worked
-    return Reference(reach, phrase("worked before with {good}", good=duration(worked)))
+    return Reference(reach, phrase("good with {good} before", good=duration(worked)))

@@ -28,7 +28,7 @@ def _dial(case: Case, curves: Curves, low_side: bool) -> Evidence | None:
         return None
     window = reference.window
     if measured is not None and beyond(measured, window, low_side) < -TRUTH_GRACE_C / 2:
-        text = _against("the platen is truly {value} there, {reference}", measured, reference)
+        text = _against("the platen is at {value} true there, {reference}", measured, reference)
         return Evidence(TRUTH_DECIDES, text)
     excess = beyond(actual.set_c, window, low_side)
     return Evidence(
@@ -70,13 +70,13 @@ def _true(case: Case, curves: Curves, low_side: bool) -> Evidence | None:
     )
     if set_c is None or dial_excess is None:
         return Evidence(
-            log_odds, _against("true {value} at the print, {reference}", measured_c, reference)
+            log_odds, _against("{value} true at the print, {reference}", measured_c, reference)
         )
     if log_odds > 0 and dial_excess > TRUTH_GRACE_C:
         error = set_c - measured_c if low_side else measured_c - set_c
         log_odds = _share_of_display(error, dial_excess, log_odds)
     text = phrase(
-        "true {value} at the print with the dial at {dial}, {reference}",
+        "{value} true at the print with the dial at {dial}, {reference}",
         value=temperature(measured_c),
         dial=temperature(set_c),
         reference=reference.words,
@@ -110,7 +110,7 @@ def _place(case: Case, curves: Curves, low_side: bool) -> Evidence | None:
     unsure = case.map_at_print.at_mark_uncertainty_c
     log_odds = weighed(curves["place"], excess, unsure, reference.doubt)
     if mean is not None and log_odds > 0 and abs(mean - local) < SAME_AS_PRINT_C:
-        text = "{value} at the mark, hardly other than the rest of the print"
+        text = "{value} at the mark, hardly different from the rest of the print"
         return Evidence(-1.0, phrase(text, value=temperature(local)))
     surveyed = case.map_at_print.surveyed
     when = f", survey of {surveyed}" if surveyed else ""
@@ -123,7 +123,7 @@ def _whole_print(mean_c: float, reference: Reference, curves: Curves, low_side: 
     """A mean below the window may be the whole platen; a mean inside it speaks plainly."""
     log_odds = weigh(curves["place"], beyond(mean_c, reference.window, low_side))
     share = WHOLE_PLATEN_SHARE if log_odds > 0 else 1.0
-    text = _against("true {value} at the print, {reference}", mean_c, reference)
+    text = _against("{value} true at the print, {reference}", mean_c, reference)
     return Evidence(log_odds * share, text)
 
 
@@ -143,7 +143,7 @@ def true_inside_window(case: Case, curves: Curves) -> Evidence | None:
     measured = case.actual.measured_c
     if reference is None or measured is None:
         return None
-    text = _against("true {value} at the print, {reference}", measured, reference)
+    text = _against("{value} true at the print, {reference}", measured, reference)
     return Evidence(0.7 if _is_inside(measured, reference) else -1.5, text)
 
 
@@ -160,7 +160,7 @@ def even_map(case: Case, curves: Curves) -> Evidence | None:
     if reference is None or known is None:
         return None
     place = "at the mark" if local is not None else "at the print"
-    text = phrase("true {value} {place}", value=temperature(known), place=place)
+    text = phrase("{value} true {place}", value=temperature(known), place=place)
     return Evidence(0.6 if _is_inside(known, reference) else -1.2, text)
 
 

@@ -89,7 +89,7 @@ def growth_over_bleed(case: Case, curves: Curves) -> Evidence | None:
     )
     side = int(np.argmax(np.subtract(growth, bleeds)))
     text = phrase(
-        "grows {growth} per side, bleed left {bleed}",
+        "grows {growth} per side, bleed left over {bleed}",
         growth=length(growth[side], 1),
         bleed=length(bleeds[side], 1),
     )

@@ -41,14 +41,14 @@ MEASURES: dict[str, Measure] = {
 NEEDS = {
     "true_below_window": (
         "actual.measured_c",
-        "What is the true temperature at the print's place?",
+        "What is the true temperature at the print?",
     ),
     "true_above_window": (
         "actual.measured_c",
-        "What is the true temperature at the print's place?",
+        "What is the true temperature at the print?",
     ),
-    "dwell_below_window": ("actual.time_s", "How long was it pressed in all?"),
-    "dwell_above_window": ("actual.time_s", "How long was it pressed in all?"),
+    "dwell_below_window": ("actual.time_s", "How long was it pressed in total?"),
+    "dwell_above_window": ("actual.time_s", "How long was it pressed in total?"),
     "pressure_below_window": ("actual.pressure", "Was the pressure light, medium or firm?"),
     "pressure_above_window": ("actual.pressure", "Was the pressure light, medium or firm?"),
     "polyester_share": ("blank.polyester", "How much polyester is in the cloth?"),

@@ -58,7 +58,7 @@ def timer_ceiling(case: Case, curves: Curves) -> Evidence | None:
     limit, window = case.press.timer_max_s, case.recipe.time_s
     if limit is None or window is None or limit >= window[0]:
         return None
-    text = "the timer stops at {limit}, the dwell is {window}"
+    text = "the timer goes up to {limit}, the window is {window}"
     return Evidence(0.8, phrase(text, limit=duration(limit), window=durations(window)))
 
 
@@ -69,7 +69,7 @@ def _pressure(case: Case, curves: Curves, low_side: bool) -> Evidence | None:
         return None
     steps = PRESSURE_CLASSES.index(wanted) - PRESSURE_CLASSES.index(given)
     log_odds = weigh(curves["pressure"], steps if low_side else -steps)
-    words = "worked before with" if case.worked_before.pressure else "asked for"
+    words = "good before with" if case.worked_before.pressure else "asked for"
     return Evidence(log_odds, f"{given} pressure, {words} {wanted}")
 
 
@@ -108,7 +108,7 @@ def pressure_as_asked(case: Case, curves: Curves) -> Evidence | None:
     wanted, given = case.recipe.pressure, case.actual.pressure
     if wanted not in PRESSURE_CLASSES or given not in PRESSURE_CLASSES:
         return None
-    return Evidence(-1.2 if wanted == given else 0.4, f"{given} pressure, asked for {wanted}")
+    return Evidence(-1.2 if wanted == given else 0.4, f"{given} pressure, recipe asks for {wanted}")
 
 
 def _peel(case: Case, early: bool) -> Evidence | None:
@@ -118,7 +118,7 @@ def _peel(case: Case, early: bool) -> Evidence | None:
         return None
     steps = order.index(wanted) - order.index(given)
     off = steps if early else -steps
-    return Evidence(2.8 if off > 0 else -3.0, f"peeled {given}, the film wants {wanted}")
+    return Evidence(2.8 if off > 0 else -3.0, f"peeled {given}, the film needs {wanted}")
 
 
 def peel_early(case: Case, curves: Curves) -> Evidence | None:
