@@ -53,8 +53,8 @@ def test_keyboard_only(signed_in):
     ("typed", "said"),
     [
         ("hot", "“hot” is not a number"),
-        ("700", "no temperature of a platen"),
-        ("=1+1", "no figure"),
+        ("700", "not a platen temperature"),
+        ("=1+1", "not a number"),
     ],
 )
 def test_wrong_input_is_said_and_kept(signed_in, typed, said):
@@ -178,4 +178,4 @@ def test_a_tap_on_the_chart_tells_what_to_set_there(signed_in, survey):
     isla.sees("Add readings")
     isla.go("/presses/heron/")
     isla.tap("svg[data-tap=place]", 0.5, 0.5)
-    isla.wait(lambda: "true, dial at 200" in isla.find("#place-summary").text)
+    isla.wait(lambda: "true with the dial at 200" in isla.find("#place-summary").text)

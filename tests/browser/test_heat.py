@@ -25,7 +25,7 @@ def test_art_moved_to_the_cold_corner_asks_for_more_and_the_advice_is_right(sign
     cold = lambda x, y: 190.0 - (4 if x < 150 and y > 350 else 0)  # noqa: E731
     room.survey(room.person("maren", "lead"), Element.objects.get(), truth=cold)
     isla.go("/recipes/dye-on-a-polyester-vest/heat/")
-    isla.sees("truly 201 °C")
+    isla.sees("at 201 °C true")
     isla.fill("set_c", "190\t")
     before = isla.wait(lambda: advised(isla))
     isla.find("#heat-platen svg")
@@ -85,7 +85,7 @@ def test_a_stack_is_built_warned_of_and_the_dial_for_a_cold_corner_is_taken(sign
     # A layer is dragged: the transfer over its cover, which then lies between.
     drag(isla, "g[data-layer='1'] rect", 0, -110)
     isla.wait(lambda: layers(isla)[0] == "transfer_paper")
-    isla.sees("a sheet lies between the transfer and the blank")
+    isla.sees("a sheet between the transfer and the blank")
     isla.press("Back to the recipe’s stack")
     isla.wait(lambda: layers(isla) == before)
     # A sheet more on top, from the library, cools what lies under it.
@@ -131,7 +131,7 @@ def test_a_recipe_is_changed_by_a_lead_in_the_browser(isla):
     isla.fill(f"step-{count - 1}-do", "Fold it while warm.")
     isla.fill("change", "folding added")
     isla.press("Save as version 2")
-    isla.sees("Film on a cotton bag, version 2, is kept")
+    isla.sees("Film on a cotton bag, version 2, is saved")
     isla.sees("Fold it while warm.")
 
 
@@ -145,7 +145,7 @@ def test_what_pieces_teach_is_accepted_in_the_browser(isla):
         runs.score(lead, piece, "good", {"black": 5})
     isla.sign_in("maren")
     isla.go("/lessons/")
-    isla.sees("New lessons about  polyester cloth")
+    isla.sees("New lessons about polyester cloth")
     isla.press("Accept it")
     isla.sees("Accepted: dye on polyester cloth")
     isla.press("Undo what was accepted")

@@ -95,7 +95,7 @@ def test_the_page_follows_the_logger_and_a_steady_minute_is_kept(isla_there):
     isla_there.follow("Live readings")
     isla_there.sees("dipped by 8.0 K")
     record_more(recording, level=200.0, seconds=420)
-    isla_there.sees("steady since")
+    isla_there.sees("steady for")
     isla_there.fill("set_c", "205")
     isla_there.press("Keep as a survey")
     isla_there.sees("Set Heron to 198")

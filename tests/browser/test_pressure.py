@@ -52,19 +52,19 @@ def test_learn_a_knob_change_blanks_and_come_back(signed_in, blanks):
     isla = signed_in
     learn(isla)
     isla.go(PAGE)
-    isla.sees("From empty touch")
+    isla.sees("From the touch point")
     tab_to(isla, "Done: it is set")
     isla.type(Keys.ENTER)
     isla.sees("for 1.3 mm (Crew vest), medium")
     first = queries.state(Press.objects.get()).position_turns
     choose(isla, "Hooded sweatshirt")
-    assert re.match(r"Back off 2 turns, counter-clockwise here\.", isla.headline())
+    assert re.match(r"Back off 2 turns, counter-clockwise on this press\.", isla.headline())
     isla.sees("more than firm")
     tab_to(isla, "Done: it is set")
     isla.type(Keys.ENTER)
     isla.sees("(Hooded sweatshirt), medium")
     choose(isla, "Crew vest")
-    assert re.match(r"Tighten 2 turns, clockwise here\.", isla.headline())
+    assert re.match(r"Tighten 2 turns, clockwise on this press\.", isla.headline())
     tab_to(isla, "Done: it is set")
     isla.type(Keys.ENTER)
     isla.sees("(Crew vest), medium")
@@ -80,7 +80,7 @@ def test_another_blank_brings_its_layers(signed_in, blanks):
     assert layers.get_attribute("value") == "2"
     choose(isla, "Plate")
     isla.wait(lambda: isla.find("#load [name=layers]").get_attribute("value") == "1")
-    isla.sees("for 3.5 mm")
+    isla.sees("for a stack of 3.5 mm")
     assert isla.driver.switch_to.active_element.get_attribute("name") == "blank"
 
 

@@ -63,7 +63,7 @@ def test_the_whole_path(isla):
     exported = isla.wait(lambda: list(isla.driver.downloads.glob(f"heron-*-{survey.pk}.json")))[0]
     assert answer(json.loads(exported.read_text()))["corrected_set_c"] == pytest.approx(202, abs=1)
     isla.press("Use 202 °C on Heron")
-    isla.sees("dial is noted at 202 °C")
+    isla.sees("dial is recorded at 202 °C")
 
     press_and_mark(isla)
     trace_and_close(isla)
@@ -78,7 +78,7 @@ def press_and_mark(isla):
     isla.fill("art_width_mm", "240")
     isla.fill("art_height_mm", "240")
     isla.tap("svg[data-mode=centre]", 0.35, 0.27)
-    isla.wait(lambda: "below the window at the platen's back left corner" in isla.text())
+    isla.wait(lambda: "below the window at the platen’s back left corner" in isla.text())
     isla.choose("either_transfer", "transfer fixed")
     isla.choose("either_pre-press", "blank pre-pressed")
     isla.press("Save the test press")

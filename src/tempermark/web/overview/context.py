@@ -48,5 +48,5 @@ class _Strip:
             yield {
                 "press": entry.press,
                 "words": words.short_state(entry, self.units),
-                "attention": words.needs_attention(entry),
+                "sign": words.sign_of(entry),
             }

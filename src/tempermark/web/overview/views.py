@@ -60,11 +60,13 @@ def floor(request: Request) -> HttpResponse:
             "due": state_words.due_words(entry.state, today),
             "drift": state_words.leaving_words(entry.state, entry.press.tolerance_c, units)
             or state_words.unusual_words(entry.state),
-            "attention": words.needs_attention(entry),
+            "sign": words.sign_of(entry),
+            "soon": words.drifts_out_soon(entry),
         }
         for entry in entries
     ]
     context: dict[str, Any] = {"rows": rows, "sentence": words.floor_sentence(entries)}
+    context["notes"] = words.floor_notes(entries)
     if request.user.may_lead:
         context["requests"] = open_requests()
     return render(request, "overview/floor.html", context)
@@ -87,6 +89,7 @@ def press(request: Request, slug: str) -> HttpResponse:
         "due": state_words.due_words(entry.state, today),
         "drift": state_words.drift_words(entry.state, units),
         "leaving": state_words.leaving_words(entry.state, record.tolerance_c, units),
+        "soon": words.drifts_out_soon(entry),
         "chart_words": state_words.chart_words(entry.state),
         "drift_chart": drift_chart(entry, units),
         "surveys": surveys.finished(entry.element)[:12] if entry.element else [],

@@ -49,12 +49,28 @@ def short_state(entry: PressState, units: Units) -> str:
     return words
 
 
-def needs_attention(entry: PressState) -> bool:
-    """Whether the strip should point at this press."""
+# A drift that takes longer to leave the tolerance is a note, no task for today.
+SOON_DAYS = 60
+
+
+def drifts_out_soon(entry: PressState) -> bool:
+    """Whether a steady drift takes the press out of its tolerance within weeks."""
+    leaves = entry.state.leaves_in_days if entry.state.drifting else None
+    return leaves is not None and leaves[0] <= SOON_DAYS
+
+
+def sign_of(entry: PressState) -> str:
+    """What stands out most about a press, for a sign that is seen without colour: an open `fault`,
+    a survey that is `due`, one that is `missing`, something to look at (`watch`), or nothing.
+    """
     state = entry.state
-    unusual = unusual_words(state)
-    summary = (state.overdue_days, state.drifting, unusual, entry.open_cases, entry.weak_words)
-    return any(summary)
+    if entry.open_cases:
+        return "fault"
+    if state.reads_high_c is None:
+        return "missing"
+    if state.overdue_days:
+        return "due"
+    return "watch" if unusual_words(state) or entry.weak_words or drifts_out_soon(entry) else ""
 
 
 def floor_sentence(entries: list[PressState]) -> str:
@@ -66,16 +82,9 @@ def floor_sentence(entries: list[PressState]) -> str:
     never = [e.press.name for e in unknown if not e.measured_before]
     again = [e.press.name for e in unknown if e.measured_before]
     overdue = [e.press.name for e in entries if e.state.overdue_days]
-    drifting = [e.press.name for e in entries if e.state.drifting]
     faults = [e.press.name for e in entries if e.open_cases]
     if faults:
         parts.append(f"{_names(faults)} {_has(faults, 'has', 'have')} an open fault.")
-    if drifting:
-        parts.append(f"{_names(drifting)} {_has(drifting, 'is', 'are')} drifting.")
-    unusual = [e.press.name for e in entries if unusual_words(e.state)]
-    if unusual:
-        parts.append(f"{_names(unusual)} {_has(unusual, 'has', 'have')} an unusual last survey.")
-    parts += [f"{e.press.name} {e.weak_words}." for e in entries if e.weak_words]
     if overdue:
         parts.append(f"{_names(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
     if again:
@@ -83,6 +92,19 @@ def floor_sentence(entries: list[PressState]) -> str:
     if never:
         parts.append(f"{_names(never)} {_has(never, 'has', 'have')} never been surveyed.")
     return " ".join(parts) or "Every press is surveyed and nothing is due."
+
+
+def floor_notes(entries: list[PressState]) -> str:
+    """What else to keep an eye on: odd surveys, uneven pressure, drifts; "" without any."""
+    parts = []
+    unusual = [e.press.name for e in entries if unusual_words(e.state)]
+    if unusual:
+        parts.append(f"{_names(unusual)} {_has(unusual, 'has', 'have')} an unusual last survey.")
+    parts += [f"{e.press.name} {e.weak_words}." for e in entries if e.weak_words]
+    drifting = [e.press.name for e in entries if e.state.drifting]
+    if drifting:
+        parts.append(f"{_names(drifting)} {_has(drifting, 'is', 'are')} drifting.")
+    return " ".join(parts)
 
 
 def _names(names: list[str]) -> str:

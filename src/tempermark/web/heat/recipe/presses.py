@@ -6,10 +6,10 @@ from typing import Any
 from django.db.models import Count, Q, QuerySet
 from django.utils import timezone
 
-from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.heat.models import LessonRequest
 from tempermark.web.measure.press.press_temperature import DialAdvice, press_temperature
 from tempermark.web.presses.models import Element, ElementRole, PressKind
+from tempermark.web.recipes.blanks.takes import takes
 from tempermark.web.recipes.cards.queries import NOT_WITHDRAWN
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.pieces.proven import Proven, proven_on
@@ -33,15 +33,6 @@ class RecipeOnPress:
     advice: DialAdvice | None
     proven: Proven | None
     proven_dial: DialAdvice | None
-
-
-def takes(element: Element, blank_kind: str) -> bool:
-    """Whether a kind of blank can be pressed with an element at all."""
-    if blank_kind in VESSEL_KINDS:
-        return element.role == ElementRole.SLEEVE
-    if element.role == ElementRole.SLEEVE:
-        return False
-    return blank_kind == "cap" or element.press.kind != PressKind.CAP
 
 
 def elements_for(version: RecipeVersion) -> list[Element]:

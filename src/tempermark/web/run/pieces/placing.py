@@ -1,6 +1,7 @@
 """Where art goes on a platen: defaults for a new test press, and the small drawing."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any
 
 from django.utils import timezone
@@ -23,6 +24,7 @@ from tempermark.web.measure.surveys.charts import corner_marks
 from tempermark.web.measure.surveys.results import printable_part
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.choice import suitable
+from tempermark.web.recipes.blanks.takes import takes
 from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.recipes.models import PressedStep, RecipeVersion
@@ -40,15 +42,33 @@ def advised_setting(element: Element, step: PressedStep | None) -> DialAdvice | 
     return advised_dial(element, step.middle_c, timezone.now()) if step else None
 
 
-def recipes_here(element: Element) -> list[RecipeVersion]:
-    """Every recipe with its `advised_c` on this element, those pressed on it before first."""
-    used = queries.recipes_used(element)
-    versions = list(current_versions())
+@dataclass(frozen=True)
+class RecipesHere:
+    """Recipes for one element, each with its `advised_c` there: pressed on it before, the latest
+    first; others whose blanks it takes; and those it cannot press, by name.
+    """
+
+    pressed: list[RecipeVersion]
+    fitting: list[RecipeVersion]
+    others: list[RecipeVersion]
+
+
+def recipes_here(element: Element) -> RecipesHere:
+    """Every recipe that is offered, in the order somebody at this press looks for it."""
+    last = queries.recipes_last_pressed(element)
+    versions = sorted(current_versions(), key=lambda version: version.recipe.name)
     known = press_temperature(element, timezone.now())
     for version in versions:
         version.advised_c = known.dial_for(version.middle_c).set_c if known else None
         version.guessed = known is not None and known.is_far(version.advised_c)
-    return sorted(versions, key=lambda v: (v.recipe_id not in used, v.recipe.name))
+    pressed = [version for version in versions if version.recipe_id in last]
+    rest = [version for version in versions if version.recipe_id not in last]
+    fits = {version.pk for version in rest if takes(element, version.recipe.blank_kind)}
+    return RecipesHere(
+        sorted(pressed, key=lambda version: last[version.recipe_id], reverse=True),
+        [version for version in rest if version.pk in fits],
+        [version for version in rest if version.pk not in fits],
+    )
 
 
 def usable_rectangle(element: Element) -> Rectangle | None:

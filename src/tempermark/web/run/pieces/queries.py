@@ -157,7 +157,7 @@ def last_of_recipe(element: Element, version: RecipeVersion) -> TestPress | None
     return result.select_related("blank").order_by("-pressed_at", "-pk").first()
 
 
-def recipes_used(element: Element) -> set[int]:
-    """Recipes that were pressed on an element."""
-    result = TestPress.objects.filter(element=element)
-    return set(result.values_list("recipe__recipe_id", flat=True))
+def recipes_last_pressed(element: Element) -> dict[int, datetime]:
+    """Recipe → when it was last pressed on an element."""
+    pieces = TestPress.objects.filter(element=element).order_by("pressed_at")
+    return dict(pieces.values_list("recipe__recipe_id", "pressed_at"))

@@ -60,8 +60,8 @@ def new_test_press(request: Request, slug: str) -> HttpResponse:
     again = queries.pressed_again(request.GET.get("again"))
     version = _version(request.POST.get("recipe") or request.GET.get("recipe"), again)
     if version is None and request.method == "GET":
-        versions = placing.recipes_here(element)
-        return render(request, "run/pick.html", {"press": element.press, "versions": versions})
+        here = placing.recipes_here(element)
+        return render(request, "run/pick.html", {"press": element.press, "here": here})
     step = _step(request, version, again)
     advised = placing.advised_setting(element, step)
     form = TestPressForm(

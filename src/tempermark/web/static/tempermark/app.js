@@ -106,4 +106,19 @@ document.addEventListener("change", (event) => {
   if (event.target.matches && event.target.matches("[data-send]")) event.target.form.requestSubmit();
 });
 
+// A list is narrowed as one types: rows whose name holds every word stay; what is folded away opens.
+document.addEventListener("input", (event) => {
+  const field = event.target;
+  if (!field.matches || !field.matches("[data-find]")) return;
+  const words = field.value.toLowerCase().split(/\s+/).filter(Boolean);
+  let left = 0;
+  for (const row of document.querySelectorAll(field.dataset.find)) {
+    row.hidden = !words.every((word) => row.dataset.name.includes(word));
+    if (!row.hidden) left += 1;
+  }
+  for (const fold of document.querySelectorAll("[data-opens]")) fold.open = words.length > 0;
+  const none = document.querySelector("[data-none]");
+  if (none) none.hidden = left > 0;
+});
+
 document.addEventListener("DOMContentLoaded", drawArt);
