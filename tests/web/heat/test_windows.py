@@ -113,7 +113,7 @@ def test_windows_open_by_themselves_and_without_recipes(browse, element):
 
 
 def test_the_area_shows_too_little_and_overdone(ask):
-    drawn = room.soup(ask(dwell_s="190", set_c="215")).select_one("svg")
+    drawn = room.soup(ask(dwell_s="190", set_c="215")).select_one("svg.chart")
     assert drawn.select("path[fill='url(#fall-left)']")
     assert drawn.select("path[fill='url(#fall-right)']")
     assert np.isfinite(float(drawn.select_one("ellipse")["rx"]))
