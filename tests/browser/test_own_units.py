@@ -1,4 +1,6 @@
-"""Every page as somebody who reads °F, inches and psi: no other unit but what was typed."""
+"""Every page as somebody who reads °F, inches and psi: no other unit but what was typed; and no
+label of a chart covers another at any width.
+"""
 
 import re
 
@@ -7,15 +9,17 @@ from django.test import Client
 
 from tempermark.web.accounts.models import User
 from tempermark.web.kit.units import IMPERIAL
+from tests.browser.labels import covered_labels
 from tests.browser.person import Person
 from tests.web.test_every_address import all_addresses, rows  # noqa: F401
 
 # Not in W/m², kg/m³ or kg/kg: a material's properties are in SI.
 OTHERS = re.compile(r"(?<![\w/])(?:°C|mm|cm|kPa|ml|kg)(?![\w/²³·])|\d\s(?:K|g)(?![\w/²³])")
-# The choice of units names them all; a file is in °C and mm; what a press's own display shows is
+# The choice of units names them all, and so does what a field understands; a file is in °C and
+# mm; what a press’s own display shows is
 # a fact about it.
 MEANT = re.compile(
-    r"^/me/units/|Switch between °C and °F|in mm, as files have them|, shows °C$|\(°C\)$"
+    r"^/me/units/|^also |Switch between °C and °F|in mm, as files have them|, shows °C$|\(°C\)$"
     r"|^383f or 195c|per kg dry"
 )
 SEEN = """
@@ -49,15 +53,17 @@ def test_every_page_speaks_its_reader_s_units(maren, technician, element, lead, 
     maren.go("/me/units/")
     maren.press("°F, inches, psi, fl oz, oz")
     maren.wait(lambda: User.objects.get(username="maren").units == IMPERIAL)
-    looked, wrong = 0, []
+    looked, wrong, covered = 0, [], []
     for address in opened_by(lead, all_addresses(rows)):
         maren.go(address)
         maren.wait(lambda: maren.driver.execute_script(IDLE))
         looked += 1
         texts = (" ".join(text.split()) for text in maren.driver.execute_script(SEEN))
         wrong += [f"{address}: {text[:120]}" for text in texts if is_other(address, text)]
+        covered += [f"{address} {text}" for text in covered_labels(maren.driver)]
     assert looked > 50
     assert not wrong, "\n".join(sorted(set(wrong)))
+    assert not covered, "\n".join(sorted(set(covered)))
 
 
 def is_other(address, text):

@@ -1,9 +1,11 @@
 """Forms of pressure and fit."""
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 from django import forms
+from django.db.models import Q
 
 from tempermark.core.pressure.pieces.stack import is_pillow, sheets_mm
 from tempermark.core.pressure.press.contact import CLASS_KPA
@@ -17,6 +19,7 @@ from tempermark.web.kit.forms.fields import (
     choice_field,
     rows_field,
 )
+from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.units import Units
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.models import Means, RaisedKind, WearingPart
@@ -49,6 +52,12 @@ class LoadForm(UnitForm):
         if self.is_bound:
             # A blank is chosen: nothing stands before the list's own names any more.
             rows_field(self, "blank").empty_label = None
+
+    def offer(self, kinds: Sequence[str]) -> None:
+        """Only blanks of these kinds, and the one that is chosen."""
+        chosen = row_key(str(self["blank"].value()))
+        shown = Q(kind__in=kinds) | Q(pk=chosen)
+        rows_field(self, "blank").queryset = Blank.objects.filter(shown)
 
 
 def initial_load(blank: Blank | None, version: RecipeVersion | None = None) -> dict[str, Any]:

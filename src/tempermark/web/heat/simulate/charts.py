@@ -18,6 +18,7 @@ from tempermark.core.thermal.result.outcome import rates
 from tempermark.core.thermal.solver import closing as press
 from tempermark.core.thermal.solver.kernel import BOILS_TO_C
 from tempermark.core.units import from_si
+from tempermark.web.kit.drawing.labels import Box, Labels, Spot
 from tempermark.web.kit.figures import decimals_of, length_text, temperature_text
 from tempermark.web.kit.units import Units
 
@@ -27,7 +28,7 @@ LEAST_DRAWN, MOST_DRAWN = 30.0, 130.0
 COURSE_WIDTH, COURSE_HEIGHT, LEFT, BOTTOM = 560.0, 200.0, 48.0, 26.0
 MOMENTS = 160
 # So many letters have room beside a layer.
-NAME_CHARS = 30
+NAME_CHARS = 26
 HATCHES = {
     "transfer": "paper",
     "cover": "paper",
@@ -41,12 +42,13 @@ HATCHES = {
 
 @dataclass(frozen=True)
 class LayerBand:
-    """One layer as drawn."""
+    """One layer as drawn; `made_of` only of a blank, which bears its own name."""
 
     y: float
     height: float
     name: str
     thickness: str
+    made_of: str
     hatch: str
     receives: bool
     number: int
@@ -86,7 +88,8 @@ def stack_section(
             round(float(tops[i]), 1),
             round(float(tops[i + 1] - tops[i]), 1),
             _name(pressed, i, library),
-            _thickness(pressed, i, library, units),
+            length_text(layer.thickness_mm, units, decimals_of(layer.thickness_mm)),
+            library[layer.name].label if i == pressed.layout.blank_at else "",
             HATCHES.get(library[layer.name].group, "solid"),
             i == pressed.interface + 1,
             numbers[i],
@@ -115,13 +118,6 @@ def _name(pressed: PressResult, at: int, library: Mapping[str, Material]) -> str
     return Truncator(f"{label}, {words}" if words else label).chars(NAME_CHARS)
 
 
-def _thickness(pressed: PressResult, at: int, library: Mapping[str, Material], units: Units) -> str:
-    """A layer's thickness; of a blank, which bears its own name, what it is made of too."""
-    layer = pressed.closing.layers[at]
-    of = f" {library[layer.name].label}" if at == pressed.layout.blank_at else ""
-    return f"{length_text(layer.thickness_mm, units, decimals_of(layer.thickness_mm))}{of}"
-
-
 def _drawn(thickness_mm: float, is_pad: bool) -> float:
     """Height of a layer: grows with the logarithm, so that paper can be seen beside a pad."""
     height = 46 + 22 * np.log10(max(thickness_mm, 0.01))
@@ -138,12 +134,13 @@ def _temperature_ticks(low: float, high: float, units: Units) -> Iterator[Any]:
 
 @dataclass(frozen=True)
 class Moment:
-    """Something that happens during the dwell."""
+    """Something that happens during the dwell, and where its label stands, if anywhere."""
 
     x: float
     y: float
     at_s: float
     text: str
+    label: Spot | None
 
 
 @dataclass(frozen=True)
@@ -177,16 +174,25 @@ def course_chart(pressed: PressResult, at_s: float, units: Units) -> CourseChart
         )
 
     path = "M" + " L".join(f"{a:.1f} {b:.1f}" for a, b in zip(x(times), y(face), strict=True))
-    moments = [
-        Moment(float(x(t)), float(y(np.interp(t, times, face))), t, text)
-        for t, text in _moments(pressed, times, face)
-    ]
+    labels = Labels(Box(LEFT, 0, COURSE_WIDTH, COURSE_HEIGHT - BOTTOM))
+    moments = []
+    for t, text in sorted(_moments(pressed, times, face)):
+        px, py = float(x(t)), float(y(np.interp(t, times, face)))
+        spot = labels.place(f"{text}, {t:.0f} s", _beside(px, py))
+        moments.append(Moment(px, py, t, text, spot))
     step = next(s for s in (1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200) if end / s <= 8)
     ticks = [{"x": float(x(t)), "text": f"{t:g}"} for t in np.arange(0, end + 0.1, step)]
     levels = [{"y": float(y(c)), "text": t} for c, t in _temperature_ticks(20, high, units)]
     return CourseChart(
         path, moments, ticks, levels, COURSE_WIDTH, COURSE_HEIGHT, float(x(min(at_s, end)))
     )
+
+
+def _beside(x: float, y: float) -> Iterator[Spot]:
+    """Below a point of a rising line, ever lower, then above it."""
+    for down in (16, 36, 56, 76, 96, 116, -8, -28):
+        yield Spot(x + 8, y + down)
+        yield Spot(x - 8, y + down, "end")
 
 
 def _moments(pressed: PressResult, times: np.ndarray, face: np.ndarray) -> Iterator[Any]:
@@ -248,7 +254,9 @@ def chain_chart(chain: Chain, units: Units) -> ChainChart:
     def y(c: float | np.ndarray) -> Any:
         return CHAIN_HEIGHT - 44 - (np.asarray(c) - 20) / (high - 20) * (CHAIN_HEIGHT - 54)
 
-    points, drawn = [], []
+    points: list[tuple[float, float]] = []
+    drawn: list[dict[str, Any]] = []
+    names = Labels(Box(0, CHAIN_HEIGHT - 42, CHAIN_WIDTH, CHAIN_HEIGHT))
     for stretch, left, width in zip(chain.stretches, lefts, widths, strict=True):
         length = stretch.ends_s - stretch.begins_s
         x = left + stretch.times_s / length * width
@@ -263,6 +271,10 @@ def chain_chart(chain: Chain, units: Units) -> ChainChart:
                 "closed": stretch.closed,
             }
         )
+    # What is closed is named first; a name without room stands in the table alone.
+    for row in sorted(drawn, key=lambda row: not row["closed"]):
+        row["named"] = names.place(row["name"], [Spot(row["middle"], CHAIN_HEIGHT - 26, "middle")])
+        row["timed"] = names.place(row["time"], [Spot(row["middle"], CHAIN_HEIGHT - 6, "middle")])
     path = "M" + " L".join(f"{a:.1f} {b:.1f}" for a, b in points)
     levels = [{"y": float(y(c)), "text": t} for c, t in _temperature_ticks(20, high, units)]
     return ChainChart(path, drawn, levels)

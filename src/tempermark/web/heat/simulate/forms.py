@@ -33,14 +33,15 @@ from tempermark.web.kit.forms.fields import (
     UnitForm,
     as_typed,
 )
-from tempermark.web.kit.forms.numbers import whole
+from tempermark.web.kit.forms.numbers import row_key, whole
 from tempermark.web.kit.units import Units
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.blanks.art_size import art_size_mm
 from tempermark.web.recipes.blanks.choice import BlankField, blank_from, usual_blank
 from tempermark.web.recipes.blanks.core import core_blank
 from tempermark.web.recipes.materials.library import ShopLibrary, shop_materials
-from tempermark.web.recipes.models import RecipeVersion
+from tempermark.web.recipes.models import Blank, RecipeVersion
 
 HUMIDITY = 100 * USUAL_HUMIDITY
 LONGEST_ENTRY = 60
@@ -58,10 +59,11 @@ class OnPressForm(UnitForm):
     set_c = TemperatureField(label="Dial", low=20, high=260)
 
     def offer(self, version: RecipeVersion) -> None:
-        """Blanks of the recipe's kind come first."""
+        """Blanks of the recipe's kind alone, with the art they ask for on the chosen element."""
         blank = self.fields["blank"]
         if isinstance(blank, BlankField):
-            blank.offer(version)
+            key = row_key(str(self["element"].value()))
+            blank.offer(version, Element.objects.filter(pk=key).first())
 
 
 SHOWN = [("", "the outcome"), *RISK_NAMES.items(), ("water", "water left, g/m²")]
@@ -142,12 +144,15 @@ def chosen(data: QueryDict, version: RecipeVersion, library: ShopLibrary) -> Cho
     return Chosen(at, step, school, result, stack if result != stack else before)
 
 
-def art_of(element: Element, data: dict[str, Any]) -> Rectangle:
-    """The art as asked, else the middle half of the platen."""
+def art_of(element: Element, data: dict[str, Any], blank: Blank | None = None) -> Rectangle:
+    """The art as asked, else in the middle of the platen: the blank's size where it fits there,
+    half the platen's otherwise.
+    """
     names = ("art_x_mm", "art_y_mm", "art_width_mm", "art_height_mm")
     given = [data.get(name) for name in names]
     wide, high = element.width_mm, element.height_mm
-    usual = (wide / 4, high / 4, wide / 2, high / 2)
+    size = (art_size_mm(blank, element) if blank else None) or (wide / 2, high / 2)
+    usual = ((wide - size[0]) / 2, (high - size[1]) / 2, *size)
     return Rectangle(*(u if g is None else g for g, u in zip(given, usual, strict=True)))
 
 
@@ -174,7 +179,7 @@ def usual(
     advice = advised_dial(element, aim_c, timezone.now()) if element else None
     dial = advice.set_c if advice else aim_c
     times = step.time_s or (version.low_s, version.high_s)
-    art = art_of(element, {}) if element else None
+    art = art_of(element, {}, blank_from(blank)) if element else None
     given = {
         "element": element.pk if element else "",
         "blank": blank,

@@ -1,6 +1,6 @@
 """Windows drawn: time across, true temperature up, what works, and the press's own ellipse."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,6 +10,7 @@ from contourpy import FillType, contour_generator
 from tempermark.core.pressing.verdict import RISK_LIMIT, SLIGHTLY_FROM
 from tempermark.core.thermal.result.dwell import TIMER_SD_S
 from tempermark.web.heat.windows.windows import WindowAnswer
+from tempermark.web.kit.drawing.labels import Box, Labels, Spot
 from tempermark.web.kit.figures import temperature_number
 from tempermark.web.kit.units import Units
 from tempermark.web.measure.surveys.charts import Line, Text, filled_paths
@@ -74,36 +75,79 @@ def window_chart(answer: WindowAnswer, units: Units, summary: str) -> WindowChar
     over = contour_generator(
         area.time_s, area.warm_c, area.outcome.worst_risk, fill_type=FillType.OuterOffset
     )
-    lines, labels = [], []
-    for place, level in enumerate(LEVELS, 1):
-        for points in enough.lines(level):
-            lines.append(Line(view.path(points), "target" if level == SLIGHTLY_FROM else "even"))
-            # Each label further along its line than the one before, so that none covers another.
-            at = points[len(points) * place // (len(LEVELS) + 1)]
-            labels.append(Text(view.x(at[0]), view.y(at[1]) + 4, f"{100 * level:.0f} %", "target"))
+    lines = [
+        Line(view.path(points), "target" if level == SLIGHTLY_FROM else "even")
+        for level in LEVELS
+        for points in enough.lines(level)
+    ]
     hatched = [Line(p, "below") for p in filled_paths(enough, -np.inf, SLIGHTLY_FROM, view)]
     hatched += [Line(p, "above") for p in filled_paths(over, RISK_LIMIT, np.inf, view)]
+    boxes = [_box(view, w.temperature_c, w.time_s) | {"name": w.name} for w in answer.windows]
+    ellipse = _ellipse(view, answer)
     common = answer.shared
     whole = common.temperature_c is not None and common.time_s is not None
     return WindowChart(
         view,
         lines,
-        labels,
+        _labels(view, enough, boxes, ellipse),
         hatched,
-        [_box(view, w.temperature_c, w.time_s) | {"name": w.name} for w in answer.windows],
+        boxes,
         _box(view, common.temperature_c, common.time_s)
         if whole and len(answer.windows) > 1
         else None,
-        {
-            "x": view.x(answer.dwell_s),
-            "y": view.y(answer.press.true_c),
-            "rx": round(ELLIPSE_SIGMAS * TIMER_SD_S * _per(view.x, view.time_s), 2),
-            "ry": round(ELLIPSE_SIGMAS * answer.press.sd_c * _per(view.y, view.warm_c), 2),
-        },
+        ellipse,
         [{"at": view.x(t), "text": f"{t:g}"} for t in _even(view.time_s, 7)],
         [{"at": view.y(c), "text": _degrees(c, units)} for c in _even(view.warm_c, 7)],
         summary,
     )
+
+
+def _ellipse(view: View, answer: WindowAnswer) -> dict[str, float]:
+    """Where the press really is, drawn."""
+    return {
+        "x": view.x(answer.dwell_s),
+        "y": view.y(answer.press.true_c),
+        "rx": round(ELLIPSE_SIGMAS * TIMER_SD_S * _per(view.x, view.time_s), 2),
+        "ry": round(ELLIPSE_SIGMAS * answer.press.sd_c * _per(view.y, view.warm_c), 2),
+    }
+
+
+def _labels(
+    view: View, enough: Any, boxes: list[dict[str, Any]], ellipse: dict[str, float]
+) -> list[Text]:
+    """Numbers of several windows in their corners, shares on their lines: where each has room. The
+    windows' names stand below the chart, where any length of them has room.
+    """
+    labels = Labels(Box(LEFT + 4, TOP + 4, WIDTH - 14, HEIGHT - BOTTOM - 4), [_around(ellipse)])
+    found = []
+    for number, box in enumerate(boxes, 1):
+        text = str(number)
+        spot = labels.place(text, _corners(box)) if len(boxes) > 1 else None
+        if spot is not None:
+            found.append(Text(spot.x, spot.y, text, "number"))
+    for place, level in enumerate(LEVELS, 1):
+        for points in enough.lines(level):
+            text = f"{100 * level:.0f} %"
+            # Begins further along its line than the one before.
+            turned = np.roll(points, -len(points) * place // (len(LEVELS) + 1), axis=0)
+            spots = (Spot(view.x(t), view.y(c) + 4, "middle") for t, c in turned)
+            spot = labels.place(text, spots)
+            if spot is not None:
+                found.append(Text(spot.x, spot.y, text, "target"))
+    return found
+
+
+def _around(ellipse: dict[str, float]) -> Box:
+    x, y, rx, ry = (ellipse[name] for name in ("x", "y", "rx", "ry"))
+    return Box(x - rx, y - ry, x + rx, y + ry)
+
+
+def _corners(box: dict[str, Any]) -> Iterator[Spot]:
+    """Inside each corner of a window, then outside."""
+    right, bottom = box["x"] + box["width"], box["bottom"]
+    for across, x in ((10, box["x"]), (-10, right)):
+        for down, y in ((17, box["y"]), (-6, bottom), (-6, box["y"]), (17, bottom)):
+            yield Spot(x + across, y + down, "middle")
 
 
 def _degrees(value_c: float, units: Units) -> str:

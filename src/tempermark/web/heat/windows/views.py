@@ -188,7 +188,7 @@ def _usual(request: Request, units: Units) -> dict[str, Any]:
         "element": element.pk if element else "",
         "blank": blank,
         "set_c": temperature_text(dial, units).split("\u00a0")[0],
-        "dwell_s": f"{(version.low_s + version.high_s) / 2:g}",
+        "dwell_s": f"{(version.low_s + version.high_s) / 2:.0f}",
         "humidity": f"{HUMIDITY:g}",
         "sheets": "2",
         "material": "parchment",

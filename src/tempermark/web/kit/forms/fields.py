@@ -45,6 +45,7 @@ class FigureField(forms.CharField):
         self.low, self.high, self._suffix = low, high, suffix
         self.units = METRIC
         self.widget.attrs.update(inputmode="text", autocomplete="off", size=8)
+        self.widget.attrs["aria-description"] = f"also {self.understands}"
 
     def use_units(self, units: Units) -> None:
         """Read and show figures in a person's units."""

@@ -1,5 +1,6 @@
 """Setting a press for a blank, and learning its pressure."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.contrib import messages
@@ -10,6 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.press.contact import class_of
+from tempermark.core.vocabulary.things import BLANK_KINDS
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.figures import decimals_of, length_text
@@ -35,6 +37,7 @@ from tempermark.web.pressure.models import (
 from tempermark.web.pressure.setting import words
 from tempermark.web.pressure.setting.setting import Load, advise
 from tempermark.web.recipes.blanks.choice import suitable
+from tempermark.web.recipes.blanks.takes import kinds_taken
 from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
@@ -61,8 +64,12 @@ def pressure(request: Request, slug: str) -> HttpResponse:
             for part in WearingPart
         ],
         "maps": queries.of_press(press)[:5],
-        "versions": current_versions(),
     }
+    if context["element"] is not None:
+        kinds = kinds_taken(context["element"])
+        versions = sorted(current_versions(), key=lambda version: version.recipe.name)
+        fits = [version for version in versions if version.recipe.blank_kind in kinds]
+        context |= {"versions": fits, "others": [v for v in versions if v not in fits]}
     return render(request, "pressure/pressure.html", context)
 
 
@@ -78,6 +85,7 @@ def _setting(request: Request, press: Press, data: QueryDict) -> dict[str, Any]:
     version = _chosen_recipe(data)
     units = form_units(request)
     form = LoadForm(_filled(press, data, units), initial=initial_load(None, version), units=units)
+    form.offer(kinds_taken(element) if element else BLANK_KINDS)
     context: dict[str, Any] = {
         "press": press,
         "element": element,
@@ -105,7 +113,9 @@ def _filled(press: Press, data: QueryDict, units: Units) -> dict[str, Any] | Non
     """The form as sent; what a new blank or recipe implies is filled in; by default the last."""
     state = queries.state(press)
     version = _chosen_recipe(data)
-    blank = _chosen_blank(data, state, version)
+    element = _element(press)
+    kinds = kinds_taken(element) if element else BLANK_KINDS
+    blank = _chosen_blank(data, state, version, kinds)
     if blank is None:
         return None
     given = initial_load(blank, version)
@@ -127,7 +137,10 @@ def _filled(press: Press, data: QueryDict, units: Units) -> dict[str, Any] | Non
 
 
 def _chosen_blank(
-    data: QueryDict, state: PressureState | None, version: RecipeVersion | None
+    data: QueryDict,
+    state: PressureState | None,
+    version: RecipeVersion | None,
+    kinds: Sequence[str],
 ) -> Blank | None:
     """The blank asked for; with a recipe one that it is for, else the last one or the first."""
     text = data.get("blank", "")
@@ -138,7 +151,9 @@ def _chosen_blank(
         return next(iter(suitable(version)), None)
     if found is not None:
         return found
-    return state.blank if state and state.blank else Blank.objects.first()
+    if state is not None and state.blank is not None:
+        return state.blank
+    return Blank.objects.filter(kind__in=kinds).first()
 
 
 def _chosen_recipe(data: QueryDict) -> RecipeVersion | None:

@@ -11,6 +11,8 @@ from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.core.thermal.library.receivers import BARE, receiver_code
 from tempermark.core.vocabulary.methods import DYE_METHODS
 from tempermark.web.kit.forms.numbers import row_key
+from tempermark.web.presses.models import Element
+from tempermark.web.recipes.blanks.art_size import BlankSelect, Size, art_size_mm
 from tempermark.web.recipes.blanks.core import core_blank, material_of
 from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.recipes.models import Blank, RecipeVersion
@@ -105,20 +107,29 @@ def usual_blank(data: QueryDict, version: RecipeVersion) -> str:
     return f"{LIKE}{version.blank_like}" if version.blank_like in blank_types() else ""
 
 
+def offered(version: RecipeVersion) -> list[tuple[str, list[tuple[str, str]]]]:
+    """The shop's blanks of a recipe's kind in groups: those it is for, then the rest."""
+    own = suitable(version)
+    kind = version.recipe.blank_kind
+    rest = [blank for blank in Blank.objects.filter(kind=kind) if blank not in own]
+    groups = (("for this recipe", own), ("others of its kind", rest))
+    return [(name, [(str(b.pk), b.name) for b in blanks]) for name, blanks in groups]
+
+
 class BlankField(forms.ChoiceField):
     """One of the shop's blanks, or a kind from the library."""
 
-    def offer(self, version: RecipeVersion) -> None:
-        """What suits a recipe comes first, then the rest of its kind, then all others."""
-        own = suitable(version)
-        rest = [b for b in Blank.objects.all() if b not in own]
-        kind = version.recipe.blank_kind
-        groups = [
-            ("for this recipe", [(str(b.pk), b.name) for b in own] + _of_library(version)),
-            ("others of its kind", [(str(b.pk), b.name) for b in rest if b.kind == kind]),
-            ("other kinds", [(str(b.pk), b.name) for b in rest if b.kind != kind]),
-        ]
-        self.choices = [("", "choose"), *((name, rows) for name, rows in groups if rows)]
+    widget = BlankSelect
+
+    def offer(self, version: RecipeVersion, element: Element | None = None) -> None:
+        """Only what a recipe's kind of blank is, what suits it first; with an element its rows
+        carry the art that covers them.
+        """
+        own, rest = offered(version)
+        own[1].extend(_of_library(version))
+        self.choices = [("", "choose"), *(group for group in (own, rest) if group[1])]
+        if element is not None:
+            self.widget.sizes = sizes_on(element, [row[0] for row in own[1] + rest[1]])
 
     def valid_value(self, value: str) -> bool:
         """Any blank there is: links name one that is not offered first."""
@@ -130,6 +141,27 @@ class BlankField(forms.ChoiceField):
         if blank is None:
             raise ValidationError("Choose the blank you press.")
         return blank
+
+
+class ShopBlankField(forms.ModelChoiceField):  # type: ignore[type-arg]  # no generic at run time
+    """One of the shop's blanks; with a recipe only those of its kind are shown."""
+
+    widget = BlankSelect
+
+    def offer(self, version: RecipeVersion, element: Element) -> None:
+        """As for a blank that may come from the library."""
+        groups = [group for group in offered(version) if group[1]]
+        self.choices = [("", "choose"), *groups]
+        self.widget.sizes = sizes_on(element, [pk for _, rows in groups for pk, _ in rows])
+
+
+def sizes_on(element: Element, values: list[str]) -> dict[str, Size]:
+    """A form's value of a blank → the art that covers it on an element, mm; without those that
+    have no size there.
+    """
+    found = ((value, blank_from(value)) for value in values)
+    sizes = ((value, blank and art_size_mm(blank, element)) for value, blank in found)
+    return {value: size for value, size in sizes if size}
 
 
 def _of_library(version: RecipeVersion) -> list[tuple[str, str]]:

@@ -30,6 +30,7 @@ from tempermark.web.kit.forms.fields import (
 from tempermark.web.kit.forms.moments import MomentField
 from tempermark.web.kit.records.withdrawals import WhyField
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.blanks.choice import ShopBlankField
 from tempermark.web.recipes.blanks.core import core_blank
 from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.recipes.cards.stacks import stacked_on
@@ -82,9 +83,7 @@ class TestPressForm(ArtPlaceForm):
     recipe: Any = forms.ModelChoiceField(
         queryset=None, label="Recipe", empty_label="choose", widget=forms.HiddenInput
     )
-    blank = forms.ModelChoiceField(
-        queryset=Blank.objects.all(), label="Blank", empty_label="choose"
-    )
+    blank = ShopBlankField(queryset=Blank.objects.all(), label="Blank", empty_label="choose")
     step_number = forms.IntegerField(
         label="Step", required=False, min_value=0, max_value=MOST_STEPS, widget=forms.HiddenInput
     )
@@ -129,6 +128,10 @@ class TestPressForm(ArtPlaceForm):
         rows_field(self, "recipe").queryset = current_versions()
         recipe: Any = self.fields["recipe"]
         recipe.label_from_instance = lambda version: version.recipe.name
+        version = self.initial.get("recipe")
+        blank = self.fields["blank"]
+        if version is not None and isinstance(blank, ShopBlankField):
+            blank.offer(version, element)
         choice_field(self, "done").choices = _fact_choices(single_facts())
         for label, facts in either_or_facts().items():
             self.fields[f"either_{label.lower()}"] = forms.ChoiceField(

@@ -23,6 +23,7 @@ from tempermark.web.measure.surveys import queries as surveys
 from tempermark.web.measure.surveys.charts import corner_marks
 from tempermark.web.measure.surveys.results import printable_part
 from tempermark.web.presses.models import Element
+from tempermark.web.recipes.blanks.art_size import art_size_mm
 from tempermark.web.recipes.blanks.choice import suitable
 from tempermark.web.recipes.blanks.takes import takes
 from tempermark.web.recipes.cards.queries import current_versions
@@ -92,6 +93,7 @@ def initial(
         own = suitable(version)
         if own:
             values["blank"] = own[0]
+            width, height = art_size_mm(own[0], element) or (width, height)
         if last is not None:
             values["blank"] = last.blank
             width, height = last.art_width_mm, last.art_height_mm

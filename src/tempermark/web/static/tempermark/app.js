@@ -101,6 +101,20 @@ function drawArt() {
 
 document.addEventListener("input", (event) => { if (/^art_/.test(event.target.name || "")) drawArt(); });
 
+// Another blank brings the art that covers it, about the same middle; what the page computes follows.
+document.addEventListener("change", (event) => {
+  const row = event.target.name === "blank" && event.target.selectedOptions && event.target.selectedOptions[0];
+  if (!row || !row.dataset.artWidth) return;
+  for (const [size, corner, mm] of [["width", "x", row.dataset.artWidth], ["height", "y", row.dataset.artHeight]]) {
+    const field = (name) => event.target.form.elements.namedItem(`art_${name}_mm`);
+    if (!field(size) || !field(corner)) return;
+    const middle = millimetresIn(field(corner)) + millimetresIn(field(size)) / 2;
+    putMillimetres(field(size), Number(mm));
+    putMillimetres(field(corner), Math.max(0, middle - Number(mm) / 2));
+  }
+  drawArt();
+}, true);
+
 // A form that is chosen rather than filled sends itself.
 document.addEventListener("change", (event) => {
   if (event.target.matches && event.target.matches("[data-send]")) event.target.form.requestSubmit();
@@ -120,5 +134,17 @@ document.addEventListener("input", (event) => {
   const none = document.querySelector("[data-none]");
   if (none) none.hidden = left > 0;
 });
+
+// The verdict stays in view while fields below it are edited: once its heading has left, a bar repeats it.
+function followVerdict() {
+  const bar = document.querySelector("[data-verdict]");
+  if (!bar) return;
+  const heading = document.querySelector(bar.dataset.verdict);
+  const text = heading ? heading.textContent.replace(/\s+/g, " ").trim() : "";
+  if (bar.textContent !== text) bar.textContent = text;
+  bar.hidden = !text || heading.getBoundingClientRect().bottom > 0;
+}
+document.addEventListener("scroll", followVerdict, { passive: true });
+document.addEventListener("htmx:afterSettle", followVerdict);
 
 document.addEventListener("DOMContentLoaded", drawArt);
