@@ -122,7 +122,7 @@ def _signed_in(address: str) -> tuple[http.client.HTTPConnection, str]:
     answer = connection.getresponse()
     answer.read()
     cookies = [v for k, v in answer.getheaders() if k.lower() == "set-cookie"]
-    session = next(c.split(";")[0] for c in cookies if c.startswith("sessionid="))
+    session = next(c.split(";")[0] for c in cookies if c.startswith("session"))
     return connection, session
 
 

@@ -23,11 +23,12 @@ JSON_COMMANDS = (
     "cool",
     "diagnose",
 )
-ROOMS = ("demo", "serve", "test")
+ROOMS = ("practice", "demo", "serve", "test")
 HELP = """./tempermark WORD
 
   demo [--reset]     install what is missing, start the demo room, print its address
   serve              the same for your own room, with your own data
+  practice           a second demo room, as your own room opens it (--discard throws it away)
   test [ARGUMENTS]   run the tests (arguments go to pytest)
   stop               stop what runs from this checkout
   manage [--demo] …  a management command on your own room's data, or the demo's
@@ -88,6 +89,20 @@ def serve(arguments: list[str]) -> int:
     return _room("serve", reset=False)
 
 
+def practice(arguments: list[str]) -> int:
+    """A copy of the demo room beside a shop's own, which starts it from inside."""
+    if arguments == ["--discard"]:
+        server.stop_noted("practice")
+        with alone():
+            cluster("practice").remove()
+        return 0
+    if arguments[:1] == ["--from"] and len(arguments) == 2:
+        os.environ["TEMPERMARK_PRACTICE_OF"] = arguments[1]
+    elif arguments:
+        raise Stop("practice knows only --from ADDRESS and --discard.")
+    return _room("practice", reset=False)
+
+
 def _room(room: str, reset: bool) -> int:
     signal.signal(signal.SIGTERM, _interrupt)
     signal.signal(signal.SIGHUP, _interrupt)
@@ -107,11 +122,11 @@ def _room(room: str, reset: bool) -> int:
                 _prepare_data(room, env, reset)
             if note is not None:
                 database = None
-                _greet(room, note["url"], "Already running")
+                _greet(room, note["url"], "Already running", env)
                 return 0
             web_port = free_port(server.FIRST_PORT, "Port")
             process = server.start(room, web_port, env)
-        _greet(room, f"http://127.0.0.1:{web_port}", "Ready")
+        _greet(room, f"http://127.0.0.1:{web_port}", "Ready", env)
         say("Ctrl-C stops it.")
         return _watch(process, room)
     except KeyboardInterrupt:
@@ -137,22 +152,24 @@ def _stop(process: subprocess.Popen[bytes] | None, database: Cluster | None, roo
     if process is not None:
         server.stop(process)
         server.state_file(room).unlink(missing_ok=True)
+        if room == "serve":
+            server.stop_noted("practice")
     if database is not None:
         database.stop()
 
 
 def _prepare_data(room: str, env: dict[str, str], reset: bool) -> None:
     command = [str(paths.PYTHON), "-m", "django", "prepare_room"]
-    command += ["--demo"] if room == "demo" else []
+    command += [] if room == "serve" else ["--demo"]
     command += ["--reset"] if reset else []
     done = subprocess.run(command, env=env, cwd=paths.ROOT)
     if done.returncode:
         raise Stop("The database could not be prepared; see the lines above.")
 
 
-def _greet(room: str, url: str, label: str) -> None:
+def _greet(room: str, url: str, label: str, env: dict[str, str]) -> None:
     say(f"\n{label}: {url}")
-    if room == "demo":
+    if room != "serve":
         ask = "from tempermark.web.accounts import demo as d; "
         ask += "print(d.DEMO_PEOPLE[0][0], d.DEMO_PASSWORD)"
         summary = subprocess.run(
@@ -164,7 +181,8 @@ def _greet(room: str, url: str, label: str) -> None:
         name, password = summary.stdout.split()
         say(f"Sign in as {name} with {password}")
     else:
-        say("Add people with: ./tempermark manage add_person NAME --role lead")
+        command = [str(paths.PYTHON), "-m", "django", "first_link", "--base", url]
+        subprocess.run(command, env=env, cwd=paths.ROOT)
 
 
 def stop(arguments: list[str]) -> int:
@@ -277,6 +295,7 @@ def simulate_logger(arguments: list[str]) -> int:
 WORDS = {
     "demo": demo,
     "serve": serve,
+    "practice": practice,
     "test": test,
     "stop": stop,
     "manage": manage,

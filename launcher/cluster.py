@@ -101,6 +101,12 @@ class Cluster:
         self._server("pg_ctl", "-D", str(self.data), "-m", "fast", "-w", "-t", "30", "stop")
         return True
 
+    def remove(self) -> None:
+        """Stop it and delete its data."""
+        self.stop()
+        self._server("rm", "-rf", str(self.data), str(self.run))
+        shutil.rmtree(self.home, ignore_errors=True)
+
     def _make(self) -> None:
         if self._exists(self.data / "PG_VERSION"):
             self._own_folder(self.run)

@@ -62,9 +62,11 @@ def secret_key() -> str:
 
 def environment(room: str, database: dict[str, str]) -> dict[str, str]:
     """The environment of the room's Django."""
-    settings = "demo" if room == "demo" else "production"
+    settings = "production" if room == "serve" else "demo"
     return clean_environment(
         DJANGO_SETTINGS_MODULE=f"tempermark.web.settings.{settings}",
+        TEMPERMARK_ROOM=room,
+        TEMPERMARK_LAUNCHER=str(paths.ROOT / "tempermark"),
         TEMPERMARK_SECRET_KEY=secret_key(),
         TEMPERMARK_STATIC_ROOT=str(paths.STATIC),
         OPENBLAS_NUM_THREADS="1",

@@ -12,7 +12,8 @@ LONG = "Dye on a polyester vest for the whole regatta crew, back and both sleeve
 
 # The heading, or the bar that repeats it.
 IN_VIEW = """
-const heading = document.querySelector("#windows h1"), bar = document.querySelector("[data-verdict]");
+const heading = document.querySelector("#windows h1");
+const bar = document.querySelector("[data-verdict]");
 const repeats = bar.textContent === heading.textContent.trim() && !bar.hidden;
 return heading.getBoundingClientRect().bottom > 0 || repeats;
 """

@@ -14,6 +14,7 @@ urlpatterns = [
     path("", include("tempermark.web.pressure.urls")),
     path("", include("tempermark.web.run.urls")),
     path("", include("tempermark.web.trace.urls")),
+    path("", include("tempermark.web.demo.urls")),
 ]
 
 handler400 = "tempermark.web.kit.errors.bad_request"

@@ -22,7 +22,8 @@ from tests.support import room
 def start(browse, **changes):
     page = room.soup(browse.get("/presses/heron/surveys/new/"))
     form = page.select_one("main form")
-    data = {f["name"]: f.get("value", "") for f in form.select("input")}
+    left = "[type=radio]:not([checked])"
+    data = {f["name"]: f.get("value", "") for f in form.select(f"input:not({left})")}
     data |= {
         s["name"]: (s.select_one("[selected]") or s.option)["value"] for s in form.select("select")
     }
@@ -243,5 +244,18 @@ def test_a_part_too_small_for_a_print_is_not_marked(technician, element):
     assert "Too uncertain to mark a part within ± 5\u00a0K" in keep_inside(doubt, survey, METRIC)
     hatched = SimpleNamespace(sure_rectangle=sliver, cold_spots=["back left"], hot_spots=[])
     assert "No part large enough for a print" in keep_inside(hatched, survey, METRIC)
-    assert large_enough(sliver, survey) is None
-    assert large_enough(half, survey) is half
+    assert large_enough(doubt, survey) is None
+    sure = SimpleNamespace(sure_rectangle=half, cold_spots=[], hot_spots=[], sure_probability=0.8)
+    assert large_enough(sure, survey) is half
+
+
+def test_a_small_part_of_a_doubtful_map_is_not_marked(technician, element):
+    survey = room.survey(technician, element)
+    strip = Rectangle(0.0, 0.0, 300.0, 40.0)
+    found = {"sure_rectangle": strip, "hot_spots": [], "sure_probability": 0.84}
+    doubtful = SimpleNamespace(**found, cold_spots=[])
+    assert "not sure enough to mark" in keep_inside(doubtful, survey, METRIC)
+    assert large_enough(doubtful, survey) is None
+    # Where the rest is known to be cold, a strip is what there is.
+    known = SimpleNamespace(**found, cold_spots=["back left"])
+    assert large_enough(known, survey) is strip

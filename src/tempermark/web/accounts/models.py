@@ -1,7 +1,10 @@
 """People of the shop."""
 
+from datetime import timedelta
+
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.utils import timezone
 
 from tempermark.web.kit.units import Units
 
@@ -109,3 +112,36 @@ class User(AbstractUser):
     def may_lead(self) -> bool:
         """Whether this person may change presses and close cases."""
         return self.role == Role.LEAD
+
+
+LINK_LASTS = timedelta(days=1)
+
+
+def _link_expires() -> object:
+    return timezone.now() + LINK_LASTS
+
+
+class SignUpLink(models.Model):
+    """A link with which one person signs up, once; its token is kept as a digest only."""
+
+    digest = models.CharField(max_length=64, unique=True, help_text="SHA-256 of the token")
+    role = models.CharField(max_length=12, choices=Role.choices)
+    created_at = models.DateTimeField(default=timezone.now)
+    expires_at = models.DateTimeField(default=_link_expires)
+    used_at = models.DateTimeField(null=True, blank=True)
+    used_by = models.OneToOneField(User, on_delete=models.PROTECT, null=True, blank=True)
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(role__in=Role.values), name="sign_up_role_known"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.role}, made {self.created_at:%Y-%m-%d %H:%M}"
+
+    @property
+    def is_open(self) -> bool:
+        """Whether somebody can still sign up with it."""
+        return self.used_at is None and timezone.now() < self.expires_at

@@ -1,22 +1,24 @@
-"""Sign-in, sign-out, units."""
+"""Sign-up, sign-in, sign-out, units."""
 
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
 from django.conf import settings
+from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView, logout_then_login
 from django.http import HttpResponse, HttpResponseBadRequest
 from django.shortcuts import redirect, render
 from django.utils.decorators import method_decorator
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_http_methods, require_POST
 
-from tempermark.web.accounts import actions
-from tempermark.web.accounts.demo import DEMO_PEOPLE
+from tempermark.web.accounts import actions, sign_up
+from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
+from tempermark.web.accounts.forms import SignUpForm
 from tempermark.web.accounts.models import UNIT_CHOICES
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.addresses import back_address
 from tempermark.web.kit.figures import (
     difference_text,
     length_text,
@@ -35,10 +37,34 @@ class SignIn(LoginView):
     template_name = "accounts/sign_in.html"
     redirect_authenticated_user = True
 
-    def get_context_data(self, **kwargs: Any) -> dict[str, tuple[tuple[Any, ...], ...]]:
+    def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
         """The demo's people beside the form."""
-        people = DEMO_PEOPLE if getattr(settings, "DEMO", False) else ()
-        return super().get_context_data(demo_people=people, **kwargs)
+        demo = getattr(settings, "DEMO", False)
+        return super().get_context_data(
+            demo_people=DEMO_PEOPLE if demo else (),
+            demo_password=DEMO_PASSWORD if demo else "",
+            is_new=not demo and not sign_up.has_lead(),
+            **kwargs,
+        )
+
+
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def sign_up_page(request: Any, token: str) -> HttpResponse:
+    """Sign up with a link that works once, and begin."""
+    link = sign_up.open_link(token)
+    if link is None:
+        return render(request, "accounts/link_used.html", status=410)
+    form = SignUpForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        user = sign_up.sign_up(link, data["name"], data["password"], form.chosen_units())
+        if user is None:
+            return render(request, "accounts/link_used.html", status=410)
+        login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+        return redirect(settings.LOGIN_REDIRECT_URL)
+    status = 422 if form.errors else 200
+    return render(request, "accounts/sign_up.html", {"form": form, "link": link}, status=status)
 
 
 @require_POST
@@ -50,7 +76,7 @@ def sign_out(request: Request) -> HttpResponse:
 @require_http_methods(["GET", "POST"])
 def units(request: Request) -> HttpResponse:
     """Choose units, all or one, and go back to the page one came from."""
-    back = _safe(request, request.POST.get("back") or request.GET.get("back") or "/")
+    back = back_address(request)
     if request.method == "GET":
         return render(request, "accounts/units.html", {"rows": _unit_rows(request), "back": back})
     try:
@@ -58,12 +84,6 @@ def units(request: Request) -> HttpResponse:
     except ValueError:
         return HttpResponseBadRequest("There is no such unit.")
     return redirect(back)
-
-
-def _safe(request: Request, address: str) -> str:
-    """An address of ours to go back to; the floor for any other."""
-    ours = url_has_allowed_host_and_scheme(address, allowed_hosts={request.get_host()})
-    return address if ours else "/"
 
 
 def _unit_rows(request: Request) -> list[dict[str, Any]]:

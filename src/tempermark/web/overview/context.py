@@ -3,10 +3,13 @@
 from collections.abc import Iterator
 from typing import Any
 
+from django.conf import settings
+
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.clock import clock_fault
 from tempermark.web.kit.units import Units
 from tempermark.web.overview import queries, words
+from tempermark.web.overview.first_steps import first_steps
 
 # App → the step of the work it belongs to.
 WAYS = {
@@ -23,7 +26,8 @@ WAYS = {
 
 
 def presses(request: Request) -> dict[str, Any]:
-    """`strip`: presses with their state in words, and `clock_fault`: what is wrong with the clock;
+    """`strip`: presses with their state in words, `clock_fault`: what is wrong with the clock,
+    `guide`: the first steps of a new room, `practice_of`: the room a practice room belongs to;
     read only when a page shows them.
     """
     user = getattr(request, "user", None)
@@ -33,6 +37,8 @@ def presses(request: Request) -> dict[str, Any]:
     return {
         "strip": _Strip(user.units),
         "clock_fault": clock_fault,
+        "practice_of": settings.PRACTICE_OF,
+        "guide": first_steps if user.may_work else None,
         "way": WAYS.get(match.app_name if match else ""),
     }
 

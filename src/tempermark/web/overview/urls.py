@@ -2,11 +2,12 @@
 
 from django.urls import path
 
-from tempermark.web.overview import file_views, views
+from tempermark.web.overview import file_views, first_views, views
 
 app_name = "overview"
 urlpatterns = [
     path("", views.floor, name="floor"),
+    path("first-recipe/", first_views.first_recipe, name="first-recipe"),
     path("due.ics", views.due_calendar, name="due-calendar"),
     path("due/new-address/", views.make_new_feed, name="new-feed"),
     path("due/<str:token>.ics", views.feed_of, name="feed"),

@@ -3,6 +3,7 @@
 from typing import Any
 
 import numpy as np
+from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpResponse, HttpResponseBadRequest
@@ -67,6 +68,7 @@ def floor(request: Request) -> HttpResponse:
     ]
     context: dict[str, Any] = {"rows": rows, "sentence": words.floor_sentence(entries)}
     context["notes"] = words.floor_notes(entries)
+    context["may_practise"] = bool(settings.LAUNCHER) and not settings.DEMO
     if request.user.may_lead:
         context["requests"] = open_requests()
     return render(request, "overview/floor.html", context)

@@ -1,11 +1,13 @@
 """Forms of the register."""
 
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
 
 from django import forms
 
 from tempermark.core.constants import PLATEN_RANGE_MM
+from tempermark.core.vocabulary.makes import usual_make
 from tempermark.web.kit.figures import pressure_text
 from tempermark.web.kit.forms.editing import EditForm
 from tempermark.web.kit.forms.fields import (
@@ -19,7 +21,7 @@ from tempermark.web.kit.forms.fields import (
     row_field,
 )
 from tempermark.web.kit.forms.moments import DayField
-from tempermark.web.presses.models import Element, ElementRole, EventKind, Press
+from tempermark.web.presses.models import Element, ElementRole, EventKind, Mechanism, Press
 
 
 def _choice(name: str, label: str) -> forms.ChoiceField:
@@ -33,6 +35,67 @@ def _choice(name: str, label: str) -> forms.ChoiceField:
 def _day(label: str) -> DayField:
     widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
     return DayField(label=label, required=False, widget=widget)
+
+
+@dataclass(frozen=True)
+class Group:
+    """Fields of one subject, and what they are good for."""
+
+    title: str
+    unlocks: str
+    names: tuple[str, ...]
+
+
+GROUPS = (
+    Group(
+        "Dial and timer",
+        "Settings come in your dial’s own steps and degrees; a long dwell is split where the timer "
+        "ends.",
+        (
+            "display_unit",
+            "resolution_c",
+            "control_low_c",
+            "control_high_c",
+            "timer_max_s",
+            "timer_starts",
+        ),
+    ),
+    Group(
+        "Pressure",
+        "How far to turn the knob, or what air to set, for each blank.",
+        (
+            "mechanism",
+            "tightens",
+            "lift_mm_per_turn",
+            "line_kpa",
+            "max_line_kpa",
+            "cylinder_mm",
+            "cylinders",
+            "plate_kg",
+        ),
+    ),
+    Group(
+        "Pad and cover",
+        "When they are worn; a warning where a cover is wrong for the recipe; heat lost below.",
+        (
+            "pad",
+            "pad_mm",
+            "pad_condition",
+            "pad_since",
+            "pad_life_closings",
+            "cover",
+            "cover_condition",
+            "cover_since",
+            "cover_life_closings",
+        ),
+    ),
+    Group(
+        "Target and care",
+        "What the floor page aims at, when a survey is due, and the order of the presses.",
+        ("target_c", "tolerance_c", "survey_every_days", "place", "note"),
+    ),
+)
+FIRST = ("name", "kind")
 
 
 class PressForm(EditForm):
@@ -59,6 +122,8 @@ class PressForm(EditForm):
     )
     timer_starts = _choice("timer_starts", "Timer is started by")
     mechanism = _choice("mechanism", "Pressure by")
+    mechanism.required = False
+    mechanism.choices = [("", "as is usual for its kind"), *Mechanism.choices]
     tightens = _choice("tightens", "Knob tightens")
     lift_mm_per_turn = LengthField(label="Lift per turn", required=False, low=0.05, high=20)
     line_kpa = PressureField(label="Air pressure", required=False, low=1, high=2000)
@@ -91,10 +156,28 @@ class PressForm(EditForm):
     )
     note = forms.CharField(label="Note", max_length=400, required=False)
 
+    def first(self) -> list[forms.BoundField]:
+        """What every press needs."""
+        return [self[name] for name in FIRST]
+
+    def groups(self) -> list[dict[str, Any]]:
+        """The rest, by subject; a group with an error in it is open."""
+        return [
+            {
+                "title": group.title,
+                "unlocks": group.unlocks,
+                "fields": [self[name] for name in group.names],
+                "open": any(name in self.errors for name in group.names),
+            }
+            for group in GROUPS
+        ]
+
     def clean(self) -> dict[str, Any]:
-        """The controller's range must be one."""
+        """The controller's range must be one; what its kind usually has where nothing is said."""
         super().clean()
         data = self.cleaned_data
+        if "mechanism" in data and not data["mechanism"] and data.get("kind"):
+            data["mechanism"] = usual_make(data["kind"]).mechanism
         low, high = data.get("control_low_c"), data.get("control_high_c")
         if low is not None and high is not None and low >= high:
             self.add_error("control_high_c", "The end of the range must be above its start.")
@@ -128,6 +211,39 @@ class ElementForm(UnitForm):
         label="A sleeve closes by", required=False, low=0.1, high=100, help_text="below open"
     )
     own_setting = forms.BooleanField(label="Has a dial of its own", required=False)
+
+
+class FirstElementForm(ElementForm):
+    """The element of a new press: its size; the rest as is usual for the kind of press."""
+
+    role = forms.ChoiceField(
+        label="Which",
+        required=False,
+        choices=[("", "as is usual for its kind"), *ElementRole.choices],
+    )
+    shape = forms.ChoiceField(
+        label="Shape",
+        required=False,
+        choices=[("", "as is usual for its kind"), *row_choices(Element, "shape")],
+    )
+
+    def size(self) -> list[forms.BoundField]:
+        """Across and front to back."""
+        return [self["width_mm"], self["height_mm"]]
+
+    def rest(self) -> list[forms.BoundField]:
+        """What is only asked for where it is unusual."""
+        return [field for field in self if field.name not in ("width_mm", "height_mm")]
+
+    def rest_errors(self) -> bool:
+        """Whether something is wrong among those."""
+        return any(field.errors for field in self.rest())
+
+    def of_kind(self, kind: str) -> dict[str, Any]:
+        """Values of the element of a press of a kind, once the form is valid."""
+        make = usual_make(kind)
+        usual = {"role": make.role, "shape": make.shape}
+        return self.cleaned_data | {k: self.cleaned_data[k] or v for k, v in usual.items()}
 
 
 class EventForm(forms.Form):

@@ -24,3 +24,8 @@ def element_in_use(slug: str, query: str = "") -> Element:
     if element is None:
         raise Http404("This press has no heated element fitted.")
     return element
+
+
+def with_element() -> QuerySet[Press]:
+    """Presses that have a heated element in them, as they stand on the floor."""
+    return Press.objects.filter(elements__taken_out_on=None).distinct()

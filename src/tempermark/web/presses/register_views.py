@@ -11,6 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms.editing import for_change
@@ -20,7 +21,13 @@ from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.wording import error_text
 from tempermark.web.presses import register
-from tempermark.web.presses.forms import AddressForm, ElementForm, EventForm, PressForm
+from tempermark.web.presses.forms import (
+    AddressForm,
+    ElementForm,
+    EventForm,
+    FirstElementForm,
+    PressForm,
+)
 from tempermark.web.presses.models import Element, Press
 
 PRESS_FIELDS = tuple(PressForm.base_fields)
@@ -31,13 +38,12 @@ def new_press(request: Request) -> HttpResponse:
     """Add a press with the element in it."""
     must_lead(request.user)
     units = form_units(request)
-    form = PressForm(request.POST or None, initial=_defaults(), units=units)
-    element = ElementForm(
-        request.POST or None, initial={"role": "upper", "shape": "flat"}, units=form_units(request)
-    )
+    form = PressForm(request.POST or None, initial=_defaults(request.user), units=units)
+    element = FirstElementForm(request.POST or None, units=units)
     if request.method == "POST" and form.is_valid() and element.is_valid():
+        fields = form.cleaned_data
         try:
-            press = register.add_press(request.user, form.cleaned_data, element.cleaned_data)
+            press = register.add_press(request.user, fields, element.of_kind(fields["kind"]))
         except InputError as error:
             form.add_error("name", error_text(error, form_units(request)))
         else:
@@ -47,11 +53,10 @@ def new_press(request: Request) -> HttpResponse:
     return render(request, "presses/register.html", context, status=422 if wrong else 200)
 
 
-def _defaults() -> dict[str, Any]:
+def _defaults(user: User) -> dict[str, Any]:
     named = ("place", "target_c", "tolerance_c", "survey_every_days", "resolution_c")
     return {name: row_field(Press, name).default for name in named} | {
-        "display_unit": "c",
-        "mechanism": "knob",
+        "display_unit": user.temperature_unit,
         "kind": "swing_away",
     }
 

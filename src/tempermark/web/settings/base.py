@@ -136,6 +136,10 @@ SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 SESSION_COOKIE_HTTPONLY = True
+# Cookies know no ports: rooms on one machine keep theirs apart by name.
+if os.environ.get("TEMPERMARK_ROOM"):
+    SESSION_COOKIE_NAME = f"session_{os.environ['TEMPERMARK_ROOM']}"
+    CSRF_COOKIE_NAME = f"csrf_{os.environ['TEMPERMARK_ROOM']}"
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
@@ -162,6 +166,11 @@ LANGUAGE_CODE = "en-gb"
 USE_I18N = False
 FORMAT_MODULE_PATH = None
 SILENCED_SYSTEM_CHECKS: list[str] = []
+
+# The command that started this room, where it can open a practice room beside itself; and in a
+# practice room the address of the room that opened it.
+LAUNCHER = os.environ.get("TEMPERMARK_LAUNCHER", "")
+PRACTICE_OF = os.environ.get("TEMPERMARK_PRACTICE_OF", "")
 
 LOGGING = {
     "version": 1,

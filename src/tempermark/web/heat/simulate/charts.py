@@ -42,13 +42,13 @@ HATCHES = {
 
 @dataclass(frozen=True)
 class LayerBand:
-    """One layer as drawn; `made_of` only of a blank, which bears its own name."""
+    """One layer as drawn; `material` only of a blank, which bears its own name."""
 
     y: float
     height: float
     name: str
     thickness: str
-    made_of: str
+    material: str
     hatch: str
     receives: bool
     number: int

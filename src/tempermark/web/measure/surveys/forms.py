@@ -14,9 +14,11 @@ from tempermark.web.kit.forms.fields import (
     TemperatureField,
     UnitForm,
     row_field,
+    rows_field,
 )
 from tempermark.web.kit.wording import say
 from tempermark.web.measure.comparisons import comparisons
+from tempermark.web.measure.instruments.first import AT_HAND
 from tempermark.web.measure.instruments.instruments import header_of
 from tempermark.web.measure.models import Instrument, InstrumentKind, Method, Survey
 from tempermark.web.measure.surveys.fields import EmissivityField
@@ -122,6 +124,12 @@ class SurveyForm(HeaderForm):
             ),
         ],
     )
+    at_hand = forms.ChoiceField(
+        label="What do you have to read with?",
+        required=False,
+        choices=[(kind.value, row.label) for kind, row in AT_HAND.items()],
+        widget=forms.RadioSelect,
+    )
     grid = forms.ChoiceField(label="Stations", choices=GRID_CHOICES)
     points = forms.CharField(
         label="Own points",
@@ -135,11 +143,16 @@ class SurveyForm(HeaderForm):
     def __init__(self, *args: Any, element: Element, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.element = element
+        # A room without an instrument is asked what is at hand.
+        if rows_field(self, "instrument").queryset.exists():
+            del self.fields["at_hand"]
 
     def clean(self) -> dict[str, str]:
-        """Stations in `places`."""
+        """Stations in `places`; what is at hand brings its way to read."""
         super().clean()
         data = self.cleaned_data
+        if data.get("at_hand"):
+            data["method"] = AT_HAND[data["at_hand"]].method
         self._check_instrument(data)
         size = (self.element.width_mm, self.element.height_mm)
         if data.get("grid") in GRIDS:

@@ -23,6 +23,7 @@ from tempermark.web.measure.comparisons import comparisons
 from tempermark.web.measure.exchange import export
 from tempermark.web.measure.exchange import reading as exchange
 from tempermark.web.measure.exchange.reading import ImportedSurvey
+from tempermark.web.measure.instruments.first import take_on
 from tempermark.web.measure.models import Reading, Station, Survey
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.surveys import actions, queries
@@ -32,13 +33,14 @@ from tempermark.web.measure.surveys.charts import platen_chart
 from tempermark.web.measure.surveys.forms import ImportForm, SurveyForm, initial_header
 from tempermark.web.measure.surveys.mapping import Measured, StationValue
 from tempermark.web.measure.surveys.words import jump_text, progress, verdict
-from tempermark.web.presses.queries import element_in_use
+from tempermark.web.presses.queries import element_in_use, with_element
 
 
 @require_GET
 def surveys(request: Request) -> HttpResponse:
     """Every survey, newest first, open ones leading."""
-    return render(request, "measure/list.html", {"surveys": queries.all_surveys()[:200]})
+    context = {"surveys": queries.all_surveys()[:200], "presses": with_element()}
+    return render(request, "measure/list.html", context)
 
 
 def _survey(pk: int) -> Survey:
@@ -54,8 +56,10 @@ def new_survey(request: Request, slug: str) -> HttpResponse:
     initial = initial_header(element, queries.latest_survey(element))
     form = SurveyForm(request.POST or None, initial=initial, element=element, units=units)
     if request.method == "POST" and form.is_valid():
-        places = form.cleaned_data["places"]
-        survey = actions.start_survey(request.user, element, form.header(), places)
+        data = form.cleaned_data
+        if data.get("at_hand"):
+            data["instrument"] = take_on(request.user, data["at_hand"])
+        survey = actions.start_survey(request.user, element, form.header(), data["places"])
         return redirect(survey)
     gun = initial.get("instrument")
     context = {
@@ -63,8 +67,10 @@ def new_survey(request: Request, slug: str) -> HttpResponse:
         "element": element,
         "form": form,
         "compared": gun and comparisons.holding(element.press, gun),
+        "is_first": queries.latest_survey(element) is None,
     }
-    return render(request, "measure/new.html", context)
+    status = 422 if form.errors else 200
+    return render(request, "measure/new.html", context, status=status)
 
 
 @require_http_methods(["GET", "POST"])

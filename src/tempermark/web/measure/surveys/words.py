@@ -10,10 +10,12 @@ from tempermark.core.units import MM_PER_INCH
 from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.figures import chance_text, difference_text, size_text, temperature_text
 from tempermark.web.kit.units import Units
-from tempermark.web.measure.models import Survey
+from tempermark.web.measure.models import Method, Survey
 from tempermark.web.measure.surveys.grids import SPOT
 from tempermark.web.measure.surveys.mapping import Measured
 from tempermark.web.measure.surveys.results import (
+    SURE_ENOUGH,
+    is_doubtful,
     is_sliver,
     is_whole,
     large_enough,
@@ -21,7 +23,6 @@ from tempermark.web.measure.surveys.results import (
 )
 
 FEWEST_STATIONS = 4
-SURE_ENOUGH = 0.9
 MOST_SPOTS = 2
 # A level that has moved by so much within so many days of the survey before is doubted first.
 JUMP_K, JUMP_DAYS = 8.0, 45
@@ -73,7 +74,7 @@ def verdict(computed: Measured, gain: float, units: Units, moved_c: float = 0.0)
         rest=keep_inside(usable, survey, units) + _stays_off(usable, survey, units),
         how_sure=_how_sure(computed, usable, units),
         sure=usable.sure_probability,
-        rectangle=large_enough(usable.sure_rectangle, survey),
+        rectangle=large_enough(usable, survey),
         shift_c=shift,
         caption=_caption(survey, set_c, units),
     )
@@ -160,6 +161,8 @@ def keep_inside(usable: Any, survey: Survey, units: Units) -> str:
         if usable.cold_spots or usable.hot_spots:
             return f"No part large enough for a print is reliably within ± {tolerance}."
         return f"Too uncertain to mark a part within ± {tolerance}: read more places."
+    if is_doubtful(usable, survey):
+        return f"The readings are not sure enough to mark where ± {tolerance} holds."
     if is_whole(rectangle, survey):
         return "Prints may go anywhere on it."
     return f"Keep prints inside the marked {rectangle_words(rectangle, units)}."
@@ -194,6 +197,14 @@ def _spot_words(spot: ZoneExtreme, label: str, survey: Survey, units: Units) -> 
     return f"The {place} stays {off} too {label}."
 
 
+def _what_would_decide(computed: Measured, units: Units) -> str:
+    """What all readings share keeps it open: the one act that settles it."""
+    shared = difference_text(computed.mean_uncertainty_c, units, sign=False)
+    gun = computed.survey.method in (Method.PAD, Method.PATCH)
+    act = "compare the gun once with a contact probe" if gun else "check the instrument"
+    return f"All readings may be off together by up to {shared}: {act}, or read more places."
+
+
 def _how_sure(computed: Measured, usable: Usable, units: Units) -> str:
     survey = computed.survey
     tolerance = difference_text(survey.tolerance_c, units, sign=False)
@@ -203,6 +214,8 @@ def _how_sure(computed: Measured, usable: Usable, units: Units) -> str:
         return f"It needs a wider tolerance or a repair.{left}"
     chance = usable.sure_probability
     words = f"That gives {target} true within ± {tolerance} there, {chance_text(chance)} sure."
-    if chance < SURE_ENOUGH:
+    if is_doubtful(usable, survey):
+        words = _what_would_decide(computed, units)
+    elif chance < SURE_ENOUGH:
         words = f"Not decided yet: only {chance_text(chance)} sure of {target} ± {tolerance} there."
     return words + left

@@ -5,12 +5,14 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
 from tempermark.core.errors import InputError
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.addresses import back_address
 from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.wording import error_text
@@ -49,8 +51,9 @@ def blank(request: Request, pk: int | None = None) -> HttpResponse:
                 else ""
             )
             messages.success(request, f"{kept.name} is saved.{parts}")
-            return redirect("pressure:pieces")
+            return redirect(back_address(request, reverse("pressure:pieces")))
     context = {"form": form, "blank": record, "kind": kind, "inherited": INHERITED}
+    context["back"] = back_address(request, "")
     return render(request, "pressure/blank.html", context, status=422 if form.errors else 200)
 
 

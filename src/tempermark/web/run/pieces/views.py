@@ -17,7 +17,7 @@ from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.records.correction_words import Correction, corrections
 from tempermark.web.presses.models import Element
-from tempermark.web.presses.queries import element_in_use
+from tempermark.web.presses.queries import element_in_use, with_element
 from tempermark.web.recipes.blanks.choice import suitable
 from tempermark.web.recipes.blanks.sleeves import sleeve_sentence
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
@@ -48,7 +48,8 @@ def test_presses(request: Request) -> HttpResponse:
             | found.filter(blank__name__icontains=label)
             | found.filter(outcome__icontains=label)
         )
-    return render(request, "run/list.html", {"pieces": found[:200], "query": query})
+    context = {"pieces": found[:200], "query": query, "presses": with_element()}
+    return render(request, "run/list.html", context)
 
 
 @require_http_methods(["GET", "POST"])

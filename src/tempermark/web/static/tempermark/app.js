@@ -120,6 +120,33 @@ document.addEventListener("change", (event) => {
   if (event.target.matches && event.target.matches("[data-send]")) event.target.form.requestSubmit();
 });
 
+// A new press's platen is drawn to scale as its size is typed, an A4 sheet (210 × 297 mm) on it.
+function drawPlaten() {
+  const svg = document.querySelector("svg[data-platen]");
+  if (!svg) return;
+  const fields = document.getElementById(svg.dataset.platen).elements;
+  const across = millimetresIn(fields.namedItem("width_mm")), deep = millimetresIn(fields.namedItem("height_mm"));
+  if (across < 10 || deep < 10) return;
+  const scale = Math.min(240 / across, 300 / deep), width = across * scale, height = deep * scale;
+  const box = (part, x, y, w, h) => Object.entries({ x, y, width: w, height: h }).forEach(([k, v]) => part.setAttribute(k, v));
+  const middle = 220, left = middle - width / 2, bottom = 320;
+  const platen = svg.querySelector("[data-platen-shape]");
+  box(platen, left, bottom - height, width, height);
+  platen.removeAttribute("stroke-dasharray");
+  const turned = across > deep ? [297, 210] : [210, 297], sheet = svg.querySelector("[data-platen-sheet]");
+  const fits = turned[0] <= across && turned[1] <= deep;
+  box(sheet, middle - turned[0] * scale / 2, bottom - (height + turned[1] * scale) / 2, fits ? turned[0] * scale : 0, fits ? turned[1] * scale : 0);
+  const unit = lengthUnit(fields.namedItem("width_mm").form);
+  const said = (mm) => `${(unit === "in" ? mm / 25.4 : mm).toFixed(unit === "in" ? 1 : 0)} ${unit}`;
+  svg.querySelector("[data-platen-width]").textContent = said(across);
+  const depth = svg.querySelector("[data-platen-height]");
+  depth.textContent = said(deep);
+  depth.setAttribute("x", left - 8);
+  depth.setAttribute("y", bottom - height / 2);
+}
+document.addEventListener("input", (event) => { if (/^(width|height)_mm$/.test(event.target.name || "")) drawPlaten(); });
+document.addEventListener("DOMContentLoaded", drawPlaten);
+
 // A list is narrowed as one types: rows whose name holds every word stay; what is folded away opens.
 document.addEventListener("input", (event) => {
   const field = event.target;
