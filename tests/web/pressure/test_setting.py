@@ -7,6 +7,7 @@ import pytest
 from django.utils import timezone
 
 from tempermark.core.pressure.press.knob import learn_knob
+from tempermark.web.accounts.models import User
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import actions, mapping, queries
 from tempermark.web.pressure.models import ContactReading, KnobLesson, PressureState
@@ -57,8 +58,24 @@ def set_so(browse, response):
 
 def test_an_unlearned_knob_asks_for_a_session(browse, press, tee):
     text = room.words(ask(browse, tee))
-    assert "Heron’s knob has not been learned yet." in text
+    assert "Set Heron by feel for Tee: medium." in text
+    assert "all four should drag" in text
     assert "Learn it with shims" in text
+
+
+def test_an_unlearned_knob_is_set_by_feel_and_kept(browse, press, tee):
+    """What an inch person confirms is the same stack; the next stack says which way to go."""
+    User.objects.update(length_unit="in", pressure_unit="psi")
+    sheets = {"sheets_mm": "0.3 mm"}
+    form = room.soup(ask(browse, tee, **sheets)).select_one("form[action$='/set/']")
+    browse.post(f"{PAGE}set/", {i["name"]: i["value"] for i in form.select("input[name]")})
+    state = queries.state(press)
+    assert state.position_turns is None
+    assert state.stack_mm == pytest.approx(2 * 0.5 + 0.3)
+    assert "Leave Heron’s knob where it is" in room.words(ask(browse, tee, **sheets))
+    hood = room.blank(name="Hood", thickness_mm=4.0)
+    text = room.words(ask(browse, hood, **sheets))
+    assert "Back off, then set Heron by feel: Hood is thicker" in text
 
 
 def test_a_session_tells_lift_and_direction(browse, press, tee):

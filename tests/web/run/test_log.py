@@ -80,7 +80,7 @@ def test_closings_are_proposed_from_the_timer(browse, vest):
     assert page.data["closures"] == "3"
     answer = page.send(browse, closures="1")
     assert answer.status_code == 422
-    assert "The timer goes up to 20 s: 52.5 s takes 3 closings" in room.words(answer)
+    assert "The timer goes up to 20 s: 52 s takes 3 closings" in room.words(answer)
 
 
 def test_what_was_ticked_changes_what_is_computed(browse, vest):

@@ -11,7 +11,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.core.errors import InputError
-from tempermark.web.accounts.models import User
+from tempermark.core.units import to_si
+from tempermark.web.accounts.models import TemperatureUnit, User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms.editing import for_change
@@ -55,7 +56,11 @@ def new_press(request: Request) -> HttpResponse:
 
 def _defaults(user: User) -> dict[str, Any]:
     named = ("place", "target_c", "tolerance_c", "survey_every_days", "resolution_c")
-    return {name: row_field(Press, name).default for name in named} | {
+    usual = {name: row_field(Press, name).default for name in named}
+    if user.temperature_unit == TemperatureUnit.FAHRENHEIT:
+        # Its controller counts in °F: a step is one of those.
+        usual["resolution_c"] = to_si(1, "difference", "f")
+    return usual | {
         "display_unit": user.temperature_unit,
         "kind": "swing_away",
     }

@@ -115,8 +115,19 @@ class Advice:
 
     @property
     def may_be_noted(self) -> bool:
-        """Whether "it is set" means something."""
-        return not self.refused and self.refusal is None and self.missing != "lesson"
+        """Whether "it is set" means something; a knob nobody has learned is set by feel."""
+        is_known = self.missing != "lesson" or self.mechanism == Mechanism.KNOB
+        return not self.refused and self.refusal is None and is_known
+
+    @property
+    def is_unlearned_knob(self) -> bool:
+        """Whether it is a knob that can only be set by feel, because nobody has learned it."""
+        return self.missing == "lesson" and self.mechanism == Mechanism.KNOB
+
+    @property
+    def is_set_by_feel(self) -> bool:
+        """Whether only the person can say that it is right."""
+        return self.is_unlearned_knob or (self.by_feel and self.missing == "position")
 
     @property
     def overload(self) -> str:

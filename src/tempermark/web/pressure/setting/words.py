@@ -91,9 +91,9 @@ def class_text(contact_kpa: float) -> str:
 def headline(advice: Advice, units: Units) -> str:
     """What to do now, in the press's own sense."""
     name = advice.press.name
+    if advice.is_unlearned_knob:
+        return _unlearned_headline(advice)
     if advice.missing == "lesson":
-        if advice.mechanism == "knob":
-            return f"{name}’s knob has not been learned yet."
         return f"{name}’s cylinder is not in the register yet."
     if advice.missing == "plate":
         return f"How heavy is {name}’s plate by itself?"
@@ -107,6 +107,19 @@ def headline(advice: Advice, units: Units) -> str:
         "toggle": _lever_headline,
     }
     return answer[advice.mechanism](advice)
+
+
+def _unlearned_headline(advice: Advice) -> str:
+    """By feel; or left alone, where it was set for as thick a stack and the same class before."""
+    state, load, name = advice.position, advice.load, advice.press.name
+    if state is not None and state.wanted == load.wanted:
+        thicker = load.stack_mm - state.stack_mm
+        if abs(thicker) < SAME_STACK_MM:
+            return f"Leave {name}’s knob where it is: it was set for the same stack."
+        way = "Back off" if thicker > 0 else "Tighten"
+        change = "thicker" if thicker > 0 else "thinner"
+        return f"{way}, then set {name} by feel: {load.blank.name} is {change} than the last stack."
+    return f"Set {name} by feel for {load.blank.name}: {load.wanted}."
 
 
 def _hand_headline(advice: Advice, units: Units) -> str:
@@ -148,12 +161,27 @@ NOT_YET = {
     "plate": "Add the plate’s own weight to the press; its pressure at rest then follows.",
     "lesson": "Until then its pressure can only be judged by feel.",
 }
+# A stack so little thicker or thinner needs no other setting by feel.
+SAME_STACK_MM = 0.1
+# How a strip of paper under a corner feels when pulled (handbook 1, section 3), by class.
+STRIP_FEEL = {
+    "resting": "slip out freely",
+    "light": "slip out with a little drag",
+    "medium": "drag, and just not tear",
+    "firm": "hold fast",
+}
 
 
 def then_text(advice: Advice, units: Units) -> str:
     """What is reached once it is set."""
     if advice.refused:
         return say(advice.refused, units)
+    if advice.is_unlearned_knob:
+        return (
+            "Close on the piece with a strip of paper under each corner and pull: all four should "
+            f"{STRIP_FEEL[advice.load.wanted]}. Learned once with shims, the knob’s setting is "
+            "worked out in turns for every blank."
+        )
     if advice.missing in NOT_YET:
         return NOT_YET[advice.missing]
     if advice.then is None:

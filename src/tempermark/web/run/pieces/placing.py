@@ -113,7 +113,7 @@ def initial(
 
 def _of_step(element: Element, step: PressedStep) -> dict[str, Any]:
     advice = advised_setting(element, step)
-    dwell_s = (step.low_s + step.high_s) / 2
+    dwell_s = float(round((step.low_s + step.high_s) / 2))
     return {
         "recipe": step.version,
         "step_number": "" if step.number is None else step.number,

@@ -120,7 +120,7 @@ document.addEventListener("change", (event) => {
   if (event.target.matches && event.target.matches("[data-send]")) event.target.form.requestSubmit();
 });
 
-// A new press's platen is drawn to scale as its size is typed, an A4 sheet (210 × 297 mm) on it.
+// A new press's platen is drawn to scale as its size is typed, a sheet of paper on it: A4, or Letter for who types inches.
 function drawPlaten() {
   const svg = document.querySelector("svg[data-platen]");
   if (!svg) return;
@@ -133,10 +133,10 @@ function drawPlaten() {
   const platen = svg.querySelector("[data-platen-shape]");
   box(platen, left, bottom - height, width, height);
   platen.removeAttribute("stroke-dasharray");
-  const turned = across > deep ? [297, 210] : [210, 297], sheet = svg.querySelector("[data-platen-sheet]");
+  const unit = lengthUnit(fields.namedItem("width_mm").form), paper = unit === "in" ? [215.9, 279.4] : [210, 297];
+  const turned = across > deep ? [paper[1], paper[0]] : paper, sheet = svg.querySelector("[data-platen-sheet]");
   const fits = turned[0] <= across && turned[1] <= deep;
   box(sheet, middle - turned[0] * scale / 2, bottom - (height + turned[1] * scale) / 2, fits ? turned[0] * scale : 0, fits ? turned[1] * scale : 0);
-  const unit = lengthUnit(fields.namedItem("width_mm").form);
   const said = (mm) => `${(unit === "in" ? mm / 25.4 : mm).toFixed(unit === "in" ? 1 : 0)} ${unit}`;
   svg.querySelector("[data-platen-width]").textContent = said(across);
   const depth = svg.querySelector("[data-platen-height]");
