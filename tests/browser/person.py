@@ -18,6 +18,10 @@ const kept = document.querySelector("[data-sent] [data-kept]");
 const isKept = kept && /kept here|Nothing of yours/.test(kept.textContent);
 return document.readyState === "complete" && (isKept || !document.querySelector("form[data-sent]"));
 """
+UNFOLD = """
+for (let fold = arguments[0].closest("details"); fold; fold = fold.parentElement.closest("details"))
+  fold.open = true;
+"""
 MOST_TABS = 150
 PASSING = (StaleElementReferenceException, NoSuchElementException, AssertionError)
 
@@ -86,12 +90,18 @@ class Person:
         self.wait(act)
 
     def fill(self, name, text):
-        field = self.wait(lambda: self.find(f"main [name={name}]"))
+        field = self.unfolded(name)
         field.clear()
         field.send_keys(text)
 
     def choose(self, name, words):
-        Select(self.find(f"main [name={name}]")).select_by_visible_text(words)
+        Select(self.unfolded(name)).select_by_visible_text(words)
+
+    def unfolded(self, name):
+        """A field, with what is folded over it opened."""
+        field = self.wait(lambda: self.find(f"main [name={name}]"))
+        self.driver.execute_script(UNFOLD, field)
+        return field
 
     def open_details(self, words):
         self._click(f"//summary[normalize-space()='{words}']")

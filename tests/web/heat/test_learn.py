@@ -76,7 +76,7 @@ def test_pieces_without_a_map_or_a_score_teach_nothing(browse, technician, eleme
     piece = room.piece(technician, element)
     runs.score(technician, piece, "good", {"black": 5})
     assert "Nothing new to accept" in room.words(browse.get(LEARN))
-    assert "Score the black of a test press made on a surveyed press" in room.words(
+    assert "Score the black of test presses made on a surveyed press" in room.words(
         browse.get(LEARN)
     )
 

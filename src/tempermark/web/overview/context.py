@@ -37,6 +37,7 @@ def presses(request: Request) -> dict[str, Any]:
     return {
         "strip": _Strip(user.units),
         "clock_fault": clock_fault,
+        "is_demo": settings.DEMO,
         "practice_of": settings.PRACTICE_OF,
         "guide": first_steps if user.may_work else None,
         "way": WAYS.get(match.app_name if match else ""),

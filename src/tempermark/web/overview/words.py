@@ -31,9 +31,14 @@ def moved_words(moved: LevelShift | None, units: Units) -> str:
     )
 
 
+# Shortened, it would be no more than “true”.
+TRUE_WORDS = "reads true"
+
+
 def short_state(entry: PressState, units: Units) -> str:
     """The few words of the strip under the navigation."""
-    words = display_words(entry.state, units).removeprefix("reads ")
+    display = display_words(entry.state, units)
+    words = display if display == TRUE_WORDS else display.removeprefix("reads ")
     if entry.state.reads_high_c is None and entry.measured_before:
         words = "needs a new survey"
     if entry.state.drifting:

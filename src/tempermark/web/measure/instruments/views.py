@@ -27,7 +27,8 @@ def all_instruments(request: Request) -> HttpResponse:
     """Every instrument with its next check."""
     today = timezone.localdate()
     rows = [{"it": i, "overdue": i.days_overdue(today)} for i in Instrument.objects.all()]
-    return render(request, "measure/instruments.html", {"rows": rows})
+    late = [row for row in rows if row["overdue"]]
+    return render(request, "measure/instruments.html", {"rows": rows, "late": late})
 
 
 @require_http_methods(["GET", "POST"])

@@ -40,7 +40,7 @@ def calibration(request: Request, slug: str) -> HttpResponse:
             "set_c": set_c,
             "surveys": surveys,
             "chart": line.line_chart(known.line, surveys, target_c, units),
-            "places": at and line.place_settings(at, target_c, units),
+            "places": at and line.place_settings(at, target_c, set_c, units),
         }
     status = 422 if form.errors else 200
     return render(request, "measure/calibration.html", context, status=status)

@@ -140,17 +140,23 @@ def summary(
     return LineSummary(f"For {target} true, set {name} to {shown}.", sure, basis)
 
 
-def place_settings(at: TrueTemperature, target_c: float, units: Units) -> list[dict[str, Any]]:
-    """The setting for a print at each ninth of the platen; `at` is of the nine."""
-    rows = []
+def place_settings(
+    at: TrueTemperature, target_c: float, dial_c: float, units: Units
+) -> list[dict[str, Any]]:
+    """The setting for a print at each ninth of the platen, and whether it is another than
+    `dial_c`; `at` is of the nine.
+    """
+    rows, usual = [], temperature_text(dial_c, units)
     for n, ((x, y), value) in enumerate(zip(NINTHS, at.value_c, strict=True)):
         spread = at.standard_uncertainty_c[n]
+        setting = temperature_text(at.dial_for(target_c, n).set_c, units)
         rows.append(
             {
                 "place": place_words(x, y),
                 "true": temperature_text(float(value), units, 1),
                 "reach": difference_text(2 * float(spread), units, 1, sign=False),
-                "setting": temperature_text(at.dial_for(target_c, n).set_c, units),
+                "setting": setting,
+                "is_other": setting != usual,
             }
         )
     return rows
