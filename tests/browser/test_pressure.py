@@ -19,7 +19,7 @@ def tab_to(isla, words):
     for _ in range(60):
         focused = isla.driver.switch_to.active_element
         own = focused.tag_name != "body" and words in (focused.text or "")
-        if own or focused.get_attribute("name") == words:
+        if focused.get_attribute("name") == words or (own and not words.islower()):
             return focused
         isla.type(Keys.TAB)
     raise AssertionError(f"Tab never reaches “{words}”")
