@@ -118,14 +118,6 @@ def recipe(camera):
     camera.keep("recipe", "/recipes/dye-on-a-coated-aluminium-panel/")
 
 
-def drift(camera):
-    camera.go("/presses/coot/")
-    camera.driver.execute_script(
-        "[...document.querySelectorAll('h2')].find(h => h.textContent == 'Drift').scrollIntoView()"
-    )
-    camera.keep("drift")
-
-
 def faults(camera):
     camera.keep("faults", "/faults/")
 
@@ -192,10 +184,18 @@ def certificate(camera):
     camera.driver.delete_all_cookies()
     camera.sign_in("maren")
     camera.go("/surveys/")
-    camera.driver.find_element(By.LINK_TEXT, "Heron").click()
+    camera.driver.find_element(By.XPATH, "//main//table//a[.='Heron']").click()
     camera.wait("form[action$='/sign/'] button").click()
     WebDriverWait(camera.driver, 10).until(lambda d: "/certificates/" in d.current_url)
     camera.keep("certificate")
+
+
+def new_press(camera):
+    """Three fields, the platen drawn as its size is typed; after the certificate, as a lead."""
+    camera.go("/presses/new/")
+    for name, typed in (("name", "Merlin"), ("width_mm", "15 3/4 in"), ("height_mm", "500")):
+        camera.find(f"main [name={name}]").send_keys(typed)
+    camera.keep("new-press")
 
 
 TAKEN = (
@@ -207,7 +207,6 @@ TAKEN = (
     piece,
     trace,
     recipe,
-    drift,
     faults,
     pressure,
     both_maps,
@@ -218,6 +217,7 @@ TAKEN = (
     line,
     live,
     certificate,
+    new_press,
 )
 VIEWS = {view.__name__: view for view in TAKEN}
 
