@@ -193,7 +193,7 @@ def certificate(camera):
 def new_press(camera):
     """Three fields, the platen drawn as its size is typed; after the certificate, as a lead."""
     camera.go("/presses/new/")
-    for name, typed in (("name", "Merlin"), ("width_mm", "15 3/4 in"), ("height_mm", "500")):
+    for name, typed in (("name", "Merlin"), ("width_mm", "15 3/4 in"), ("height_mm", "20 in")):
         camera.find(f"main [name={name}]").send_keys(typed)
     camera.keep("new-press")
 

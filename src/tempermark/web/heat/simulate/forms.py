@@ -204,14 +204,14 @@ def usual_dwell_s(
     """The middle of a step's dwells; for the main press on a rigid blank that is not the recipe's
     own, what brings that one there, inside the window.
     """
-    middle = sum(times) / 2
+    middle = float(round(sum(times) / 2))
     row, usual = blank_from(blank), blank_types().get(version.blank_like)
     if row is None or usual is None or step.kind != MAIN or row.kind in WHOLE_PLATEN:
-        return float(middle)
+        return middle
     library = shop_materials()
     own, known = core_blank(row, library), shipped_blank(usual.code)
     same = (own.material, own.thickness_mm, own.area_m2)
     if same == (known.material, known.thickness_mm, known.area_m2):
-        return float(middle)
+        return middle
     found = dwell_for_blank(version.sheet, "", known, own, library)
     return middle if found is None else float(round(min(max(found, times[0]), times[1])))
