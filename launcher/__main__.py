@@ -20,6 +20,9 @@ JSON_COMMANDS = (
     "simulate",
     "window",
     "outcome",
+    "bleed",
+    "wrap",
+    "mix",
     "cool",
     "diagnose",
 )
@@ -37,8 +40,9 @@ HELP = """./tempermark WORD
                      (--help lists what it can play)
   check              linters, types, layers, templates, migrations, built files
 
-  reading | survey | setpoint | pressure | simulate | window | outcome | cool | diagnose
-                     FILE|- [--batch]
+  reading | survey | setpoint | pressure | simulate | window | outcome | bleed | wrap |
+  mix | cool | diagnose
+                     FILE|- [--batch]   (wrap: --svg OUT.svg writes the template at 1:1)
                      one JSON document in, one out (docs/formats)
 """
 

@@ -19,20 +19,32 @@ COMMANDS = {
     "simulate": "tempermark.files.press",
     "window": "tempermark.files.window",
     "outcome": "tempermark.files.outcome",
+    "bleed": "tempermark.files.preparing.bleed",
+    "wrap": "tempermark.files.preparing.wrap",
+    "mix": "tempermark.files.preparing.mix",
     "cool": "tempermark.files.cool",
     "diagnose": "tempermark.files.case",
 }
-USAGE = "tempermark COMMAND FILE|- [--batch]"
+# Commands that also draw: module with `drawing(document) -> SVG`.
+DRAWN = ("wrap",)
+USAGE = "tempermark COMMAND FILE|- [--batch | --svg OUT.svg]"
 
 
 def main(arguments: list[str]) -> int:
     """Run one command; 0, or 2 with a JSON error object on stderr."""
     try:
+        arguments, svg = _without_svg(arguments)
         command, source, batch = _arguments(arguments)
-        respond = importlib.import_module(COMMANDS[command]).answer
+        module = importlib.import_module(COMMANDS[command])
+        if svg is not None and (batch or command not in DRAWN):
+            raise InputError.single(None, f"--svg goes with one document of {DRAWN[0]}.", "usage")
         if batch:
-            return _batch(respond, source)
-        print(_dump(_respond(respond, _read(source))))
+            return _batch(module.answer, source)
+        raw = _read(source)
+        text = _dump(_respond(module.answer, raw))
+        if svg is not None:
+            _write(svg, module.drawing(parse_json(raw)))
+        print(text)
     except InputError as error:
         print(_dump(error.as_document()), file=sys.stderr)
         return 2
@@ -48,6 +60,25 @@ def _arguments(arguments: list[str]) -> tuple[str, str, bool]:
     if len(names) != 2:
         raise InputError.single(None, f"One file, or - for standard input: {USAGE}", "usage")
     return names[0], names[1], "--batch" in arguments
+
+
+def _without_svg(arguments: list[str]) -> tuple[list[str], str | None]:
+    """The arguments but `--svg OUT.svg`, and that file's name where it is given."""
+    if "--svg" not in arguments:
+        return arguments, None
+    at = arguments.index("--svg")
+    if at + 1 == len(arguments):
+        raise InputError.single(None, f"--svg names no file: {USAGE}", "usage")
+    return arguments[:at] + arguments[at + 2 :], arguments[at + 1]
+
+
+def _write(name: str, text: str) -> None:
+    try:
+        Path(name).write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise InputError.single(
+            None, f"{name}: {error.strerror or error}. Name a file that can be written.", "no_file"
+        ) from None
 
 
 def _read(source: str) -> bytes:

@@ -1,0 +1,1 @@
+"""Arithmetic before the press closes: growth and bleed, wrapped templates, mixes."""

@@ -1,0 +1,1 @@
+"""Documents of what is computed before the press closes."""
