@@ -6,6 +6,7 @@ from typing import Any
 from django.conf import settings
 
 from tempermark.web.accounts.requests import Request
+from tempermark.web.jobs.queries import running
 from tempermark.web.kit.clock import clock_fault
 from tempermark.web.kit.units import Units
 from tempermark.web.overview import queries, words
@@ -20,6 +21,7 @@ WAYS = {
     "recipes": "setup",
     "heat": "setup",
     "pressure": "setup",
+    "prepare": "press",
     "run": "press",
     "trace": "trace",
 }
@@ -27,7 +29,8 @@ WAYS = {
 
 def presses(request: Request) -> dict[str, Any]:
     """`strip`: presses with their state in words, `clock_fault`: what is wrong with the clock,
-    `guide`: the first steps of a new room, `practice_of`: the room a practice room belongs to;
+    `guide`: the first steps of a new room, `practice_of`: the room a practice room belongs to,
+    `clocks`: those that run or ring;
     read only when a page shows them.
     """
     user = getattr(request, "user", None)
@@ -37,6 +40,7 @@ def presses(request: Request) -> dict[str, Any]:
     return {
         "strip": _Strip(user.units),
         "clock_fault": clock_fault,
+        "clocks": running,
         "is_demo": settings.DEMO,
         "practice_of": settings.PRACTICE_OF,
         "guide": first_steps if user.may_work else None,

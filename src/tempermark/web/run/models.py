@@ -48,6 +48,9 @@ class TestPress(Withdrawable):
     element = models.ForeignKey(Element, on_delete=models.PROTECT, related_name="test_presses")
     recipe = models.ForeignKey(RecipeVersion, on_delete=models.PROTECT, related_name="test_presses")
     blank = models.ForeignKey(Blank, on_delete=models.PROTECT, related_name="test_presses")
+    job = models.ForeignKey(
+        "jobs.Job", on_delete=models.PROTECT, null=True, blank=True, related_name="pieces"
+    )
     step_number = models.PositiveSmallIntegerField(
         null=True, blank=True, help_text="of the recipe's steps, from 0; none is its main press"
     )

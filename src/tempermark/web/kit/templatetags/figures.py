@@ -106,6 +106,18 @@ def percent(value: float) -> str:
 
 
 @register.filter
+def clock(seconds: float) -> str:
+    """A wait as it is said: `45 s`, `12 min`, `1 h 30 min`, `24 h`."""
+    whole = round(seconds)
+    if whole < 100:
+        return f"{whole} s"
+    minutes = round(whole / 60)
+    hours, left = divmod(minutes, 60)
+    parts = [f"{hours} h"] * bool(hours) + [f"{left} min"] * bool(left)
+    return " ".join(parts)
+
+
+@register.filter
 def figure(value: Any, digits: int = 0) -> str:
     """A number with a real minus sign; a dash for none, as for what a template does not know."""
     if value is None or value == "":

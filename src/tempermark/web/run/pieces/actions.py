@@ -50,6 +50,7 @@ def log_test_press(
             **piece_values(data),
             "element": element,
             "pressed_by": user,
+            "job": data.get("job"),
             "logged_at": pressed_at or timezone.now(),
             "pressed_at": pressed_at or data.get("pressed_at") or timezone.now(),
         },

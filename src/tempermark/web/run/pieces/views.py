@@ -12,8 +12,9 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.jobs.models import Job
 from tempermark.web.kit.forms.keys import form_key
-from tempermark.web.kit.forms.numbers import whole
+from tempermark.web.kit.forms.numbers import row_key, whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.records.correction_words import Correction, corrections
 from tempermark.web.presses.models import Element
@@ -25,6 +26,7 @@ from tempermark.web.run.lots import lots
 from tempermark.web.run.models import Mark, PieceOutcome, TestPress
 from tempermark.web.run.pieces import actions, placing, queries
 from tempermark.web.run.pieces.charts import piece_chart
+from tempermark.web.run.pieces.facts import stated
 from tempermark.web.run.pieces.forms import ArtPlaceForm, TestPressForm, stack_faults
 from tempermark.web.run.pieces.mark_forms import MarkForm, OutcomeForm
 from tempermark.web.run.pieces.words import place_summary
@@ -64,17 +66,18 @@ def new_test_press(request: Request, slug: str) -> HttpResponse:
         here = placing.recipes_here(element)
         return render(request, "run/pick.html", {"press": element.press, "here": here})
     step = _step(request, version, again)
+    job = _job(request)
     advised = placing.advised_setting(element, step)
     form = TestPressForm(
         request.POST or None,
-        initial=placing.initial(element, step, again, request),
+        initial=placing.initial(element, step, again, request) | _of_job(job, request),
         element=element,
         advised_c=advised.set_c if advised else None,
         units=units,
     )
     if request.method == "POST" and form.is_valid():
         key = form_key(request)
-        piece = actions.log_test_press(request.user, element, form.cleaned_data, key)
+        piece = actions.log_test_press(request.user, element, form.cleaned_data | {"job": job}, key)
         return redirect(piece)
     context = {
         "press": element.press,
@@ -89,11 +92,32 @@ def new_test_press(request: Request, slug: str) -> HttpResponse:
         else None,
         "ask_blank": version if version and not suitable(version) else None,
         "again": again,
+        "job": job,
         "carried": f"&again={again.pk}" if again else "",
         "lots": lots.choices(),
         "stack_cautions": _stack_cautions(step, element, form),
     }
     return render(request, "run/new.html", context, status=422 if form.errors else 200)
+
+
+def _job(request: Request) -> Job | None:
+    """The job a piece is pressed for."""
+    key = row_key(request.POST.get("job") or request.GET.get("job", ""))
+    return Job.objects.filter(pk=key).select_related("blank").first()
+
+
+def _of_job(job: Job | None, request: Request) -> dict[str, Any]:
+    """What a job and its ticks say of the piece: blank, art, humidity, what was done."""
+    if job is None:
+        return {}
+    given: dict[str, Any] = {
+        "blank": job.blank,
+        "art_width_mm": job.art_width_mm,
+        "art_height_mm": job.art_height_mm,
+    }
+    if job.relative_humidity is not None:
+        given["relative_humidity"] = 100 * job.relative_humidity
+    return given | stated(request.GET.getlist("fact")[:20])
 
 
 def _stack_cautions(step: PressedStep | None, element: Element, form: TestPressForm) -> list[str]:

@@ -147,6 +147,43 @@ function drawPlaten() {
 document.addEventListener("input", (event) => { if (/^(width|height)_mm$/.test(event.target.name || "")) drawPlaten(); });
 document.addEventListener("DOMContentLoaded", drawPlaten);
 
+// Clocks on every page count down from what the server said, and ring once: a tone, a shake, a button.
+const clocks = { at: 0, heard: new Set() };
+function waitText(seconds) {
+  if (seconds <= 0) return "now";
+  const whole = Math.ceil(seconds), pad = (n) => String(n).padStart(2, "0");
+  const hours = Math.floor(whole / 3600), minutes = Math.floor(whole / 60) % 60;
+  return hours ? `${hours}:${pad(minutes)}:${pad(whole % 60)}` : `${minutes}:${pad(whole % 60)}`;
+}
+function ring(key) {
+  if (clocks.heard.has(key)) return;
+  clocks.heard.add(key);
+  if (navigator.vibrate) navigator.vibrate([300, 150, 300]);
+  const sound = window.AudioContext && new AudioContext();
+  if (!sound) return;
+  const tone = sound.createOscillator();
+  tone.frequency.value = 880;
+  tone.connect(sound.destination);
+  tone.start();
+  tone.stop(sound.currentTime + 0.8);
+}
+function countDown() {
+  const strip = document.getElementById("clocks");
+  if (!strip) return;
+  if (strip !== clocks.strip) { clocks.strip = strip; clocks.at = performance.now(); }
+  for (const clock of strip.querySelectorAll("[data-clock]")) {
+    const left = Number(clock.dataset.leftS) - (performance.now() - clocks.at) / 1000;
+    clock.querySelector("[data-left]").textContent = waitText(left);
+    clock.classList.toggle("ringing", left <= 0);
+    const heard = clock.querySelector("[data-rings]");
+    if (heard) heard.hidden = left > 0;
+    if (left <= 0) ring(clock.dataset.clock);
+  }
+}
+setInterval(countDown, 250);
+document.addEventListener("DOMContentLoaded", countDown);
+document.addEventListener("htmx:afterSettle", countDown);
+
 // A list is narrowed as one types: rows whose name holds every word stay; what is folded away opens.
 document.addEventListener("input", (event) => {
   const field = event.target;

@@ -1,0 +1,238 @@
+"""What is done before the press closes, for one piece: generated from method, blank and recipe.
+
+Source: handbook 1 §4; an order in which no line undoes one before it.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from tempermark.core.constants import HUMID_FROM
+from tempermark.core.phrases import Text, duration, length, phrase
+from tempermark.core.preparing.growth import EXPANSION_PER_K, bleed
+from tempermark.core.pressing.request import BlankProperties
+from tempermark.core.recipes.steps import RecipeStep, Sheet
+from tempermark.core.thermal.library.receivers import CLOTH_KINDS
+from tempermark.core.vocabulary.methods import DYE_METHODS
+from tempermark.core.vocabulary.things import VESSEL_KINDS
+
+# Material of the library → what it expands like.
+EXPANDS_LIKE = {
+    "aluminium_panel": "aluminium",
+    "ceramic_tile": "ceramic",
+    "stoneware_wall": "ceramic",
+    "glass": "glass",
+    "hardboard": "hardboard",
+    "steel_wall": "stainless",
+    "petg": "petg",
+    "acrylic": "acrylic",
+}
+# A print dries before it is pressed (handbook 1 §4), s.
+PRINT_DRIES_S = 12 * 60.0
+# Laid by eye against an edge, a transfer is so far off, mm.
+PLACED_WITHIN_MM = 0.5
+# A blank that is not pre-pressed by its recipe but may be damp, s.
+USUAL_DRYING_S = {"cloth": 5.0, "panel": 30.0}
+ROOM_C = 22.0
+
+
+@dataclass(frozen=True)
+class PreparationLine:
+    """One line of the list: what to do, why, what to beware of; the fact that a tick reports
+    (a code of the knowledge, or empty), and a wait in s that belongs to it.
+    """
+
+    code: str
+    do: Text
+    because: Text
+    caution: Text = ""
+    fact: str = ""
+    wait_s: float | None = None
+    wait_for: str = ""
+
+
+@dataclass(frozen=True)
+class Piece:
+    """What is prepared: recipe, blank, the size of its art in mm and the room's humidity, 0–1."""
+
+    sheet: Sheet
+    blank: BlankProperties
+    art_mm: tuple[float, float]
+    humidity: float | None = None
+
+    @property
+    def is_cloth(self) -> bool:
+        """Whether the blank is of cloth or leather."""
+        return self.blank.kind in CLOTH_KINDS
+
+    @property
+    def is_dye(self) -> bool:
+        """Whether dye passes into the blank."""
+        return self.sheet.method in DYE_METHODS
+
+    @property
+    def is_humid(self) -> bool:
+        """Whether the room is known to be humid."""
+        return self.humidity is not None and self.humidity >= HUMID_FROM
+
+    def step(self, kind: str) -> RecipeStep | None:
+        """The recipe's first step of a kind."""
+        return next((step for step in self.sheet.steps if step.kind == kind), None)
+
+
+def preparation(piece: Piece) -> list[PreparationLine]:
+    """The lines for a piece, in the order in which they are done."""
+    parts = (_mixing, _surface, _trim, _print, _size, _drying, _stack, _fixing)
+    return [line for part in parts for line in part(piece)]
+
+
+def _mixing(piece: Piece) -> Iterator[PreparationLine]:
+    step = piece.step("mix")
+    if step is not None:
+        yield PreparationLine(
+            "mix",
+            step.do or "Mix the coat and label the bottle with the date.",
+            "A coat past its date fades in the wash.",
+            "Sprays burn: never near a hot platen, and with the extractor on.",
+        )
+
+
+def _surface(piece: Piece) -> Iterator[PreparationLine]:
+    """The blank's face: the right side, bare, clean and dry to the touch."""
+    if not piece.is_cloth:
+        yield PreparationLine(
+            "side",
+            "Turn the coated side to the ink.",
+            "A bare side takes no dye: nothing is left after the press opens.",
+        )
+        yield PreparationLine(
+            "film_off",
+            "Pull the protective film off.",
+            "Film that stays on melts onto the platen’s sheet.",
+        )
+        yield PreparationLine(
+            "clean",
+            "Wipe it with alcohol and a lint-free cloth.",
+            "Fingerprints and dust print as pale marks.",
+            "Alcohol burns: let it dry away from the hot platen.",
+            fact="blank_wiped",
+        )
+        if piece.blank.kind == "hardboard":
+            yield PreparationLine(
+                "edges", "Feel the edges for burrs of foil.", "A burr holds the transfer off."
+            )
+    else:
+        yield PreparationLine(
+            "lint",
+            "Roll the lint off, once more just before it goes in.",
+            "A fibre under the transfer prints as a blue or grey thread.",
+        )
+
+
+def _trim(piece: Piece) -> Iterator[PreparationLine]:
+    if piece.is_cloth:
+        yield PreparationLine(
+            "trim",
+            "Keep buttons, zips, snaps and cords off the heat.",
+            "They melt or mark, and hold the platen off what is beside them.",
+        )
+
+
+def _print(piece: Piece) -> Iterator[PreparationLine]:
+    if piece.sheet.method == "patch":
+        return
+    yield PreparationLine(
+        "mirror",
+        "Check that the print is mirrored, once and not twice.",
+        "It is laid face down: text must read backwards on the paper.",
+    )
+    if piece.is_dye:
+        yield PreparationLine(
+            "dry_print",
+            f"Let the print dry {PRINT_DRIES_S / 60:.0f} min.",
+            "Wet ink blooms at its edges and steams under the platen.",
+            fact="transfer_dried",
+            wait_s=PRINT_DRIES_S,
+            wait_for="print dry",
+        )
+
+
+def _size(piece: Piece) -> Iterator[PreparationLine]:
+    """Art that covers a rigid blank is larger than it by its growth and the placing error."""
+    blank, press = piece.blank, piece.sheet.main
+    like = EXPANDS_LIKE.get(blank.material)
+    sides = (blank.width_mm, blank.height_mm)
+    if blank.kind in VESSEL_KINDS or like is None or None in sides or not piece.is_dye:
+        return
+    size = (float(sides[0] or 0), float(sides[1] or 0))
+    if piece.art_mm[0] < size[0] or piece.art_mm[1] < size[1]:
+        return
+    hot_c = sum(press.temperature_c) / 2 if press.temperature_c else 195.0
+    found = bleed(size, EXPANSION_PER_K[like], ROOM_C, hot_c, PLACED_WITHIN_MM)
+    yield PreparationLine(
+        "size",
+        phrase(
+            "Print the art {width} × {height}.",
+            width=length(found.art_mm[0], digits=1),
+            height=length(found.art_mm[1], digits=1),
+        ),
+        phrase(
+            "Hot, it is {wide} wider at each end and {high} higher; {placing} more on each side "
+            "for placing. Smaller art leaves white rims.",
+            wide=length(found.growth_mm[0], digits=1),
+            high=length(found.growth_mm[1], digits=1),
+            placing=length(PLACED_WITHIN_MM, digits=1),
+        ),
+    )
+
+
+def _drying(piece: Piece) -> Iterator[PreparationLine]:
+    step = piece.step("pre_press")
+    usual = USUAL_DRYING_S["cloth"] if piece.is_cloth else USUAL_DRYING_S["panel"]
+    if step is None and not (piece.is_cloth or piece.is_humid):
+        return
+    wait_s = float(round(sum(step.time_s) / 2)) if step is not None and step.time_s else usual
+    yield PreparationLine(
+        "dry",
+        phrase("Pre-press the blank {wait} to dry it.", wait=duration(wait_s)),
+        "Moisture is the first enemy: it steams the print pale and mottled.",
+        "Platen and blank burn at a touch: gloves.",
+        fact="blank_prepressed",
+        wait_s=wait_s,
+        wait_for="pre-press",
+    )
+
+
+def _stack(piece: Piece) -> Iterator[PreparationLine]:
+    if (
+        piece.is_humid
+        and piece.is_dye
+        and not any(layer.startswith("wicking_cloth") for layer in piece.sheet.main.stack)
+    ):
+        yield PreparationLine(
+            "wicking",
+            "Lay a moisture-wicking cloth above the transfer.",
+            "The room is humid: steam needs somewhere to go.",
+        )
+    yield PreparationLine(
+        "sheets",
+        "Take cover sheets without ink and without browning.",
+        "Ink on a sheet prints itself onto the next blank.",
+    )
+
+
+def _fixing(piece: Piece) -> Iterator[PreparationLine]:
+    yield PreparationLine(
+        "place",
+        "Lay the transfer face down and measure that it is straight.",
+        "By eye one degree looks straight; a ruler shows it.",
+    )
+    if not piece.is_dye:
+        return
+    corners = bleed(piece.art_mm, 0.0, ROOM_C, ROOM_C, 0.0).taping == "all_corners"
+    where = "all four corners" if corners else "two opposite corners"
+    yield PreparationLine(
+        "fix",
+        f"Tape {where} with clear heat tape.",
+        "A transfer that moves on a hot surface ghosts; coloured tape may stain.",
+        fact="transfer_fixed",
+    )

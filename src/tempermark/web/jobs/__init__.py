@@ -1,0 +1,1 @@
+"""Jobs: what is to be pressed, what has been prepared for it, and the clocks that run."""

@@ -1,0 +1,103 @@
+"""Changes to jobs: begun, ticked, closed; clocks started, lengthened, heard, stopped."""
+
+from datetime import timedelta
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+from django.utils import timezone
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.models import User
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.jobs.models import Clock, Job, Tick
+from tempermark.web.kit.records.audit import record
+
+# The longest wait is a rest of some days; the shortest is long enough to be heard.
+SHORTEST_S, LONGEST_S = 1.0, 14 * 24 * 3600.0
+
+
+@transaction.atomic
+def begin(user: User, fields: dict[str, Any], key: UUID) -> Job:
+    """A new job; the same form sent twice is one job."""
+    must_work(user)
+    job, fresh = Job.objects.get_or_create(entry_key=key, defaults={**fields, "created_by": user})
+    if fresh:
+        record(user, "began job", job)
+    return job
+
+
+@transaction.atomic
+def tick(user: User, job: Job, line: str, done: bool) -> None:
+    """A line is done, or not after all; said twice it is the same."""
+    must_work(user)
+    held = Job.objects.select_for_update().get(pk=job.pk)
+    open_tick = held.ticks.filter(line=line, undone_at=None).first()
+    if done and open_tick is None:
+        Tick.objects.create(job=held, line=line, by=user)
+    elif not done and open_tick is not None:
+        open_tick.undone_at = timezone.now()
+        open_tick.save(update_fields=["undone_at"])
+
+
+@transaction.atomic
+def close(user: User, job: Job, closed: bool) -> None:
+    """A job is finished with, or taken up again."""
+    must_work(user)
+    job.closed_at = timezone.now() if closed else None
+    job.save(update_fields=["closed_at"])
+    record(user, "closed job" if closed else "reopened job", job)
+
+
+@transaction.atomic
+def start_clock(
+    user: User, name: str, seconds: float, key: UUID, job: Job | None = None, line: str = ""
+) -> Clock:
+    """A clock that rings once after so many seconds; the same form sent twice is one clock.
+
+    Raises InputError for a wait that is none, or longer than a fortnight.
+    """
+    must_work(user)
+    if not SHORTEST_S <= seconds <= LONGEST_S:
+        raise InputError.single("seconds", "A clock runs from 1 second to 14 days.")
+    now = timezone.now()
+    clock, _ = Clock.objects.get_or_create(
+        entry_key=key,
+        defaults={
+            "name": name[:60],
+            "job": job,
+            "line": line,
+            "by": user,
+            "started_at": now,
+            "ends_at": now + timedelta(seconds=seconds),
+        },
+    )
+    return clock
+
+
+@transaction.atomic
+def lengthen(user: User, clock: Clock, seconds: float) -> Clock:
+    """Ring so much later; one that has rung rings again. Raises InputError beyond a fortnight."""
+    must_work(user)
+    held = Clock.objects.select_for_update().get(pk=clock.pk)
+    base = max(held.ends_at, timezone.now())
+    ends = base + timedelta(seconds=seconds)
+    if not SHORTEST_S <= (ends - held.started_at).total_seconds() <= LONGEST_S:
+        raise InputError.single("seconds", "A clock runs from 1 second to 14 days.")
+    held.ends_at, held.rung_at = ends, None
+    held.save(update_fields=["ends_at", "rung_at"])
+    return held
+
+
+@transaction.atomic
+def hear(user: User, clock: Clock) -> None:
+    """Somebody heard it: it leaves every page."""
+    must_work(user)
+    Clock.objects.filter(pk=clock.pk, rung_at=None).update(rung_at=timezone.now())
+
+
+@transaction.atomic
+def stop(user: User, clock: Clock) -> None:
+    """It is not needed any more."""
+    must_work(user)
+    Clock.objects.filter(pk=clock.pk, stopped_at=None).update(stopped_at=timezone.now())

@@ -1,0 +1,108 @@
+"""A job is the thread from preparing to the logged piece; ticks and clocks belong to it."""
+
+from django.db import models
+from django.db.models import F, Q
+from django.urls import reverse
+from django.utils import timezone
+
+from tempermark.web.presses.models import Press
+from tempermark.web.recipes.models import Blank, RecipeVersion
+
+MOST_PIECES = 100_000
+
+
+class Job(models.Model):
+    """So many pieces of a blank by a recipe on a press, with their art."""
+
+    recipe = models.ForeignKey(RecipeVersion, on_delete=models.PROTECT, related_name="jobs")
+    blank = models.ForeignKey(Blank, on_delete=models.PROTECT, related_name="jobs")
+    press = models.ForeignKey(Press, on_delete=models.PROTECT, related_name="jobs")
+    quantity = models.PositiveIntegerField(default=1)
+    art_width_mm = models.FloatField()
+    art_height_mm = models.FloatField()
+    relative_humidity = models.FloatField(null=True, blank=True, help_text="0 to 1")
+    note = models.CharField(max_length=400, blank=True)
+    entry_key = models.UUIDField(unique=True)
+    created_at = models.DateTimeField(default=timezone.now)
+    created_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    closed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-created_at", "-pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(quantity__range=(1, MOST_PIECES)), name="job_quantity_in_range"
+            ),
+            models.CheckConstraint(
+                condition=Q(art_width_mm__gt=0) & Q(art_height_mm__gt=0), name="job_art_positive"
+            ),
+            models.CheckConstraint(
+                condition=Q(relative_humidity__isnull=True) | Q(relative_humidity__range=(0, 1)),
+                name="job_humidity_share",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.quantity} × {self.blank.name}, {self.recipe.recipe.name}"
+
+    def get_absolute_url(self) -> str:
+        """Its preparation list."""
+        return reverse("prepare:job", args=[self.pk])
+
+
+class Tick(models.Model):
+    """A line of a job's preparation that was done; undone, it stays on record."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="ticks")
+    line = models.CharField(max_length=20)
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    undone_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["at", "pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["job", "line"], condition=Q(undone_at__isnull=True), name="tick_once"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.line} of {self.job_id}"
+
+
+class Clock(models.Model):
+    """A named wait: a row with an end time, so that it outlives pages, tablets and the server."""
+
+    name = models.CharField(max_length=60)
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, null=True, related_name="clocks")
+    line = models.CharField(max_length=20, blank=True)
+    started_at = models.DateTimeField(default=timezone.now)
+    ends_at = models.DateTimeField()
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    entry_key = models.UUIDField(unique=True)
+    rung_at = models.DateTimeField(null=True, blank=True, help_text="somebody heard it")
+    stopped_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["ends_at", "pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(ends_at__gt=F("started_at")), name="clock_ends_later"
+            )
+        ]
+        indexes = [
+            models.Index(
+                fields=["ends_at"],
+                condition=Q(stopped_at__isnull=True, rung_at__isnull=True),
+                name="clock_running",
+            )
+        ]
+
+    @property
+    def left_s(self) -> float:
+        """Seconds until it rings; less than none once it has."""
+        return (self.ends_at - timezone.now()).total_seconds()
+
+    def __str__(self) -> str:
+        return f"{self.name} until {self.ends_at:%H:%M:%S}"

@@ -1,0 +1,150 @@
+"""A job's list as it is read: the core's lines, and those that only this press can say."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.urls import reverse
+from django.utils import timezone
+
+from tempermark.core.errors import InputError
+from tempermark.core.preparing.after import touch_safe_s
+from tempermark.core.preparing.checklist import Piece, PreparationLine, preparation
+from tempermark.core.recipes.steps import RecipeStep
+from tempermark.web.jobs.models import Job
+from tempermark.web.kit.figures import temperature_text
+from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import in_units, say
+from tempermark.web.measure.press.press_temperature import advised_dial
+from tempermark.web.presses.models import Element
+from tempermark.web.presses.queries import fitted_first
+from tempermark.web.pressure.forms import initial_load
+from tempermark.web.pressure.setting import words as pressure_words
+from tempermark.web.pressure.setting.setting import Load, advise
+from tempermark.web.recipes.blanks.core import core_blank
+from tempermark.web.recipes.materials.library import shop_materials
+
+ROOM_C = 22.0
+# Waits of a recipe's steps without heat that somebody may want to be called for.
+WAITED_FOR = ("dry", "cool", "rest")
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line in the reader's units; `address` leads to where its number comes from."""
+
+    code: str
+    do: str
+    because: str
+    caution: str = ""
+    fact: str = ""
+    wait_s: float | None = None
+    wait_for: str = ""
+    address: str = ""
+
+
+def piece_of(job: Job) -> Piece:
+    """What the core needs to know of a job."""
+    return Piece(
+        job.recipe.sheet,
+        core_blank(job.blank, shop_materials()),
+        (job.art_width_mm, job.art_height_mm),
+        job.relative_humidity,
+    )
+
+
+def lines_before(job: Job, units: Units) -> list[Line]:
+    """What is done before the press closes."""
+    element = fitted_first().filter(press=job.press).select_related("press").first()
+    found = [_line(line, units) for line in preparation(piece_of(job))]
+    if element is not None:
+        found += [_pressure(job, element, units), _dial(job, element, units)]
+    return found
+
+
+def _line(line: PreparationLine, units: Units) -> Line:
+    return Line(
+        line.code,
+        say(line.do, units),
+        say(line.because, units),
+        say(line.caution, units),
+        line.fact,
+        line.wait_s,
+        line.wait_for,
+    )
+
+
+def _pressure(job: Job, element: Element, units: Units) -> Line:
+    address = reverse("pressure:pressure", args=[job.press.slug])
+    address += f"?recipe={job.recipe.pk}&blank={job.blank.pk}"
+    try:
+        advice = advise(job.press, element, Load(**_load(job)))
+        text, because = (
+            pressure_words.headline(advice, units),
+            pressure_words.then_text(advice, units),
+        )
+    except InputError as error:
+        text, because = f"Set the pressure: {job.recipe.pressure}.", str(error)
+    caution = "Set pressure with the heat off the piece and hands out of the press."
+    return Line("pressure", text, because, caution, address=address)
+
+
+def _load(job: Job) -> dict[str, Any]:
+    return initial_load(job.blank, job.recipe) | {"blank": job.blank, "lean_kg": None}
+
+
+def _dial(job: Job, element: Element, units: Units) -> Line:
+    address = reverse("overview:press", args=[job.press.slug])
+    aim = temperature_text(job.recipe.middle_c, units)
+    advice = advised_dial(element, job.recipe.middle_c, timezone.now())
+    if advice is None:
+        return Line(
+            "dial",
+            f"Set {job.press.name} to {aim} and wait until it is steady.",
+            f"{job.press.name} has no survey: what its display means is not known.",
+            address=address,
+        )
+    return Line(
+        "dial",
+        f"Set {job.press.name} to {temperature_text(advice.set_c, units)} and wait until it is "
+        "steady.",
+        f"That gives {aim} true, by its survey; closed too soon it is cold at first.",
+        address=address,
+    )
+
+
+def lines_after(job: Job, units: Units) -> list[Line]:
+    """Waits after the press opens: until it may be touched, and what the recipe asks for."""
+    found = [_touch(job, units)] if not piece_of(job).is_cloth else []
+    for number, step in enumerate(job.recipe.sheet.steps):
+        if step.kind in WAITED_FOR and step.time_s:
+            found.append(_waited(number, step, units))
+    return [line for line in found if line is not None]
+
+
+def _touch(job: Job, units: Units) -> Line | None:
+    blank = core_blank(job.blank, shop_materials())
+    if not blank.thickness_mm:
+        return None
+    material = shop_materials()[blank.material]
+    seconds = touch_safe_s(material, blank.thickness_mm, job.recipe.middle_c, ROOM_C)
+    if not seconds:
+        return None
+    limit = temperature_text(48.0, units)
+    return Line(
+        "touch",
+        "Let it cool in still air until it may be touched.",
+        f"It leaves the press at about {temperature_text(job.recipe.middle_c, units)}; below "
+        f"{limit} a hand may hold it. A cold metal table is quicker.",
+        "Gloves until then, and a tool for the tape.",
+        wait_s=seconds,
+        wait_for="touch-safe",
+    )
+
+
+def _waited(number: int, step: RecipeStep, units: Units) -> Line:
+    seconds = sum(step.time_s or (0.0, 0.0)) / 2
+    text = in_units(step.do, units) or step.name.capitalize()
+    cautions = " ".join(in_units(text, units) for text in step.cautions)
+    return Line(
+        f"step-{number}", text, in_units(step.look_for, units), cautions, "", seconds, step.name
+    )

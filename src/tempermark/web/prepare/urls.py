@@ -1,0 +1,20 @@
+"""Jobs and clocks."""
+
+from django.urls import path
+
+from tempermark.web.prepare import clock_views, views
+
+app_name = "prepare"
+urlpatterns = [
+    path("jobs/", views.jobs, name="jobs"),
+    path("jobs/<int:pk>/", views.job, name="job"),
+    path("jobs/<int:pk>/lines/<slug:line>/", views.tick, name="tick"),
+    path("jobs/<int:pk>/close/", views.close, name="close"),
+    path("recipes/<slug:slug>/prepare/", views.new_job, name="new"),
+    path("clocks/", clock_views.clocks, name="clocks"),
+    path("clocks/strip/", clock_views.strip, name="clock-strip"),
+    path("clocks/start/", clock_views.start, name="clock-start"),
+    path("clocks/<int:pk>/longer/", clock_views.lengthen, name="clock-longer"),
+    path("clocks/<int:pk>/heard/", clock_views.hear, name="clock-heard"),
+    path("clocks/<int:pk>/stop/", clock_views.stop, name="clock-stop"),
+]

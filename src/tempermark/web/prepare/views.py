@@ -1,0 +1,140 @@
+"""Jobs: begun from a recipe, ticked line by line, taken on to the press."""
+
+from typing import Any
+from urllib.parse import urlencode
+
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
+from tempermark.web.heat.recipe.presses import elements_for
+from tempermark.web.jobs import actions, queries
+from tempermark.web.jobs.models import Job
+from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.forms.units import form_units
+from tempermark.web.prepare import lines
+from tempermark.web.prepare.forms import JobForm
+from tempermark.web.presses.models import Element
+from tempermark.web.recipes.blanks.art_size import art_size_mm
+from tempermark.web.recipes.blanks.choice import suitable
+from tempermark.web.recipes.cards.queries import current_versions
+from tempermark.web.recipes.models import RecipeVersion
+
+USUAL_ART_MM = (200.0, 240.0)
+
+
+@require_GET
+def jobs(request: Request) -> HttpResponse:
+    """Jobs that are not finished with; further down the last ones that are."""
+    done = Job.objects.exclude(closed_at=None).select_related("recipe__recipe", "blank", "press")
+    return render(
+        request, "prepare/list.html", {"jobs": queries.open_jobs()[:50], "closed": done[:20]}
+    )
+
+
+@require_http_methods(["GET", "POST"])
+def new_job(request: Request, slug: str) -> HttpResponse:
+    """Prepare a piece of a recipe: which blank, how many, what art, on which press."""
+    must_work(request.user)
+    version = current_versions().filter(recipe__slug=slug).first()
+    if version is None:
+        raise Http404("There is no such recipe.")
+    offered = elements_for(version)
+    if not offered:
+        raise Http404("No press takes this recipe.")
+    asked = request.POST.get("press") or request.GET.get("press")
+    element = next((e for e in offered if e.press.slug == asked), offered[0])
+    form = JobForm(
+        request.POST or None,
+        initial=_initial(version, element),
+        units=form_units(request),
+        version=version,
+        element=element,
+    )
+    if request.method == "POST" and form.is_valid():
+        fields = form.fields_of_job() | {"recipe": version, "press": element.press}
+        return redirect(actions.begin(request.user, fields, form_key(request)))
+    context = {
+        "form": form,
+        "version": version,
+        "element": element,
+        "offered": offered,
+        "ask_blank": not suitable(version),
+        "back": f"{request.path}?press={element.press.slug}",
+    }
+    return render(request, "prepare/new.html", context, status=422 if form.errors else 200)
+
+
+def _initial(version: RecipeVersion, element: Element) -> dict[str, Any]:
+    own = suitable(version)
+    size = (art_size_mm(own[0], element) if own else None) or USUAL_ART_MM
+    return {
+        "blank": own[0] if own else None,
+        "quantity": 1,
+        "art_width_mm": size[0],
+        "art_height_mm": size[1],
+    }
+
+
+@require_GET
+def job(request: Request, pk: int) -> HttpResponse:
+    """A job's preparation list."""
+    return render(request, "prepare/job.html", _context(request, _job(pk)))
+
+
+@require_POST
+def tick(request: Request, pk: int, line: str) -> HttpResponse:
+    """A line is done, or not after all."""
+    found = _job(pk)
+    known = {row.code for row in lines.lines_before(found, request.user.units)}
+    if line not in known:
+        raise Http404("There is no such line.")
+    actions.tick(request.user, found, line, request.POST.get("done") == "1")
+    if request.htmx:
+        return render(request, "prepare/_lines.html", _context(request, found))
+    return redirect(found)
+
+
+@require_POST
+def close(request: Request, pk: int) -> HttpResponse:
+    """Finished with, or taken up again."""
+    found = _job(pk)
+    closed = request.POST.get("closed") == "1"
+    actions.close(request.user, found, closed)
+    if closed:
+        messages.success(request, "The job is closed; its ticks and pieces stay on record.")
+        return redirect("prepare:jobs")
+    return redirect(found)
+
+
+def _job(pk: int) -> Job:
+    rows = Job.objects.select_related("recipe__recipe", "blank", "press", "created_by")
+    return get_object_or_404(rows, pk=pk)
+
+
+def _context(request: Request, found: Job) -> dict[str, Any]:
+    units = request.user.units
+    before, done = lines.lines_before(found, units), queries.ticked(found)
+    left = [row for row in before if row.code not in done]
+    return {
+        "job": found,
+        "press": found.press,
+        "before": [{"line": row, "done": row.code in done} for row in before],
+        "after": lines.lines_after(found, units),
+        "left": left,
+        "next": left[0] if left else None,
+        "ready": len(before) - len(left),
+        "press_address": _press_address(found, before, done),
+    }
+
+
+def _press_address(found: Job, before: list[lines.Line], done: set[str]) -> str:
+    """The log of the press with what is known of the piece already in it: ticks are facts."""
+    facts = [row.fact for row in before if row.fact and row.code in done]
+    query: list[tuple[str, Any]] = [("recipe", found.recipe.pk), ("job", found.pk)]
+    query += [("fact", fact) for fact in facts]
+    return f"{reverse('run:new', args=[found.press.slug])}?{urlencode(query)}"
