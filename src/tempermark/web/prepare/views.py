@@ -30,10 +30,9 @@ USUAL_ART_MM = (200.0, 240.0)
 @require_GET
 def jobs(request: Request) -> HttpResponse:
     """Jobs that are not finished with; further down the last ones that are."""
-    done = Job.objects.exclude(closed_at=None).select_related("recipe__recipe", "blank", "press")
-    return render(
-        request, "prepare/list.html", {"jobs": queries.open_jobs()[:50], "closed": done[:20]}
-    )
+    closed = Job.objects.exclude(closed_at=None).select_related("recipe__recipe", "blank", "press")
+    context = {"jobs": queries.open_jobs()[:50], "closed": closed[:20]}
+    return render(request, "prepare/list.html", context)
 
 
 @require_http_methods(["GET", "POST"])
