@@ -14,8 +14,9 @@ def launcher(tmp_path, settings):
     """A stand-in for the launcher: it keeps what it was called with and waits."""
     (tmp_path / ".local").mkdir()
     script = tmp_path / "launcher"
-    script.write_text(
-        f"#!{sys.executable}\n"
+    # Through a shell: the path of our Python may have a space in it.
+    script.write_text(f'#!/bin/sh\nexec "{sys.executable}" "$0.py" "$@"\n')
+    (tmp_path / "launcher.py").write_text(
         "import sys, time, pathlib, os\n"
         "here = pathlib.Path(__file__).parent\n"
         "(here / 'called').open('a').write(' '.join(sys.argv[1:]) + '\\n')\n"

@@ -45,7 +45,7 @@ def test_without_a_logger_the_page_says_how_to_begin(browse, element):
     told = words(browse)
     assert "No logger is sending from Heron" in told
     assert "A logger needs a key before it may send" in told
-    assert "Nothing recorded yet" in told
+    assert "is kept here" in told
     assert "Live readings of Heron" in told
     assert "Heron is" not in words(browse, "/presses/heron/")
 

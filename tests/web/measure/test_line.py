@@ -51,8 +51,12 @@ def test_each_place_has_its_own_setting(browse, technician, element):
     page = room.soup(browse.get(PATH))
     rows = [[c.text for c in r.select("td")] for r in page.select("table")[0].select("tr")[1:]]
     assert len(rows) == 9
-    settings = {place: int(setting.split("\u00a0")[0]) for place, _, setting in rows}
-    assert settings["back left corner"] > settings["middle"] + 2
+    settings = {place: setting.strip() for place, _, setting in rows}
+    usual = int(page.select_one("h1").text.split("to ")[1].split("\u00a0")[0])
+    assert int(settings["back left corner"].split("\u00a0")[0]) > usual + 2
+    # Only what is another setting is said.
+    assert "the same" in settings.values()
+    assert not any(text.startswith(f"{usual}\u00a0") for text in settings.values())
 
 
 def test_a_dial_far_from_any_survey_is_called_a_guess(browse, technician, element):

@@ -70,7 +70,7 @@ def test_closed_cases_shift_what_is_thought_of_the_next(browse, technician, elem
     known = shop_knowledge()
     assert known.cases == 3
     assert known.base.causes["cold_zone"].prior > before
-    assert "Shifted by 3 closed cases" in room.words(browse.get("/knowledge/"))
+    assert "Your 3 closed cases count in" in room.words(browse.get("/knowledge/"))
     assert "Shifted by your cases" in room.words(browse.get("/knowledge/cold_zone/"))
     # A case never teaches what is thought of itself.
     one = FaultCase.objects.first()

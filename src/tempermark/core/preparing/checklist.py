@@ -51,7 +51,7 @@ class PreparationLine:
 
 
 @dataclass(frozen=True)
-class Piece:
+class PieceToPrepare:
     """What is prepared: recipe, blank, the size of its art in mm and the room's humidity, 0–1."""
 
     sheet: Sheet
@@ -79,13 +79,13 @@ class Piece:
         return next((step for step in self.sheet.steps if step.kind == kind), None)
 
 
-def preparation(piece: Piece) -> list[PreparationLine]:
+def preparation(piece: PieceToPrepare) -> list[PreparationLine]:
     """The lines for a piece, in the order in which they are done."""
     parts = (_mixing, _surface, _trim, _print, _size, _drying, _stack, _fixing)
     return [line for part in parts for line in part(piece)]
 
 
-def _mixing(piece: Piece) -> Iterator[PreparationLine]:
+def _mixing(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     step = piece.step("mix")
     if step is not None:
         yield PreparationLine(
@@ -96,7 +96,7 @@ def _mixing(piece: Piece) -> Iterator[PreparationLine]:
         )
 
 
-def _surface(piece: Piece) -> Iterator[PreparationLine]:
+def _surface(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     """The blank's face: the right side, bare, clean and dry to the touch."""
     if not piece.is_cloth:
         yield PreparationLine(
@@ -128,7 +128,7 @@ def _surface(piece: Piece) -> Iterator[PreparationLine]:
         )
 
 
-def _trim(piece: Piece) -> Iterator[PreparationLine]:
+def _trim(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     if piece.is_cloth:
         yield PreparationLine(
             "trim",
@@ -137,7 +137,7 @@ def _trim(piece: Piece) -> Iterator[PreparationLine]:
         )
 
 
-def _print(piece: Piece) -> Iterator[PreparationLine]:
+def _print(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     if piece.sheet.method == "patch":
         return
     yield PreparationLine(
@@ -156,7 +156,7 @@ def _print(piece: Piece) -> Iterator[PreparationLine]:
         )
 
 
-def _size(piece: Piece) -> Iterator[PreparationLine]:
+def _size(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     """Art that covers a rigid blank is larger than it by its growth and the placing error."""
     blank, press = piece.blank, piece.sheet.main
     like = EXPANDS_LIKE.get(blank.material)
@@ -185,7 +185,7 @@ def _size(piece: Piece) -> Iterator[PreparationLine]:
     )
 
 
-def _drying(piece: Piece) -> Iterator[PreparationLine]:
+def _drying(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     step = piece.step("pre_press")
     usual = USUAL_DRYING_S["cloth"] if piece.is_cloth else USUAL_DRYING_S["panel"]
     if step is None and not (piece.is_cloth or piece.is_humid):
@@ -202,7 +202,7 @@ def _drying(piece: Piece) -> Iterator[PreparationLine]:
     )
 
 
-def _stack(piece: Piece) -> Iterator[PreparationLine]:
+def _stack(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     if (
         piece.is_humid
         and piece.is_dye
@@ -220,7 +220,7 @@ def _stack(piece: Piece) -> Iterator[PreparationLine]:
     )
 
 
-def _fixing(piece: Piece) -> Iterator[PreparationLine]:
+def _fixing(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     yield PreparationLine(
         "place",
         "Lay the transfer face down and measure that it is straight.",

@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.preparing.after import touch_safe_s
-from tempermark.core.preparing.checklist import Piece, PreparationLine, preparation
+from tempermark.core.preparing.checklist import PieceToPrepare, PreparationLine, preparation
 from tempermark.core.recipes.steps import RecipeStep
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.figures import temperature_text
@@ -29,7 +29,7 @@ WAITED_FOR = ("dry", "cool", "rest")
 
 
 @dataclass(frozen=True)
-class Line:
+class JobLine:
     """One line in the reader's units; `address` leads to where its number comes from."""
 
     code: str
@@ -42,9 +42,9 @@ class Line:
     address: str = ""
 
 
-def piece_of(job: Job) -> Piece:
+def piece_of(job: Job) -> PieceToPrepare:
     """What the core needs to know of a job."""
-    return Piece(
+    return PieceToPrepare(
         job.recipe.sheet,
         core_blank(job.blank, shop_materials()),
         (job.art_width_mm, job.art_height_mm),
@@ -52,7 +52,7 @@ def piece_of(job: Job) -> Piece:
     )
 
 
-def lines_before(job: Job, units: Units) -> list[Line]:
+def lines_before(job: Job, units: Units) -> list[JobLine]:
     """What is done before the press closes."""
     element = fitted_first().filter(press=job.press).select_related("press").first()
     found = [_line(line, units) for line in preparation(piece_of(job))]
@@ -61,8 +61,8 @@ def lines_before(job: Job, units: Units) -> list[Line]:
     return found
 
 
-def _line(line: PreparationLine, units: Units) -> Line:
-    return Line(
+def _line(line: PreparationLine, units: Units) -> JobLine:
+    return JobLine(
         line.code,
         say(line.do, units),
         say(line.because, units),
@@ -73,7 +73,7 @@ def _line(line: PreparationLine, units: Units) -> Line:
     )
 
 
-def _pressure(job: Job, element: Element, units: Units) -> Line:
+def _pressure(job: Job, element: Element, units: Units) -> JobLine:
     address = reverse("pressure:pressure", args=[job.press.slug])
     address += f"?recipe={job.recipe.pk}&blank={job.blank.pk}"
     try:
@@ -85,25 +85,25 @@ def _pressure(job: Job, element: Element, units: Units) -> Line:
     except InputError as error:
         text, because = f"Set the pressure: {job.recipe.pressure}.", str(error)
     caution = "Set pressure with the heat off the piece and hands out of the press."
-    return Line("pressure", text, because, caution, address=address)
+    return JobLine("pressure", text, because, caution, address=address)
 
 
 def _load(job: Job) -> dict[str, Any]:
     return initial_load(job.blank, job.recipe) | {"blank": job.blank, "lean_kg": None}
 
 
-def _dial(job: Job, element: Element, units: Units) -> Line:
+def _dial(job: Job, element: Element, units: Units) -> JobLine:
     address = reverse("overview:press", args=[job.press.slug])
     aim = temperature_text(job.recipe.middle_c, units)
     advice = advised_dial(element, job.recipe.middle_c, timezone.now())
     if advice is None:
-        return Line(
+        return JobLine(
             "dial",
             f"Set {job.press.name} to {aim} and wait until it is steady.",
             f"{job.press.name} has no survey: what its display means is not known.",
             address=address,
         )
-    return Line(
+    return JobLine(
         "dial",
         f"Set {job.press.name} to {temperature_text(advice.set_c, units)} and wait until it is "
         "steady.",
@@ -112,7 +112,7 @@ def _dial(job: Job, element: Element, units: Units) -> Line:
     )
 
 
-def lines_after(job: Job, units: Units) -> list[Line]:
+def lines_after(job: Job, units: Units) -> list[JobLine]:
     """Waits after the press opens: until it may be touched, and what the recipe asks for."""
     found = [_touch(job, units)] if not piece_of(job).is_cloth else []
     for number, step in enumerate(job.recipe.sheet.steps):
@@ -121,7 +121,7 @@ def lines_after(job: Job, units: Units) -> list[Line]:
     return [line for line in found if line is not None]
 
 
-def _touch(job: Job, units: Units) -> Line | None:
+def _touch(job: Job, units: Units) -> JobLine | None:
     blank = core_blank(job.blank, shop_materials())
     if not blank.thickness_mm:
         return None
@@ -130,7 +130,7 @@ def _touch(job: Job, units: Units) -> Line | None:
     if not seconds:
         return None
     limit = temperature_text(48.0, units)
-    return Line(
+    return JobLine(
         "touch",
         "Let it cool in still air until it may be touched.",
         f"It leaves the press at about {temperature_text(job.recipe.middle_c, units)}; below "
@@ -141,10 +141,10 @@ def _touch(job: Job, units: Units) -> Line | None:
     )
 
 
-def _waited(number: int, step: RecipeStep, units: Units) -> Line:
+def _waited(number: int, step: RecipeStep, units: Units) -> JobLine:
     seconds = sum(step.time_s or (0.0, 0.0)) / 2
     text = in_units(step.do, units) or step.name.capitalize()
     cautions = " ".join(in_units(text, units) for text in step.cautions)
-    return Line(
+    return JobLine(
         f"step-{number}", text, in_units(step.look_for, units), cautions, "", seconds, step.name
     )

@@ -45,8 +45,8 @@ def new_job(request: Request, slug: str) -> HttpResponse:
     offered = elements_for(version)
     if not offered:
         raise Http404("No press takes this recipe.")
-    asked = request.POST.get("press") or request.GET.get("press")
-    element = next((e for e in offered if e.press.slug == asked), offered[0])
+    wanted = request.POST.get("press") or request.GET.get("press")
+    element = next((e for e in offered if e.press.slug == wanted), offered[0])
     form = JobForm(
         request.POST or None,
         initial=_initial(version, element),
@@ -131,7 +131,7 @@ def _context(request: Request, found: Job) -> dict[str, Any]:
     }
 
 
-def _press_address(found: Job, before: list[lines.Line], done: set[str]) -> str:
+def _press_address(found: Job, before: list[lines.JobLine], done: set[str]) -> str:
     """The log of the press with what is known of the piece already in it: ticks are facts."""
     facts = [row.fact for row in before if row.fact and row.code in done]
     query: list[tuple[str, Any]] = [("recipe", found.recipe.pk), ("job", found.pk)]

@@ -26,6 +26,7 @@ from tempermark.web.demo.room_rows.pieces import (
 from tempermark.web.demo.room_rows.pressure import build_pressure
 from tempermark.web.demo.room_rows.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
 from tempermark.web.heat.models import Lesson, LessonRequest, StackTrace
+from tempermark.web.jobs.models import Clock, Job, Tick
 from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.measure.instruments.instruments import keep_reported_check
@@ -86,6 +87,9 @@ ROOM = (
     FaultCase,
     Mark,
     TestPress,
+    Clock,
+    Tick,
+    Job,
     Lot,
     Reading,
     Station,
