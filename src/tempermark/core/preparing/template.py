@@ -106,3 +106,23 @@ def unrolled(template: FlatTemplate, rolled: np.ndarray) -> np.ndarray:
     along = radius * np.cos(angle)
     y = along - inner if template.is_wider_on_top else inner + slant - along
     return np.stack([radius * np.sin(angle), y], axis=1)
+
+
+def outline(
+    template: FlatTemplate, overlap_mm: float = 0.0, gap_mm: float = 0.0, points: int = 181
+) -> np.ndarray:
+    """The edge of a template as a closed ring of points (n, 2) in mm, x from the middle line and y
+    up from the foot along it: the whole turn less a gap (a handle), and an overlap at the right.
+
+    Both are measured at the larger end; a gap takes the overlap's place. Raises ValueError for a
+    gap that leaves nothing.
+    """
+    whole = template.circumferences_mm[0]
+    if not gap_mm < whole:
+        raise ValueError("the gap is as wide as the vessel")
+    left = -np.pi * (1 - gap_mm / whole)
+    right = -left + (0.0 if gap_mm else 2 * np.pi * overlap_mm / whole)
+    turns = np.linspace(left, right, points)
+    foot = unrolled(template, np.stack([turns, np.zeros(points)], axis=1))
+    rim = unrolled(template, np.stack([turns[::-1], np.full(points, template.height_mm)], axis=1))
+    return np.concatenate([foot, rim, foot[:1]])

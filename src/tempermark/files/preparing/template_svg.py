@@ -33,12 +33,22 @@ class _Band:
         return min(xs), min(ys), max(xs), max(ys)
 
 
-def template_svg(template: FlatTemplate, overlap_mm: float = 0.0) -> str:
-    """The template with its seam's overlap, its middle line and the ruler; sizes in mm."""
+def template_svg(
+    template: FlatTemplate, overlap_mm: float = 0.0, gap_mm: float = 0.0, in_words: bool = True
+) -> str:
+    """The template with its seam's overlap or less a handle's gap, its middle line and the ruler;
+    sizes in mm; `in_words` says what the ruler is. Raises ValueError for a gap that leaves
+    nothing.
+    """
+    whole_mm = template.circumferences_mm[0]
+    if not gap_mm < whole_mm:
+        raise ValueError("the gap is as wide as the vessel")
+    overlap_mm = 0.0 if gap_mm else overlap_mm
+    share = 1 - gap_mm / whole_mm
     if template.arc is None:
-        width, height, shapes = _rectangle(template, overlap_mm)
+        width, height, shapes = _rectangle(template, overlap_mm, share)
     else:
-        width, height, shapes = _cone(template.arc, template.is_wider_on_top, overlap_mm)
+        width, height, shapes = _cone(template.arc, template.is_wider_on_top, overlap_mm, share)
     whole = max(width, RULER_MM) + 2 * MARGIN_MM
     tall = height + 2 * MARGIN_MM + RULER_ROOM_MM
     left = (whole - width) / 2
@@ -46,12 +56,12 @@ def template_svg(template: FlatTemplate, overlap_mm: float = 0.0) -> str:
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{_n(whole)}mm" height="{_n(tall)}mm" '
         f'viewBox="0 0 {_n(whole)} {_n(tall)}">\n'
         f'<g transform="translate({_n(left)} {_n(MARGIN_MM)})">\n{shapes}</g>\n'
-        f"{_ruler(MARGIN_MM, height + 2 * MARGIN_MM)}</svg>\n"
+        f"{_ruler(MARGIN_MM, height + 2 * MARGIN_MM, in_words)}</svg>\n"
     )
 
 
-def _rectangle(template: FlatTemplate, overlap_mm: float) -> tuple[float, float, str]:
-    round_mm, high = template.circumferences_mm[0], template.slant_mm
+def _rectangle(template: FlatTemplate, overlap_mm: float, share: float) -> tuple[float, float, str]:
+    round_mm, high = share * template.circumferences_mm[0], template.slant_mm
     wide = round_mm + overlap_mm
     shapes = f'<path id="outline" d="M0 0 H{_n(wide)} V{_n(high)} H0 Z" {LINE}/>\n'
     shapes += _line("middle", (round_mm / 2, 0.0), (round_mm / 2, high))
@@ -60,9 +70,9 @@ def _rectangle(template: FlatTemplate, overlap_mm: float) -> tuple[float, float,
     return wide, high, shapes
 
 
-def _cone(arc: ConeArc, up: bool, overlap_mm: float) -> tuple[float, float, str]:
-    """A band of a cone; `up`: the larger end is the upper one."""
-    outer, inner, half = arc.outer_mm, arc.inner_mm, arc.turn_rad / 2
+def _cone(arc: ConeArc, up: bool, overlap_mm: float, share: float) -> tuple[float, float, str]:
+    """A band of a cone, a share of its turn; `up`: the larger end is the upper one."""
+    outer, inner, half = arc.outer_mm, arc.inner_mm, share * arc.turn_rad / 2
     # Never more than once round the tip: paper cannot overlap itself there.
     overlap = min(overlap_mm / outer, 2 * math.pi - arc.turn_rad)
     band = _Band(arc, half, overlap)
@@ -93,12 +103,14 @@ def _line(name: str, start: tuple[float, float], end: tuple[float, float]) -> st
     return f'<path id="{name}" d="M{_xy(start)} L{_xy(end)}" {LINE} {dashes}/>\n'
 
 
-def _ruler(left: float, top: float) -> str:
+def _ruler(left: float, top: float, in_words: bool) -> str:
     ticks = "".join(
         f" M{_n(left + mm)} {_n(top)} v{5 if mm % 50 == 0 else 3}" for mm in range(0, 101, 10)
     )
-    return (
-        f'<path id="ruler" d="M{_n(left)} {_n(top)} h{_n(RULER_MM)}{ticks}" {LINE}/>\n'
+    line = f'<path id="ruler" d="M{_n(left)} {_n(top)} h{_n(RULER_MM)}{ticks}" {LINE}/>\n'
+    if not in_words:
+        return line
+    return line + (
         f'<text x="{_n(left)}" y="{_n(top + 10)}" font-size="4" font-family="sans-serif">'
         "100 mm: measure it on the print, and print at 100 %</text>\n"
     )

@@ -10,6 +10,7 @@ from tempermark.core.errors import InputError
 from tempermark.core.preparing.after import touch_safe_s
 from tempermark.core.preparing.checklist import PieceToPrepare, PreparationLine, preparation
 from tempermark.core.recipes.steps import RecipeStep
+from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
@@ -54,11 +55,23 @@ def piece_of(job: Job) -> PieceToPrepare:
 
 def lines_before(job: Job, units: Units) -> list[JobLine]:
     """What is done before the press closes."""
-    element = fitted_first().filter(press=job.press).select_related("press").first()
     found = [_line(line, units) for line in preparation(piece_of(job))]
+    if job.blank.kind in VESSEL_KINDS:
+        found.append(_template(job))
+    element = fitted_first().filter(press=job.press).select_related("press").first()
     if element is not None:
         found += [_pressure(job, element, units), _dial(job, element, units)]
     return found
+
+
+def _template(job: Job) -> JobLine:
+    """The wrap of a vessel: drawn flat, and whether straight art bows on it."""
+    return JobLine(
+        "template",
+        "Lay the art out on the vessel’s template.",
+        "Straight art looks bent on a taper beyond a width that the taper sets.",
+        address=f"{reverse('prepare:template')}?blank={job.blank.pk}",
+    )
 
 
 def _line(line: PreparationLine, units: Units) -> JobLine:
