@@ -5,7 +5,14 @@ from typing import Any
 from django import forms
 
 from tempermark.web.jobs.models import MOST_PIECES
-from tempermark.web.kit.forms.fields import DwellField, LengthField, NumberField, UnitForm
+from tempermark.web.kit.forms.fields import (
+    DwellField,
+    LengthField,
+    NumberField,
+    UnitForm,
+    VolumeField,
+)
+from tempermark.web.kit.forms.moments import DayField
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.choice import ShopBlankField
 from tempermark.web.recipes.models import Blank, RecipeVersion
@@ -34,6 +41,40 @@ class JobForm(UnitForm):
         data = dict(self.cleaned_data)
         humidity = data.pop("humidity")
         return data | {"relative_humidity": None if humidity is None else humidity / 100}
+
+
+class MixForm(UnitForm):
+    """A coating's ratio, the bottle it goes into, and how long it keeps."""
+
+    concentrate_parts = NumberField(label="Concentrate, parts", min_value=0, max_value=1e6)
+    water_parts = NumberField(label="Distilled water, parts", min_value=0, max_value=1e6)
+    bottle_ml = VolumeField(label="Bottle holds", low=1, high=1e6)
+    mixed_on = DayField(
+        label="Mixed on", widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+    )
+    shelf_months = forms.IntegerField(label="Keeps, months", min_value=0, max_value=240)
+
+    def clean(self) -> dict[str, Any]:
+        """Something must go in."""
+        super().clean()
+        data = self.cleaned_data
+        parts = (data.get("concentrate_parts"), data.get("water_parts"))
+        if None not in parts and not sum(parts) > 0:
+            self.add_error("concentrate_parts", "0 to 0 is no mix: one part must be more.")
+        return data
+
+
+class SheetForm(UnitForm):
+    """Art, how many, and the printer's margin."""
+
+    art_width_mm = LengthField(label="Art, across", low=1, high=20_000)
+    art_height_mm = LengthField(label="Art, front to back", low=1, high=20_000)
+    quantity = forms.IntegerField(label="Pieces", min_value=1, max_value=MOST_PIECES)
+    margin_mm = LengthField(label="Printer’s margin", low=0, high=100)
+    apart_mm = LengthField(label="Between pieces", low=0, high=500)
+    roll_mm = LengthField(
+        label="Roll, across", required=False, low=50, high=5000, help_text="if you have one"
+    )
 
 
 class ClockForm(UnitForm):

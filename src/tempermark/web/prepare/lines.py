@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from typing import Any
+from urllib.parse import urlencode
 
 from django.urls import reverse
 from django.utils import timezone
@@ -55,7 +56,7 @@ def piece_of(job: Job) -> PieceToPrepare:
 
 def lines_before(job: Job, units: Units) -> list[JobLine]:
     """What is done before the press closes."""
-    found = [_line(line, units) for line in preparation(piece_of(job))]
+    found = [_line(line, units, _address(line.code, job)) for line in preparation(piece_of(job))]
     if job.blank.kind in VESSEL_KINDS:
         found.append(_template(job))
     element = fitted_first().filter(press=job.press).select_related("press").first()
@@ -74,7 +75,18 @@ def _template(job: Job) -> JobLine:
     )
 
 
-def _line(line: PreparationLine, units: Units) -> JobLine:
+def _address(code: str, job: Job) -> str:
+    """The helper behind a line, its figures already in it; empty for lines that have none."""
+    if code == "mix":
+        return reverse("prepare:mix")
+    if code in ("mirror", "size"):
+        art = {"art_width_mm": job.art_width_mm, "art_height_mm": job.art_height_mm}
+        query = {name: f"{value:.1f} mm" for name, value in art.items()}
+        return f"{reverse('prepare:sheets')}?{urlencode(query | {'quantity': job.quantity})}"
+    return ""
+
+
+def _line(line: PreparationLine, units: Units, address: str) -> JobLine:
     return JobLine(
         line.code,
         say(line.do, units),
@@ -83,6 +95,7 @@ def _line(line: PreparationLine, units: Units) -> JobLine:
         line.fact,
         line.wait_s,
         line.wait_for,
+        address,
     )
 
 

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from tempermark.web.prepare import clock_views, template_views, views
+from tempermark.web.prepare import clock_views, template_views, tool_views, views
 
 app_name = "prepare"
 urlpatterns = [
@@ -11,6 +11,8 @@ urlpatterns = [
     path("jobs/<int:pk>/lines/<slug:line>/", views.tick, name="tick"),
     path("jobs/<int:pk>/close/", views.close, name="close"),
     path("recipes/<slug:slug>/prepare/", views.new_job, name="new"),
+    path("mix/", tool_views.mix, name="mix"),
+    path("sheets/", tool_views.sheets, name="sheets"),
     path("template/", template_views.page, name="template"),
     path("template/file.<slug:kind>", template_views.file, name="template-file"),
     path("clocks/", clock_views.clocks, name="clocks"),

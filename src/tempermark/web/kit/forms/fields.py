@@ -120,6 +120,12 @@ class DwellField(FigureField):
     quantity = "time"
 
 
+class VolumeField(FigureField):
+    """ml inside; the person's unit outside."""
+
+    quantity = "volume"
+
+
 class PressureField(FigureField):
     """kPa inside; `80 psi` and `5.5 bar` are understood."""
 

@@ -1,0 +1,85 @@
+"""Mixes and sheets, as pages: answers in the reader's units, and what is refused."""
+
+import pytest
+
+from tempermark.web.accounts.models import User
+from tempermark.web.run.models import Lot
+from tests.support import room
+
+MIX = {
+    "concentrate_parts": "2",
+    "water_parts": "5",
+    "bottle_ml": "350",
+    "mixed_on": "2026-03-31",
+    "shelf_months": "6",
+}
+ART = {
+    "art_width_mm": "200",
+    "art_height_mm": "285",
+    "quantity": "3",
+    "margin_mm": "5",
+    "apart_mm": "0",
+}
+
+
+def test_a_bottle_is_filled_and_its_last_day_said(browse, db):
+    text = room.words(browse.get("/mix/", MIX))
+    assert "100 ml concentrate, 250 ml distilled water." in text
+    assert "Good until 30 September 2026" in text
+
+
+def test_a_bottle_of_fluid_ounces_reads_in_them(browse, db):
+    User.objects.update(volume_unit="floz")
+    text = room.words(browse.get("/mix/", MIX | {"bottle_ml": "16"}))
+    assert "fl oz" in text
+    assert "ml concentrate" not in text
+
+
+def test_the_bottle_is_kept_as_a_lot(browse, db):
+    form = room.soup(browse.get("/mix/", MIX)).select_one("form[action='/lots/']")
+    data = {i["name"]: i.get("value", "") for i in form.select("input[name]")} | {"code": "C-9"}
+    browse.post("/lots/", data)
+    lot = Lot.objects.get()
+    assert (lot.kind, lot.code, lot.keeps_months, str(lot.since)) == (
+        "coat",
+        "C-9",
+        6,
+        "2026-03-31",
+    )
+
+
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [
+        ({"concentrate_parts": "0", "water_parts": "0"}, "0 to 0 is no mix"),
+        ({"bottle_ml": "0"}, "0 is out of range"),
+        ({"mixed_on": "1926-03-31"}, "1926"),
+        ({"shelf_months": "999"}, "less than or equal to 240"),
+    ],
+)
+def test_a_mix_that_is_none_is_said(browse, db, changes, said):
+    response = browse.get("/mix/", MIX | changes)
+    assert said in room.words(response)
+    assert "Good until" not in room.words(response)
+
+
+def test_the_smallest_sheet_is_named_and_sheets_are_counted(browse, db):
+    page = room.soup(browse.get("/sheets/", ART))
+    assert "200 × 285 mm fits A4." in page.select_one("h1").text.replace("\u00a0", " ")
+    rows = {r.th.text: [c.text.strip() for c in r.select("td")] for r in page.select("tr")[1:]}
+    assert rows["A4"][1:] == ["1", "1 across × 1", "3"]
+    assert rows["Letter"][1] == "too small"
+    assert rows["A3"][1] == "2"
+
+
+def test_art_larger_than_any_sheet_goes_on_a_roll(browse, db):
+    asked = ART | {"art_width_mm": "1507", "art_height_mm": "502", "roll_mm": "610"}
+    text = room.words(browse.get("/sheets/", asked))
+    assert "fits no sheet" in text
+    assert "Roll" in text
+
+
+def test_a_line_of_a_list_opens_its_helper_filled_in(browse, db):
+    text = room.soup(browse.get("/sheets/", {"art_width_mm": "402.7 mm", "quantity": "4"}))
+    assert text.select_one("[name=art_width_mm]")["value"] == "402.7 mm"
+    assert text.select_one("[name=quantity]")["value"] == "4"
