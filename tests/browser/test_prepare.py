@@ -80,7 +80,7 @@ def test_a_clock_counts_down_survives_a_reload_and_rings_until_heard(signed_in, 
     isla.wait(lambda: isla.find("#clocks [data-left]").text in ("0:03", "0:02", "0:01"))
     isla.go("/test-presses/")
     isla.wait(lambda: isla.find("#clocks .ringing"))
-    isla.press("Heard", "//div[@id='clocks']")
+    isla.press("Heard", "//section[@id='clocks']")
     isla.wait(lambda: not isla.find_all("#clocks .clock"))
     assert Clock.objects.get().rung_at is not None
 

@@ -8,7 +8,9 @@ BACK_FIELD = "back"
 
 
 def back_address(request: Any, default: str = "/") -> str:
-    """The page that a form names to go back to; `default` for none and for one that is not ours."""
+    """The page that a form names to go back to; `default` for none and for one that is not a path
+    of ours.
+    """
     named = request.POST.get(BACK_FIELD) or request.GET.get(BACK_FIELD) or ""
     ours = url_has_allowed_host_and_scheme(named, allowed_hosts={request.get_host()})
-    return named if named and ours else default
+    return named if ours and named.startswith("/") else default
