@@ -39,6 +39,11 @@ def test_a_blank_without_a_size_has_that_of_its_kind(db):
     assert face_mm(Blank(name="z", kind="tile")) is None
 
 
+def test_a_vessel_s_face_is_what_goes_round_it(db):
+    cup = Blank(name="c", kind="mug", top_diameter_mm=80, bottom_diameter_mm=70, height_mm=95)
+    assert face_mm(cup) == (pytest.approx(251.3, abs=0.1), 95)
+
+
 def test_only_blanks_of_the_recipe_s_kind_are_offered(vest_recipe, element):
     vest = room.blank(name="Vest", thickness_mm=0.5)
     cotton = room.blank(name="Cotton tee", thickness_mm=0.6, polyester=0.0)

@@ -1,5 +1,6 @@
 """The size of art by default: the blank's whole face, where the platen takes it."""
 
+import math
 from typing import Any
 
 from django import forms
@@ -12,9 +13,12 @@ Size = tuple[float, float]
 
 
 def face_mm(blank: Blank) -> Size | None:
-    """Across and front to back of a blank, or of its kind in the library; None where neither is
-    known.
+    """Across and front to back of a blank, of a vessel round its wider end and its height, or of
+    its kind in the library; None where neither is known.
     """
+    ends = (blank.top_diameter_mm, blank.bottom_diameter_mm)
+    if all(ends) and blank.height_mm:
+        return math.pi * max(end for end in ends if end), blank.height_mm
     kind = kind_of(blank)
     wide, high = blank.width_mm, blank.height_mm
     if kind is not None and None in (wide, high):
