@@ -15,12 +15,11 @@ from tests.web.test_every_address import all_addresses, rows  # noqa: F401
 
 # Not in W/m², kg/m³ or kg/kg: a material's properties are in SI.
 OTHERS = re.compile(r"(?<![\w/])(?:°C|mm|cm|kPa|ml|kg)(?![\w/²³·])|\d\s(?:K|g)(?![\w/²³])")
-# The choice of units names them all, and so does what a field understands; a file is in °C and
-# mm; what a press’s own display shows is
-# a fact about it.
+# The choice of units names them all, and so does what a field understands; a card is in both
+# degrees; a file is in °C and mm; what a press’s own display shows is a fact about it.
 MEANT = re.compile(
-    r"^/me/units/|^also |Switch between °C and °F|in mm, as files have them|, shows °C$|\(°C\)$"
-    r"|^383f or 195c|per kg dry"
+    r"^/me/units/|^/presses/[\w-]+/cards/|^also |Switch between °C and °F|in mm, as files have them"
+    r"|, shows °C$|\(°C\)$|^383f or 195c|per kg dry"
 )
 SEEN = """
 const UNSEEN = "script, style, textarea, datalist, [name=display_unit]";

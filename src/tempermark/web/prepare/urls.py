@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from tempermark.web.prepare import clock_views, template_views, tool_views, views
+from tempermark.web.prepare import card_views, clock_views, template_views, tool_views, views
 
 app_name = "prepare"
 urlpatterns = [
@@ -11,6 +11,8 @@ urlpatterns = [
     path("jobs/<int:pk>/lines/<slug:line>/", views.tick, name="tick"),
     path("jobs/<int:pk>/close/", views.close, name="close"),
     path("recipes/<slug:slug>/prepare/", views.new_job, name="new"),
+    path("presses/<slug:slug>/cards/<slug:recipe>/", card_views.card, name="card"),
+    path("presses/<slug:slug>/cards/<slug:recipe>.svg", card_views.code, name="card-code"),
     path("mix/", tool_views.mix, name="mix"),
     path("sheets/", tool_views.sheets, name="sheets"),
     path("template/", template_views.page, name="template"),
