@@ -95,4 +95,8 @@ def _pressure(element: Element, version: RecipeVersion, units: Units) -> str:
         advice = advise(element.press, element, Load(**load))
     except InputError:
         return version.pressure
+    if advice.position_turns is not None:
+        # A card outlives today's knob: it says where the knob belongs, not how far to turn it now.
+        where = pressure_words.position_text(advice.position_turns, advice.by_feel)
+        return f"{version.pressure}: for {own[0].name} the knob is {where}"
     return f"{version.pressure}, {own[0].name}: {pressure_words.headline(advice, units)}"
