@@ -83,3 +83,43 @@ def test_a_line_of_a_list_opens_its_helper_filled_in(browse, db):
     text = room.soup(browse.get("/sheets/", {"art_width_mm": "402.7 mm", "quantity": "4"}))
     assert text.select_one("[name=art_width_mm]")["value"] == "402.7 mm"
     assert text.select_one("[name=quantity]")["value"] == "4"
+
+
+PANEL = {
+    "material": "aluminium",
+    "width_mm": "1500",
+    "height_mm": "500",
+    "from_c": "22",
+    "to_c": "195",
+    "placement_mm": "0.5",
+}
+
+
+def test_a_long_panel_s_art_is_larger_by_its_growth(browse, db):
+    text = room.words(browse.get("/bleed/", PANEL))
+    assert "Print the art 1507.0 × 503.0 mm." in text
+    assert "3.0 mm longer at each end across" in text
+    assert "Tape all four corners" in text
+
+
+def test_growth_is_the_same_in_inches(browse, db):
+    User.objects.update(length_unit="in", temperature_unit="f")
+    asked = PANEL | {"width_mm": "1500 mm", "height_mm": "500 mm", "from_c": "72", "to_c": "383"}
+    text = room.words(browse.get("/bleed/", asked | {"placement_mm": "0.5 mm"}))
+    assert "Print the art 59" in text
+    assert " mm" not in text.partition("Material")[0]
+
+
+@pytest.mark.parametrize(
+    ("offset", "seen"), [("2.3", "2.3 mm over 280 mm: 0.5°."), ("0", "Nobody sees it.")]
+)
+def test_a_crooked_edge_is_an_angle(browse, db, offset, seen):
+    asked = {"offset_mm": offset, "apart_mm": "280", "side_mm": "300"}
+    assert seen in room.words(browse.get("/straight/", asked))
+
+
+def test_every_tool_opens(browse, db):
+    page = room.soup(browse.get("/tools/"))
+    rows = page.select("a[data-name]")
+    assert len(rows) >= 12
+    assert all(browse.get(row["href"]).status_code == 200 for row in rows)

@@ -4,11 +4,13 @@ from typing import Any
 
 from django import forms
 
+from tempermark.core.preparing.growth import EXPANSION_PER_K
 from tempermark.web.jobs.models import MOST_PIECES
 from tempermark.web.kit.forms.fields import (
     DwellField,
     LengthField,
     NumberField,
+    TemperatureField,
     UnitForm,
     VolumeField,
 )
@@ -62,6 +64,27 @@ class MixForm(UnitForm):
         if None not in parts and not sum(parts) > 0:
             self.add_error("concentrate_parts", "0 to 0 is no mix: one part must be more.")
         return data
+
+
+class BleedForm(UnitForm):
+    """A rigid blank, how hot it gets, and how well it is placed."""
+
+    material = forms.ChoiceField(
+        label="Material", choices=[(code, code.replace("_", " ")) for code in EXPANSION_PER_K]
+    )
+    width_mm = LengthField(label="Blank, across", low=1, high=20_000)
+    height_mm = LengthField(label="Blank, front to back", low=1, high=20_000)
+    from_c = TemperatureField(label="Room", low=-30, high=60)
+    to_c = TemperatureField(label="Pressed at, true", low=60, high=300)
+    placement_mm = LengthField(label="Placed to within", low=0, high=50)
+
+
+class StraightForm(UnitForm):
+    """Two points of an edge that should be level, and the length that matters."""
+
+    offset_mm = LengthField(label="One point is off by", low=0, high=1000)
+    apart_mm = LengthField(label="The two are apart", low=1, high=5000)
+    side_mm = LengthField(label="The whole side measures", low=1, high=5000)
 
 
 class SheetForm(UnitForm):

@@ -79,6 +79,8 @@ def _address(code: str, job: Job) -> str:
     """The helper behind a line, its figures already in it; empty for lines that have none."""
     if code == "mix":
         return reverse("prepare:mix")
+    if code == "place":
+        return reverse("prepare:straight")
     if code in ("mirror", "size"):
         art = {"art_width_mm": job.art_width_mm, "art_height_mm": job.art_height_mm}
         query = {name: f"{value:.1f} mm" for name, value in art.items()}

@@ -7,14 +7,16 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
+from tempermark.core.preparing.growth import EXPANSION_PER_K, bleed
 from tempermark.core.preparing.mix import use_by, volumes_ml
 from tempermark.core.preparing.sheets import SHEETS_MM, fit, smallest
+from tempermark.core.preparing.straight import SEEN_FROM_DEG, crooked_deg, off_at_end_mm
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.figures import size_text, volume_text
+from tempermark.web.kit.figures import length_text, size_text, volume_text
 from tempermark.web.kit.forms.fields import as_typed
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.units import Units
-from tempermark.web.prepare.forms import MixForm, SheetForm
+from tempermark.web.prepare.forms import BleedForm, MixForm, SheetForm, StraightForm
 
 USUAL_MIX = {
     "concentrate_parts": 1.0,
@@ -22,6 +24,14 @@ USUAL_MIX = {
     "bottle_ml": 500.0,
     "shelf_months": 6,
 }
+USUAL_PANEL = {
+    "width_mm": 400.0,
+    "height_mm": 300.0,
+    "from_c": 22.0,
+    "to_c": 195.0,
+    "placement_mm": 0.5,
+}
+USUAL_EDGE = {"offset_mm": 2.0, "apart_mm": 280.0, "side_mm": 300.0}
 USUAL_ART = {
     "art_width_mm": 200.0,
     "art_height_mm": 240.0,
@@ -50,6 +60,70 @@ def mix(request: Request) -> HttpResponse:
             "data": data,
         }
     return render(request, "prepare/mix.html", context)
+
+
+@require_GET
+def bleed_page(request: Request) -> HttpResponse:
+    """How much larger than a rigid blank its art must be."""
+    units = form_units(request)
+    usual = as_typed(BleedForm, USUAL_PANEL, units) | {"material": "aluminium"}
+    form = BleedForm(request.GET if "to_c" in request.GET else usual, units=units)
+    context: dict[str, Any] = {"form": form}
+    if form.is_valid():
+        data, mine = form.cleaned_data, request.user.units
+        size = (data["width_mm"], data["height_mm"])
+        alpha = EXPANSION_PER_K[data["material"]]
+        found = bleed(size, alpha, data["from_c"], data["to_c"], data["placement_mm"])
+        context |= {
+            "found": found,
+            "art": size_text(found.art_mm, mine, 1),
+            "growth": [length_text(side, mine, 1) for side in found.growth_mm],
+            "each": [length_text(side, mine, 1) for side in found.bleed_mm],
+        }
+    return render(request, "prepare/bleed.html", context)
+
+
+@require_GET
+def straight(request: Request) -> HttpResponse:
+    """How crooked a print lies, and whether anybody will see it."""
+    units = form_units(request)
+    usual = as_typed(StraightForm, USUAL_EDGE, units)
+    form = StraightForm(request.GET if "offset_mm" in request.GET else usual, units=units)
+    context: dict[str, Any] = {"form": form}
+    if form.is_valid():
+        data, mine = form.cleaned_data, request.user.units
+        angle = crooked_deg(data["offset_mm"], data["apart_mm"])
+        context |= {
+            "angle": f"{angle:.1f}°",
+            "is_seen": angle >= SEEN_FROM_DEG,
+            "offset": length_text(data["offset_mm"], mine, 1),
+            "apart": length_text(data["apart_mm"], mine),
+            "end": length_text(off_at_end_mm(data["side_mm"], angle), mine, 1),
+        }
+    return render(request, "prepare/straight.html", context)
+
+
+@require_GET
+def tools(request: Request) -> HttpResponse:
+    """Every helper by its name, to be found by typing."""
+    return render(request, "prepare/tools.html", {"tools": TOOLS})
+
+
+# Name, address, what it answers, and other words somebody may type.
+TOOLS = (
+    ("Template of a vessel", "prepare:template", "the wrap of a mug or beaker at 1:1", "wrap arc"),
+    ("Bleed", "prepare:bleed", "how much larger than a hot panel its art must be", "growth size"),
+    ("Art on sheets", "prepare:sheets", "which paper, which way round, how many", "paper fit"),
+    ("Mix a coating", "prepare:mix", "concentrate and water, and its last day", "ratio spray coat"),
+    ("Straightness", "prepare:straight", "how crooked a print lies", "angle level placing"),
+    ("Clocks", "prepare:clocks", "a wait that rings on every tablet", "timer countdown"),
+    ("Windows", "heat:windows", "what works over time and temperature", "overlap share setting"),
+    ("Which sleeve fits", "pressure:vessel", "a vessel in a wrap press", "mug tumbler gap"),
+    ("Strokes across a cap’s seam", "pressure:cap", "the thinnest line that holds", "cap seam"),
+    ("Seams under a print", "pressure:pieces", "where nothing presses", "zip button pillow"),
+    ("What the fault looks like", "trace:faults", "42 faults drawn", "ghost blowout symptom"),
+    ("Materials and kinds of blank", "recipes:library", "what heat knows of them", "library"),
+)
 
 
 @require_GET
