@@ -164,8 +164,20 @@ def window(camera):
     camera.keep("window")
 
 
-def learn(camera):
-    camera.keep("learn", "/lessons/")
+def job(camera):
+    """A panel being prepared: two lines done, its print drying."""
+    camera.go("/recipes/dye-on-a-large-coated-aluminium-panel/prepare/")
+    camera.find("main form button.go").click()
+    for done in (1, 2):
+        camera.wait(".checklist .tick")
+        camera.find(".checklist li:not(.done) .tick").click()
+        WebDriverWait(camera.driver, 10).until(
+            lambda d, done=done: len(d.find_elements(By.CSS_SELECTOR, ".checklist .done")) == done
+        )
+    camera.find("form:has([name=seconds]) button").click()
+    camera.wait("#clocks .clock")
+    camera.driver.execute_script("scrollTo(0, 0)")
+    camera.keep("job")
 
 
 def piece_fit(camera):
@@ -213,7 +225,7 @@ TAKEN = (
     piece_fit,
     heat,
     window,
-    learn,
+    job,
     line,
     live,
     certificate,
