@@ -15,7 +15,7 @@ from tempermark.core.diagnosis.case import (
     WorkedBefore,
 )
 from tempermark.core.diagnosis.knowledge.loading import shipped
-from tempermark.core.diagnosis.weighing.measures.piece import growth_per_side_mm
+from tempermark.core.diagnosis.weighing.measures.piece import blank_growth_mm
 from tempermark.core.diagnosis.weighing.measures.registry import MEASURES
 from tempermark.core.recipes.blank_types import blank_types
 from tempermark.core.thermal.library.materials import materials
@@ -53,7 +53,7 @@ def test_growth_is_computed_for_the_library_s_materials():
             actual=Actual(measured_c=195.0),
             ambient_c=22.0,
         )
-        assert growth_per_side_mm(case) == pytest.approx((3.00, 1.00), abs=0.005)
+        assert blank_growth_mm(case) == pytest.approx((3.00, 1.00), abs=0.005)
     known = {k.material for k in blank_types().values()}
     solid = {m for m in known if materials()[m].group in ("rigid", "plastic")}
     assert {m for m in solid if expansion_per_k(m) is None} <= {"plywood", "pla"}

@@ -38,7 +38,7 @@ def test_a_panel_is_cleaned_and_sized_before_its_transfer_is_taped():
     assert found.index("film_off") < found.index("clean") < found.index("size")
     assert found.index("size") < found.index("dry") < found.index("fix")
     lines = {line.code: line for line in preparation(panel)}
-    assert "1507.2 mm" in str(lines["size"].do)
+    assert "1508.2 mm" in str(lines["size"].do)
     assert "all four corners" in str(lines["fix"].do)
 
 

@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tempermark.core.preparing.growth import EXPANSION_PER_K, bleed, growth_per_side_mm
+from tempermark.core.constants import EXPANSION_PER_K
+from tempermark.core.preparing.growth import bleed, growth_per_side_mm
 from tempermark.core.preparing.mix import use_by, volumes_ml
 from tempermark.core.preparing.template import (
     flat_template,

@@ -55,7 +55,7 @@ def test_a_job_takes_its_blank_s_size_and_fills_the_list(browse, technician, ele
     assert (job.art_width_mm, job.art_height_mm) == (380, 300)
     text = room.words(browse.get(f"/jobs/{job.pk}/"))
     assert "0 of 12 done" in text
-    assert "Print the art 382.6 mm × 302.2 mm." in text
+    assert "Print the art 383.6 mm × 303.2 mm." in text
     assert "Set Heron to 201 °C and wait until it is steady." in text
     room.survey(technician, element)
     assert "by its survey" in room.words(browse.get(f"/jobs/{job.pk}/"))

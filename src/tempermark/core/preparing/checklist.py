@@ -6,33 +6,19 @@ Source: handbook 1 §4; an order in which no line undoes one before it.
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from tempermark.core.constants import HUMID_FROM
+from tempermark.core.constants import HUMID_FROM, expansion_per_k
 from tempermark.core.phrases import Text, duration, length, phrase
-from tempermark.core.preparing.growth import EXPANSION_PER_K, bleed
+from tempermark.core.preparing.growth import PLACED_WITHIN_MM, ROOM_C, bleed, taping
 from tempermark.core.pressing.request import BlankProperties
 from tempermark.core.recipes.steps import RecipeStep, Sheet
 from tempermark.core.thermal.library.receivers import CLOTH_KINDS
 from tempermark.core.vocabulary.methods import DYE_METHODS
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 
-# Material of the library → what it expands like.
-EXPANDS_LIKE = {
-    "aluminium_panel": "aluminium",
-    "ceramic_tile": "ceramic",
-    "stoneware_wall": "ceramic",
-    "glass": "glass",
-    "hardboard": "hardboard",
-    "steel_wall": "stainless",
-    "petg": "petg",
-    "acrylic": "acrylic",
-}
 # A print dries before it is pressed (handbook 1 §4), s.
 PRINT_DRIES_S = 12 * 60.0
-# Laid by eye against an edge, a transfer is so far off, mm.
-PLACED_WITHIN_MM = 0.5
 # A blank that is not pre-pressed by its recipe but may be damp, s.
 USUAL_DRYING_S = {"cloth": 5.0, "panel": 30.0}
-ROOM_C = 22.0
 
 
 @dataclass(frozen=True)
@@ -159,15 +145,15 @@ def _print(piece: PieceToPrepare) -> Iterator[PreparationLine]:
 def _size(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     """Art that covers a rigid blank is larger than it by its growth and the placing error."""
     blank, press = piece.blank, piece.sheet.main
-    like = EXPANDS_LIKE.get(blank.material)
+    alpha = expansion_per_k(blank.material)
     sides = (blank.width_mm, blank.height_mm)
-    if blank.kind in VESSEL_KINDS or like is None or None in sides or not piece.is_dye:
+    if blank.kind in VESSEL_KINDS or alpha is None or None in sides or not piece.is_dye:
         return
     size = (float(sides[0] or 0), float(sides[1] or 0))
     if piece.art_mm[0] < size[0] or piece.art_mm[1] < size[1]:
         return
     hot_c = sum(press.temperature_c) / 2 if press.temperature_c else 195.0
-    found = bleed(size, EXPANSION_PER_K[like], ROOM_C, hot_c, PLACED_WITHIN_MM)
+    found = bleed(size, alpha, ROOM_C, hot_c, PLACED_WITHIN_MM)
     yield PreparationLine(
         "size",
         phrase(
@@ -228,8 +214,7 @@ def _fixing(piece: PieceToPrepare) -> Iterator[PreparationLine]:
     )
     if not piece.is_dye:
         return
-    corners = bleed(piece.art_mm, 0.0, ROOM_C, ROOM_C, 0.0).taping == "all_corners"
-    where = "all four corners" if corners else "two opposite corners"
+    where = "all four corners" if taping(piece.art_mm) == "all_corners" else "two opposite corners"
     yield PreparationLine(
         "fix",
         f"Tape {where} with clear heat tape.",

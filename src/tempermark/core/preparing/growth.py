@@ -7,20 +7,11 @@ Source: handbook 3, “Size”; handbook 1 §4 for bleed and taping.
 
 from dataclasses import dataclass
 
-# Linear expansion in 1/K (handbook 3, “Size”).
-EXPANSION_PER_K = {
-    "aluminium": 23.1e-6,
-    "stainless": 17.3e-6,
-    "glass": 8.5e-6,
-    "ceramic": 6.5e-6,
-    "hardboard": 8e-6,
-    "acrylic": 70e-6,
-    "petg": 60e-6,
-    "copper": 16.5e-6,
-    "brass": 19e-6,
-}
 # A transfer on a piece with a side over this is taped at all its corners (handbook 1 §4), mm.
 ALL_CORNERS_MM = 300.0
+# Placing by hand is this exact, mm, and a room is at this, °C, where neither is known. Starting
+# values.
+PLACED_WITHIN_MM, ROOM_C = 1.0, 22.0
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from tempermark.core.preparing.growth import EXPANSION_PER_K, bleed
+from tempermark.core.constants import EXPANSION_PER_K
+from tempermark.core.preparing.growth import bleed
 from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.bleed/1"

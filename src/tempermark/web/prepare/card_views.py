@@ -14,7 +14,6 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.core.errors import InputError
 from tempermark.core.recipes.layers import entry_text
 from tempermark.core.recipes.windows import closings
 from tempermark.web.accounts.requests import Request
@@ -23,11 +22,10 @@ from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import in_units
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.measure.surveys.queries import latest_survey
+from tempermark.web.prepare.pressing import pressure_advice
 from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import element_in_use
-from tempermark.web.pressure.forms import initial_load
 from tempermark.web.pressure.setting import words as pressure_words
-from tempermark.web.pressure.setting.setting import Load, advise
 from tempermark.web.recipes.blanks.choice import suitable
 from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.recipes.materials.library import shop_materials
@@ -90,10 +88,8 @@ def _pressure(element: Element, version: RecipeVersion, units: Units) -> str:
     own = suitable(version)
     if not own:
         return version.pressure
-    load = initial_load(own[0], version) | {"blank": own[0], "lean_kg": None}
-    try:
-        advice = advise(element.press, element, Load(**load))
-    except InputError:
+    advice = pressure_advice(element, own[0], version)
+    if advice is None:
         return version.pressure
     if advice.position_turns is not None:
         # A card outlives today's knob: it says where the knob belongs, not how far to turn it now.

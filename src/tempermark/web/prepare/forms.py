@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 
-from tempermark.core.preparing.growth import EXPANSION_PER_K
+from tempermark.core.constants import EXPANSION_PER_K
 from tempermark.web.jobs.models import MOST_PIECES
 from tempermark.web.kit.forms.fields import (
     DwellField,

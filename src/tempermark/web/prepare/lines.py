@@ -1,15 +1,14 @@
 """A job's list as it is read: the core's lines, and those that only this press can say."""
 
 from dataclasses import dataclass
-from typing import Any
 from urllib.parse import urlencode
 
 from django.urls import reverse
 from django.utils import timezone
 
-from tempermark.core.errors import InputError
 from tempermark.core.preparing.after import touch_safe_s
 from tempermark.core.preparing.checklist import PieceToPrepare, PreparationLine, preparation
+from tempermark.core.preparing.growth import ROOM_C
 from tempermark.core.recipes.steps import RecipeStep
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.jobs.models import Job
@@ -17,15 +16,13 @@ from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import in_units, say
 from tempermark.web.measure.press.press_temperature import advised_dial
+from tempermark.web.prepare.pressing import pressure_advice
 from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import fitted_first
-from tempermark.web.pressure.forms import initial_load
 from tempermark.web.pressure.setting import words as pressure_words
-from tempermark.web.pressure.setting.setting import Load, advise
 from tempermark.web.recipes.blanks.core import core_blank
 from tempermark.web.recipes.materials.library import shop_materials
 
-ROOM_C = 22.0
 # Waits of a recipe's steps without heat that somebody may want to be called for.
 WAITED_FOR = ("dry", "cool", "rest")
 
@@ -104,20 +101,15 @@ def _line(line: PreparationLine, units: Units, address: str) -> JobLine:
 def _pressure(job: Job, element: Element, units: Units) -> JobLine:
     address = reverse("pressure:pressure", args=[job.press.slug])
     address += f"?recipe={job.recipe.pk}&blank={job.blank.pk}"
-    try:
-        advice = advise(job.press, element, Load(**_load(job)))
-        text, because = (
-            pressure_words.headline(advice, units),
-            pressure_words.then_text(advice, units),
-        )
-    except InputError as error:
-        text, because = f"Set the pressure: {job.recipe.pressure}.", str(error)
+    advice = pressure_advice(element, job.blank, job.recipe)
+    if advice is None:
+        text = f"Set the pressure: {job.recipe.pressure}."
+        because = f"What is known of {job.press.name} does not allow more."
+    else:
+        text = pressure_words.headline(advice, units)
+        because = pressure_words.then_text(advice, units)
     caution = "Set pressure with the heat off the piece and hands out of the press."
     return JobLine("pressure", text, because, caution, address=address)
-
-
-def _load(job: Job) -> dict[str, Any]:
-    return initial_load(job.blank, job.recipe) | {"blank": job.blank, "lean_kg": None}
 
 
 def _dial(job: Job, element: Element, units: Units) -> JobLine:

@@ -7,7 +7,8 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.core.preparing.growth import EXPANSION_PER_K, bleed
+from tempermark.core.constants import EXPANSION_PER_K
+from tempermark.core.preparing.growth import PLACED_WITHIN_MM, ROOM_C, bleed
 from tempermark.core.preparing.mix import use_by, volumes_ml
 from tempermark.core.preparing.sheets import SHEETS_MM, fit, smallest
 from tempermark.core.preparing.straight import SEEN_FROM_DEG, crooked_deg, off_at_end_mm
@@ -27,9 +28,9 @@ USUAL_MIX = {
 USUAL_PANEL = {
     "width_mm": 400.0,
     "height_mm": 300.0,
-    "from_c": 22.0,
+    "from_c": ROOM_C,
     "to_c": 195.0,
-    "placement_mm": 0.5,
+    "placement_mm": PLACED_WITHIN_MM,
 }
 USUAL_EDGE = {"offset_mm": 2.0, "apart_mm": 280.0, "side_mm": 300.0}
 USUAL_ART = {

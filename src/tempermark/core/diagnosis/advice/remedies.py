@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from tempermark.core.diagnosis.case import Case
 from tempermark.core.diagnosis.knowledge.base import Cause
-from tempermark.core.diagnosis.weighing.measures.piece import PLACING_MM, growth_per_side_mm
+from tempermark.core.diagnosis.weighing.measures.piece import blank_growth_mm
 from tempermark.core.metrology.press.dial import KnownDial, dial_setting
 from tempermark.core.phrases import (
     Phrase,
@@ -18,6 +18,7 @@ from tempermark.core.phrases import (
     phrase,
     temperature,
 )
+from tempermark.core.preparing.growth import PLACED_WITHIN_MM
 from tempermark.core.recipes.windows import closings as split_dwell
 from tempermark.core.thermal.result.dye import equal_dose_time_s
 from tempermark.core.vocabulary.methods import DYE_METHODS, FILM_METHODS
@@ -237,11 +238,11 @@ def _long_and_lower(case: Case, draft: Draft) -> None:
 
 
 def _bleed(case: Case, draft: Draft) -> None:
-    growth = growth_per_side_mm(case)
+    growth = blank_growth_mm(case)
     sides = case.blank.width_mm, case.blank.height_mm
     if growth is None or sides[0] is None or sides[1] is None:
         return
-    placing = case.art.placement_mm if case.art.placement_mm is not None else PLACING_MM
+    placing = case.art.placement_mm if case.art.placement_mm is not None else PLACED_WITHIN_MM
     art = [
         round(size + 2 * (g + placing), 1)
         for size, g in zip((sides[0], sides[1]), growth, strict=True)

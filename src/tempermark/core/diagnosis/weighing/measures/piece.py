@@ -6,10 +6,8 @@ from tempermark.core.constants import expansion_per_k
 from tempermark.core.diagnosis.case import Case
 from tempermark.core.diagnosis.weighing.measures.basis import Curves, Evidence, weigh
 from tempermark.core.phrases import length, phrase, temperature
+from tempermark.core.preparing.growth import ROOM_C, growth_per_side_mm
 from tempermark.core.thermal.library.materials import materials
-
-# Placing by hand is this exact, mm; and a room, °C, where neither is known. Starting values.
-PLACING_MM, ROOM_C = 1.0, 22.0
 
 
 def synthetic_cloth(case: Case, curves: Curves) -> Evidence | None:
@@ -64,7 +62,7 @@ def art_not_larger(case: Case, curves: Curves) -> Evidence | None:
     return Evidence(3.0 if margin <= 0.5 else -2.0, text)
 
 
-def growth_per_side_mm(case: Case) -> tuple[float, float] | None:
+def blank_growth_mm(case: Case) -> tuple[float, float] | None:
     """Growth per side (width, height) in mm of the heated blank; None if unknown."""
     alpha = expansion_per_k(case.blank.material or "")
     window = case.recipe.temperature_c
@@ -72,13 +70,16 @@ def growth_per_side_mm(case: Case) -> tuple[float, float] | None:
     hot = case.actual.measured_c or case.actual.set_c or middle
     if alpha is None or hot is None or case.blank.width_mm is None or case.blank.height_mm is None:
         return None
-    rise = hot - (case.ambient_c if case.ambient_c is not None else ROOM_C)
-    return alpha * case.blank.width_mm * rise / 2, alpha * case.blank.height_mm * rise / 2
+    cold = case.ambient_c if case.ambient_c is not None else ROOM_C
+    return (
+        growth_per_side_mm(case.blank.width_mm, alpha, cold, hot),
+        growth_per_side_mm(case.blank.height_mm, alpha, cold, hot),
+    )
 
 
 def growth_over_bleed(case: Case, curves: Curves) -> Evidence | None:
     """Growth per side against the bleed that the art left."""
-    growth = growth_per_side_mm(case)
+    growth = blank_growth_mm(case)
     if growth is None or case.art.width_mm is None or case.art.height_mm is None:
         return None
     placing = case.art.placement_mm or 0.0
