@@ -91,10 +91,13 @@ def test_what_is_ticked_is_known_to_the_log_and_the_rest_stays_open(browse, job)
         assert {"blank_wiped", "transfer_fixed"} <= set(piece.facts)
 
 
-def test_a_closed_job_takes_no_ticks_from_the_page(browse, job):
+def test_a_closed_job_takes_no_ticks(browse, job):
     browse.post(f"/jobs/{job.pk}/close/", {"closed": "1"})
     page = room.soup(browse.get(f"/jobs/{job.pk}/"))
     assert all(button.has_attr("disabled") for button in page.select("button.tick"))
+    browse.post(f"/jobs/{job.pk}/lines/clean/", {"done": "1"})
+    assert queries.ticked(job) == set()
+    assert "This job is closed" in room.words(browse.get(f"/jobs/{job.pk}/"))
     assert "No job is under way" in room.words(browse.get("/jobs/"))
     browse.post(f"/jobs/{job.pk}/close/", {"closed": "0"})
     assert "1 job under way" in room.words(browse.get("/jobs/"))

@@ -29,9 +29,13 @@ def begin(user: User, fields: dict[str, Any], key: UUID) -> Job:
 
 @transaction.atomic
 def tick(user: User, job: Job, line: str, done: bool) -> None:
-    """A line is done, or not after all; said twice it is the same."""
+    """A line is done, or not after all; said twice it is the same. Raises InputError once the job
+    is closed.
+    """
     must_work(user)
     held = Job.objects.select_for_update().get(pk=job.pk)
+    if held.closed_at is not None:
+        raise InputError.single("line", "This job is closed: take it up again first.")
     open_tick = held.ticks.filter(line=line, undone_at=None).first()
     if done and open_tick is None:
         Tick.objects.create(job=held, line=line, by=user)

@@ -10,6 +10,7 @@ from tempermark.core.preparing.after import touch_safe_s
 from tempermark.core.preparing.checklist import PieceToPrepare, PreparationLine, preparation
 from tempermark.core.preparing.growth import ROOM_C
 from tempermark.core.recipes.steps import RecipeStep
+from tempermark.core.thermal.cooling import TOUCH_C
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.figures import temperature_text
@@ -149,7 +150,7 @@ def _touch(job: Job, units: Units) -> JobLine | None:
     seconds = touch_safe_s(material, blank.thickness_mm, job.recipe.middle_c, ROOM_C)
     if not seconds:
         return None
-    limit = temperature_text(48.0, units)
+    limit = temperature_text(TOUCH_C, units)
     return JobLine(
         "touch",
         "Let it cool in still air until it may be touched.",

@@ -16,6 +16,7 @@ from tempermark.web.jobs import actions, queries
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.prepare import lines
 from tempermark.web.prepare.forms import JobForm
 from tempermark.web.presses.models import Element
@@ -82,19 +83,22 @@ def _initial(version: RecipeVersion, element: Element) -> dict[str, Any]:
 @require_GET
 def job(request: Request, pk: int) -> HttpResponse:
     """A job's preparation list."""
-    return render(request, "prepare/job.html", _context(request, _job(pk)))
+    found = _job(pk)
+    before = lines.lines_before(found, request.user.units)
+    return render(request, "prepare/job.html", _context(request, found, before))
 
 
 @require_POST
 def tick(request: Request, pk: int, line: str) -> HttpResponse:
     """A line is done, or not after all."""
     found = _job(pk)
-    known = {row.code for row in lines.lines_before(found, request.user.units)}
-    if line not in known:
+    before = lines.lines_before(found, request.user.units)
+    if line not in {row.code for row in before}:
         raise Http404("There is no such line.")
-    actions.tick(request.user, found, line, request.POST.get("done") == "1")
+    with refusal_shown(request):
+        actions.tick(request.user, found, line, request.POST.get("done") == "1")
     if request.htmx:
-        return render(request, "prepare/_lines.html", _context(request, found))
+        return render(request, "prepare/_lines.html", _context(request, found, before))
     return redirect(found)
 
 
@@ -115,15 +119,14 @@ def _job(pk: int) -> Job:
     return get_object_or_404(rows, pk=pk)
 
 
-def _context(request: Request, found: Job) -> dict[str, Any]:
-    units = request.user.units
-    before, done = lines.lines_before(found, units), queries.ticked(found)
+def _context(request: Request, found: Job, before: list[lines.JobLine]) -> dict[str, Any]:
+    done = queries.ticked(found)
     left = [row for row in before if row.code not in done]
     return {
         "job": found,
         "press": found.press,
         "before": [{"line": row, "done": row.code in done} for row in before],
-        "after": lines.lines_after(found, units),
+        "after": lines.lines_after(found, request.user.units),
         "left": left,
         "next": left[0] if left else None,
         "ready": len(before) - len(left),
