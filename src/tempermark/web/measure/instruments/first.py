@@ -33,9 +33,16 @@ def take_on(user: User, kind: str) -> Instrument:
     """An instrument of a kind that is at hand, kept in the room's list for the next survey."""
     found = AT_HAND[InstrumentKind(kind)]
     fields = {
-        "name": InstrumentKind(kind).label.capitalize(),
+        "name": _free_name(InstrumentKind(kind).label.capitalize()),
         "kind": kind,
         "expanded_uncertainty_c": found.expanded_uncertainty_c,
         "note": "Taken on with what its kind usually has: check it in ice and boiling water.",
     }
     return instruments.save(user, Instrument(), fields)
+
+
+def _free_name(label: str) -> str:
+    """The label, numbered where an instrument out of use has it."""
+    taken = set(Instrument.objects.filter(name__startswith=label).values_list("name", flat=True))
+    names = (label, *(f"{label} {number}" for number in range(2, len(taken) + 2)))
+    return next(name for name in names if name not in taken)
