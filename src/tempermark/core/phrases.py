@@ -141,6 +141,19 @@ def durations(span_s: tuple[float, float]) -> Quantity:
     return Quantity("duration", *span_s)
 
 
+def wait_text(value_s: float) -> str:
+    """A wait in s as it is said, the same for everybody: `45 s`, `3:20`, `12 min`, `1 h 30 min`."""
+    whole = round(value_s)
+    if whole < 100:
+        return f"{whole} s"
+    minutes, seconds = divmod(whole, 60)
+    if seconds and whole < 600:
+        return f"{minutes}:{seconds:02d}"
+    hours, left = divmod(round(whole / 60), 60)
+    parts = [f"{hours} h"] * bool(hours) + [f"{left} min"] * bool(left)
+    return " ".join(parts)
+
+
 def pressure(value_kpa: float, digits: int | None = 0) -> Quantity:
     """kPa."""
     return Quantity("pressure", value_kpa, digits=digits)

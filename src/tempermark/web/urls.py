@@ -10,6 +10,7 @@ urlpatterns = [
     path("", include("tempermark.web.measure.urls")),
     path("", include("tempermark.web.live.urls")),
     path("", include("tempermark.web.recipes.urls")),
+    path("", include("tempermark.web.printing.urls")),
     path("", include("tempermark.web.prepare.urls")),
     path("", include("tempermark.web.heat.urls")),
     path("", include("tempermark.web.pressure.urls")),

@@ -7,8 +7,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tempermark.core.constants import HUMID_FROM, expansion_per_k
-from tempermark.core.phrases import Text, duration, length, phrase
-from tempermark.core.preparing.growth import PLACED_WITHIN_MM, ROOM_C, bleed, taping
+from tempermark.core.phrases import Text, duration, length, phrase, wait_text
+from tempermark.core.preparing.growth import (
+    PLACED_WITHIN_MM,
+    ROOM_C,
+    Bleed,
+    bleed,
+    folded_mm,
+    taping,
+)
 from tempermark.core.pressing.request import BlankProperties
 from tempermark.core.recipes.steps import RecipeStep, Sheet
 from tempermark.core.thermal.library.receivers import CLOTH_KINDS
@@ -17,6 +24,8 @@ from tempermark.core.vocabulary.things import VESSEL_KINDS
 
 # A print dries before it is pressed (handbook 1 §4), s.
 PRINT_DRIES_S = 12 * 60.0
+# Printed films that are laid face up, and patches, read as they are.
+PRINTED_AS_READ = ("patch", "transfer_paper")
 # A blank that is not pre-pressed by its recipe but may be damp, s.
 USUAL_DRYING_S = {"cloth": 5.0, "panel": 30.0}
 
@@ -38,12 +47,17 @@ class PreparationLine:
 
 @dataclass(frozen=True)
 class PieceToPrepare:
-    """What is prepared: recipe, blank, the size of its art in mm and the room's humidity, 0–1."""
+    """What is prepared: recipe, blank, the size of its art in mm, the room's humidity, 0–1, how far
+    the transfer is folded to the back, mm, how long this print dries, s, and who mirrors it.
+    """
 
     sheet: Sheet
     blank: BlankProperties
     art_mm: tuple[float, float]
     humidity: float | None = None
+    fold_mm: float = 0.0
+    dries_s: float = PRINT_DRIES_S
+    mirrored_by: str = ""
 
     @property
     def is_cloth(self) -> bool:
@@ -124,36 +138,52 @@ def _trim(piece: PieceToPrepare) -> Iterator[PreparationLine]:
 
 
 def _print(piece: PieceToPrepare) -> Iterator[PreparationLine]:
-    if piece.sheet.method == "patch":
+    if piece.sheet.method in PRINTED_AS_READ:
         return
+    by = f" Here {piece.mirrored_by} does it." if piece.mirrored_by else ""
     yield PreparationLine(
         "mirror",
-        "Check that the print is mirrored, once and not twice.",
+        f"Check that the print is mirrored, once and not twice.{by}",
         "It is laid face down: text must read backwards on the paper.",
     )
-    if piece.is_dye:
+    if piece.is_dye and piece.dries_s > 0:
         yield PreparationLine(
             "dry_print",
-            f"Let the print dry {PRINT_DRIES_S / 60:.0f} min.",
+            f"Let the print dry {wait_text(piece.dries_s)}.",
             "Wet ink blooms at its edges and steams under the platen.",
             fact="transfer_dried",
-            wait_s=PRINT_DRIES_S,
+            wait_s=piece.dries_s,
             wait_for="print dry",
         )
 
 
-def _size(piece: PieceToPrepare) -> Iterator[PreparationLine]:
-    """Art that covers a rigid blank is larger than it by its growth and the placing error."""
+def needed_bleed(piece: PieceToPrepare) -> Bleed | None:
+    """The bleed of art that covers a rigid blank: growth, placing error and fold; None where the
+    art does not cover the blank, or its size or material is not known.
+    """
     blank, press = piece.blank, piece.sheet.main
     alpha = expansion_per_k(blank.material)
     sides = (blank.width_mm, blank.height_mm)
     if blank.kind in VESSEL_KINDS or alpha is None or None in sides or not piece.is_dye:
-        return
+        return None
     size = (float(sides[0] or 0), float(sides[1] or 0))
     if piece.art_mm[0] < size[0] or piece.art_mm[1] < size[1]:
-        return
+        return None
     hot_c = sum(press.temperature_c) / 2 if press.temperature_c else 195.0
     found = bleed(size, alpha, ROOM_C, hot_c, PLACED_WITHIN_MM)
+    return folded_mm(found, blank.thickness_mm or 0.0, piece.fold_mm)
+
+
+def _size(piece: PieceToPrepare) -> Iterator[PreparationLine]:
+    """Art that covers a rigid blank is larger than it by its growth and the placing error."""
+    found = needed_bleed(piece)
+    if found is None:
+        return
+    fold = (
+        phrase("; {fold} more folds to the back", fold=length(piece.fold_mm, digits=1))
+        if piece.fold_mm
+        else ""
+    )
     yield PreparationLine(
         "size",
         phrase(
@@ -163,10 +193,11 @@ def _size(piece: PieceToPrepare) -> Iterator[PreparationLine]:
         ),
         phrase(
             "Hot, it is {wide} wider at each end and {high} higher; {placing} more on each side "
-            "for placing. Smaller art leaves white rims.",
+            "for placing{fold}. Smaller art leaves white rims.",
             wide=length(found.growth_mm[0], digits=1),
             high=length(found.growth_mm[1], digits=1),
             placing=length(PLACED_WITHIN_MM, digits=1),
+            fold=fold,
         ),
     )
 

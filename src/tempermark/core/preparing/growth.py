@@ -49,6 +49,18 @@ def bleed(
     return Bleed((wide, high), each, art, taping(size_mm))
 
 
+def folded_mm(found: Bleed, thickness_mm: float, fold_mm: float) -> Bleed:
+    """The bleed of a transfer that is folded round the edges to the back: each side longer by the
+    blank's thickness and the fold, mm; without a fold it stays.
+    """
+    if not fold_mm:
+        return found
+    more = thickness_mm + fold_mm
+    wide, high = found.bleed_mm
+    art = (found.art_mm[0] + 2 * more, found.art_mm[1] + 2 * more)
+    return Bleed(found.growth_mm, (wide + more, high + more), art, found.taping)
+
+
 def taping(size_mm: tuple[float, float]) -> str:
     """How a transfer on a piece of a size in mm is taped."""
     return "all_corners" if max(size_mm) > ALL_CORNERS_MM else "two_opposite"

@@ -12,6 +12,9 @@ from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.jobs.models import Clock, Job, Tick
 from tempermark.web.kit.records.audit import record
+from tempermark.web.printing.models import Art, PrintSettingsVersion
+
+Size = tuple[float, float]
 
 # The longest wait is a rest of some days; the shortest is long enough to be heard.
 SHORTEST_S, LONGEST_S = 1.0, 14 * 24 * 3600.0
@@ -32,10 +35,7 @@ def tick(user: User, job: Job, line: str, done: bool) -> None:
     """A line is done, or not after all; said twice it is the same. Raises InputError once the job
     is closed.
     """
-    must_work(user)
-    held = Job.objects.select_for_update().get(pk=job.pk)
-    if held.closed_at is not None:
-        raise InputError.single("line", "This job is closed: take it up again first.")
+    held = _open_job(user, job, "line")
     open_tick = held.ticks.filter(line=line, undone_at=None).first()
     if done and open_tick is None:
         Tick.objects.create(job=held, line=line, by=user)
@@ -51,6 +51,47 @@ def close(user: User, job: Job, closed: bool) -> None:
     job.closed_at = timezone.now() if closed else None
     job.save(update_fields=["closed_at"])
     record(user, "closed job" if closed else "reopened job", job)
+
+
+@transaction.atomic
+def choose_art(user: User, job: Job, art: Art | None, size_mm: Size | None = None) -> None:
+    """The art of a job, printed at a size (width, height) in mm, the outline in its middle; none
+    takes it away and leaves the size.
+    """
+    held = _open_job(user, job, "art")
+    held.art = art
+    held.outline_left_mm = held.outline_top_mm = None
+    if size_mm is not None:
+        held.art_width_mm, held.art_height_mm = size_mm
+    held.save()
+    record(user, "chose art", held, art=art.pk if art else None)
+
+
+@transaction.atomic
+def place_outline(user: User, job: Job, size_mm: Size, corner_mm: Size | None) -> None:
+    """The art's printed size, and where the outline begins on it (None: in its middle), mm."""
+    held = _open_job(user, job, "art")
+    held.art_width_mm, held.art_height_mm = size_mm
+    held.outline_left_mm, held.outline_top_mm = corner_mm or (None, None)
+    held.save()
+
+
+@transaction.atomic
+def choose_print_settings(user: User, job: Job, version: PrintSettingsVersion | None) -> None:
+    """How a job is printed."""
+    held = _open_job(user, job, "print_settings")
+    held.print_settings = version
+    held.save(update_fields=["print_settings"])
+    record(user, "chose print settings", held, version=version.pk if version else None)
+
+
+def _open_job(user: User, job: Job, field: str) -> Job:
+    """The job, locked for a change. Raises InputError once it is closed."""
+    must_work(user)
+    held = Job.objects.select_for_update().get(pk=job.pk)
+    if held.closed_at is not None:
+        raise InputError.single(field, "This job is closed: take it up again first.")
+    return held
 
 
 @transaction.atomic

@@ -6,6 +6,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tempermark.web.presses.models import Press
+from tempermark.web.printing.models import Art, PrintSettingsVersion
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
 MOST_PIECES = 100_000
@@ -20,6 +21,16 @@ class Job(models.Model):
     quantity = models.PositiveIntegerField(default=1)
     art_width_mm = models.FloatField()
     art_height_mm = models.FloatField()
+    art = models.ForeignKey(
+        Art, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
+    )
+    # Where the blank's outline lies on the art; without them in its middle.
+    outline_left_mm = models.FloatField(null=True, blank=True, help_text="from the art's left")
+    outline_top_mm = models.FloatField(null=True, blank=True, help_text="from the art's top")
+    fold_mm = models.FloatField(default=0.0, help_text="of transfer, round each edge to the back")
+    print_settings = models.ForeignKey(
+        PrintSettingsVersion, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
+    )
     relative_humidity = models.FloatField(null=True, blank=True, help_text="0 to 1")
     note = models.CharField(max_length=400, blank=True)
     entry_key = models.UUIDField(unique=True)
@@ -36,6 +47,7 @@ class Job(models.Model):
             models.CheckConstraint(
                 condition=Q(art_width_mm__gt=0) & Q(art_height_mm__gt=0), name="job_art_positive"
             ),
+            models.CheckConstraint(condition=Q(fold_mm__gte=0), name="job_fold_some_length"),
             models.CheckConstraint(
                 condition=Q(relative_humidity__isnull=True) | Q(relative_humidity__range=(0, 1)),
                 name="job_humidity_share",

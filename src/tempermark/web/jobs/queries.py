@@ -15,6 +15,12 @@ def open_jobs() -> QuerySet[Job]:
     return found.select_related("recipe__recipe", "blank", "press", "created_by")
 
 
+def jobs_in_full() -> QuerySet[Job]:
+    """Jobs with all that their pages name; the bytes of their art are left where they are."""
+    named = ("recipe__recipe", "blank", "press", "created_by", "art", "print_settings__settings")
+    return Job.objects.select_related(*named).defer("art__data", "art__preview")
+
+
 def running() -> QuerySet[Clock]:
     """Clocks that run or ring, the next to end first."""
     found = Clock.objects.filter(stopped_at=None, rung_at=None).select_related("job")

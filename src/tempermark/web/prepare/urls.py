@@ -2,12 +2,19 @@
 
 from django.urls import path
 
-from tempermark.web.prepare import card_views, clock_views, template_views, tool_views, views
+from tempermark.web.prepare.clocks import views as clock_views
+from tempermark.web.prepare.jobs import art_views, card_views, views
+from tempermark.web.prepare.tools import template_views
+from tempermark.web.prepare.tools import views as tool_views
 
 app_name = "prepare"
 urlpatterns = [
     path("jobs/", views.jobs, name="jobs"),
     path("jobs/<int:pk>/", views.job, name="job"),
+    path("jobs/compare/", views.compare, name="compare"),
+    path("jobs/<int:pk>/print-settings/", views.print_settings, name="print-settings"),
+    path("jobs/<int:pk>/art/", art_views.art, name="art"),
+    path("jobs/<int:pk>/art/print.pdf", art_views.printed, name="art-printed"),
     path("jobs/<int:pk>/lines/<slug:line>/", views.tick, name="tick"),
     path("jobs/<int:pk>/close/", views.close, name="close"),
     path("recipes/<slug:slug>/prepare/", views.new_job, name="new"),

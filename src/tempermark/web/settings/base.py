@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "tempermark.web.measure",
     "tempermark.web.live",
     "tempermark.web.recipes",
+    "tempermark.web.printing",
     "tempermark.web.jobs",
     "tempermark.web.pressure",
     "tempermark.web.run",

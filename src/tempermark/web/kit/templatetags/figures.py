@@ -4,6 +4,7 @@ from typing import Any
 
 from django import template
 
+from tempermark.core.phrases import wait_text
 from tempermark.web.kit import figures
 from tempermark.web.kit.figures import NO_BREAK, difference_text, minus, temperature_text
 from tempermark.web.kit.units import Units, units_of
@@ -107,14 +108,8 @@ def percent(value: float) -> str:
 
 @register.filter
 def clock(seconds: float) -> str:
-    """A wait as it is said: `45 s`, `12 min`, `1 h 30 min`, `24 h`."""
-    whole = round(seconds)
-    if whole < 100:
-        return f"{whole} s"
-    minutes = round(whole / 60)
-    hours, left = divmod(minutes, 60)
-    parts = [f"{hours} h"] * bool(hours) + [f"{left} min"] * bool(left)
-    return " ".join(parts)
+    """A wait as it is said."""
+    return wait_text(seconds)
 
 
 @register.filter

@@ -2,7 +2,7 @@
 "use strict";
 
 const MM_OF = { "": 0, mm: 1, cm: 10, m: 1000, in: 25.4, inch: 25.4, inches: 25.4, "\"": 25.4, "″": 25.4 };
-const LENGTH = /^\s*(?:(\d+)\s+)?(?:(\d+)\s*\/\s*(\d+)|(-?[\d.,]+))\s*([a-z"″]*)\s*$/i;
+const LENGTH = /^\s*([-−])?(?:(\d+)\s+)?(?:(\d+)\s*\/\s*(\d+)|([\d.,]+))\s*([a-z"″]*)\s*$/i;
 
 function lengthUnit(form) {
   const units = form.elements.namedItem("units");
@@ -12,10 +12,14 @@ function lengthUnit(form) {
 // What a field says, in mm; 0 where it says nothing that is understood.
 function millimetresIn(field) {
   const match = LENGTH.exec(field.value);
-  if (!match || (match[1] && match[4])) return 0;
-  const number = match[4] ? parseFloat(match[4].replace(",", ".")) : Number(match[1] || 0) + Number(match[2]) / Number(match[3]);
-  return (number * (MM_OF[match[5].toLowerCase()] || MM_OF[lengthUnit(field.form)])) || 0;
+  if (!match || (match[2] && match[5])) return 0;
+  const number = match[5] ? parseFloat(match[5].replace(",", ".")) : Number(match[2] || 0) + Number(match[3]) / Number(match[4]);
+  const size = (number * (MM_OF[match[6].toLowerCase()] || MM_OF[lengthUnit(field.form)])) || 0;
+  return match[1] ? -size : size;
 }
+
+// The smallest step that a field shows, mm.
+function stepMillimetres(field) { return lengthUnit(field.form) === "mm" ? 1 : MM_OF.in / 16; }
 
 // A length put into a field: whole millimetres, or inches to a sixteenth.
 function putMillimetres(field, mm) {

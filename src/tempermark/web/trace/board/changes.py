@@ -8,6 +8,7 @@ from tempermark.core.recipes.layers import entry_text
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import in_units, say
 from tempermark.web.presses.models import PressEvent
+from tempermark.web.printing.queries import differences
 from tempermark.web.recipes.materials.library import shop_materials
 from tempermark.web.run.models import LOT_FIELDS, TestPress
 from tempermark.web.run.pieces.queries import UnderArt
@@ -97,6 +98,14 @@ def _lots(pair: Pair) -> Iterator[Text]:
             yield f"{kind.label} {was} → {is_now}"
 
 
+def _print(pair: Pair) -> Iterator[Text]:
+    jobs = (pair.before.job, pair.now.job)
+    if None in jobs:
+        return
+    for found in differences(*(job.print_settings for job in jobs)):
+        yield phrase("{label} {was} → {now}", label=found.label, was=found.before, now=found.now)
+
+
 def _recipe(pair: Pair) -> Iterator[Text]:
     if pair.before.recipe_id != pair.now.recipe_id:
         yield f"recipe version {pair.before.recipe.number} → {pair.now.recipe.number}"
@@ -127,6 +136,7 @@ COMPARERS: tuple[Comparer, ...] = (
     _field("peel", "peel"),
     _stack,
     _lots,
+    _print,
     _recipe,
     _humidity,
     _events,

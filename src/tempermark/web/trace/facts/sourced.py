@@ -7,6 +7,7 @@ from tempermark.web.pressure.maps.under import PressureUnder
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.trace.facts.lots import lot_facts
 from tempermark.web.trace.facts.place import place_facts
+from tempermark.web.trace.facts.print import print_facts
 from tempermark.web.trace.facts.recurring import recurring
 from tempermark.web.trace.facts.series import series_facts
 from tempermark.web.trace.facts.stack import stack_facts
@@ -15,7 +16,7 @@ from tempermark.web.trace.models import FaultCase
 # Where a fact of a case came from.
 NOTED, ANSWERED, BY_PLACE = "logged with the piece", "answered here", "from the art's place"
 BY_PRESSURE, BY_SERIES, BY_PIECES = "from the pressure map", "from the series", "from other pieces"
-BY_STACK, BY_LOT = "from the stack", "from the lots"
+BY_STACK, BY_LOT, BY_PRINT = "from the stack", "from the lots", "from the print settings"
 COVERED = {"cover_parchment", "cover_plain_paper", "cover_ptfe", "no_cover"}
 
 
@@ -45,6 +46,7 @@ def sourced_facts(
         (BY_STACK, _compatible(stack_facts(piece), noted)),
         (BY_SERIES, series_facts(piece)),
         (BY_LOT, lot_facts(piece, before)),
+        (BY_PRINT, print_facts(piece)),
         (BY_PIECES, _recurrence(piece, others, {*noted, *refused})),
     ):
         for fact, is_so in found.items():

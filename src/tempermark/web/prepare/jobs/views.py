@@ -15,17 +15,23 @@ from tempermark.web.heat.recipe.presses import elements_for
 from tempermark.web.jobs import actions, queries
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
-from tempermark.web.prepare import lines
-from tempermark.web.prepare.forms import JobForm
+from tempermark.web.prepare.jobs import lines
+from tempermark.web.prepare.jobs.comparing import job_differences
+from tempermark.web.prepare.jobs.forms import JobForm
 from tempermark.web.presses.models import Element
+from tempermark.web.printing.models import PrintSettingsVersion
+from tempermark.web.printing.queries import current_settings
 from tempermark.web.recipes.blanks.art_size import art_size_mm
 from tempermark.web.recipes.blanks.choice import suitable
 from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.recipes.models import RecipeVersion
 
 USUAL_ART_MM = (200.0, 240.0)
+# So many of the newest jobs are offered for comparing.
+MOST_COMPARED = 200
 
 
 @require_GET
@@ -103,6 +109,30 @@ def tick(request: Request, pk: int, line: str) -> HttpResponse:
 
 
 @require_POST
+def print_settings(request: Request, pk: int) -> HttpResponse:
+    """How the job is printed: a version of some print settings, or not recorded."""
+    found = _job(pk)
+    key = row_key(request.POST.get("version", ""))
+    version = PrintSettingsVersion.objects.filter(pk=key).first() if key else None
+    with refusal_shown(request):
+        actions.choose_print_settings(request.user, found, version)
+    return redirect(found)
+
+
+@require_GET
+def compare(request: Request) -> HttpResponse:
+    """Two jobs side by side: what differs, the print first."""
+    keys = [row_key(request.GET.get(name, "")) for name in ("first", "second")]
+    rows = queries.jobs_in_full()
+    chosen = [rows.filter(pk=key).first() if key else None for key in keys]
+    context: dict[str, Any] = {"jobs": rows[:MOST_COMPARED], "chosen": chosen}
+    if all(chosen):
+        context["pair"] = chosen
+        context["found"] = job_differences(chosen[0], chosen[1], request.user.units)
+    return render(request, "prepare/compare.html", context)
+
+
+@require_POST
 def close(request: Request, pk: int) -> HttpResponse:
     """Finished with, or taken up again."""
     found = _job(pk)
@@ -115,8 +145,7 @@ def close(request: Request, pk: int) -> HttpResponse:
 
 
 def _job(pk: int) -> Job:
-    rows = Job.objects.select_related("recipe__recipe", "blank", "press", "created_by")
-    return get_object_or_404(rows, pk=pk)
+    return get_object_or_404(queries.jobs_in_full(), pk=pk)
 
 
 def _context(request: Request, found: Job, before: list[lines.JobLine]) -> dict[str, Any]:
@@ -131,7 +160,15 @@ def _context(request: Request, found: Job, before: list[lines.JobLine]) -> dict[
         "next": left[0] if left else None,
         "ready": len(before) - len(left),
         "press_address": _press_address(found, before, done),
+        "print_choices": _print_choices(found),
     }
+
+
+def _print_choices(found: Job) -> list[PrintSettingsVersion]:
+    """The current versions, and the job's own where that is an older one."""
+    choices = list(current_settings())
+    own = found.print_settings
+    return choices if own is None or own in choices else [own, *choices]
 
 
 def _press_address(found: Job, before: list[lines.JobLine], done: set[str]) -> str:

@@ -7,7 +7,12 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tempermark.core.preparing.after import touch_safe_s
-from tempermark.core.preparing.checklist import PieceToPrepare, PreparationLine, preparation
+from tempermark.core.preparing.checklist import (
+    PRINT_DRIES_S,
+    PieceToPrepare,
+    PreparationLine,
+    preparation,
+)
 from tempermark.core.preparing.growth import ROOM_C
 from tempermark.core.recipes.steps import RecipeStep
 from tempermark.core.thermal.cooling import TOUCH_C
@@ -17,7 +22,7 @@ from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import in_units, say
 from tempermark.web.measure.press.press_temperature import advised_dial
-from tempermark.web.prepare.pressing import pressure_advice
+from tempermark.web.prepare.jobs.pressing import pressure_advice
 from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import fitted_first
 from tempermark.web.pressure.setting import words as pressure_words
@@ -44,11 +49,15 @@ class JobLine:
 
 def piece_of(job: Job) -> PieceToPrepare:
     """What the core needs to know of a job."""
+    printed = job.print_settings
     return PieceToPrepare(
         job.recipe.sheet,
         core_blank(job.blank, shop_materials()),
         (job.art_width_mm, job.art_height_mm),
         job.relative_humidity,
+        job.fold_mm,
+        printed.dries_s if printed else PRINT_DRIES_S,
+        printed.get_mirrored_by_display() if printed else "",
     )
 
 

@@ -17,7 +17,7 @@ from tempermark.web.kit.figures import length_text, size_text, volume_text
 from tempermark.web.kit.forms.fields import as_typed
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.units import Units
-from tempermark.web.prepare.forms import BleedForm, MixForm, SheetForm, StraightForm
+from tempermark.web.prepare.tools.forms import BleedForm, MixForm, SheetForm, StraightForm
 
 USUAL_MIX = {
     "concentrate_parts": 1.0,
@@ -115,6 +115,9 @@ TOOLS = (
     ("Template of a vessel", "prepare:template", "the wrap of a mug or beaker at 1:1", "wrap arc"),
     ("Bleed", "prepare:bleed", "how much larger than a hot panel its art must be", "growth size"),
     ("Art on sheets", "prepare:sheets", "which paper, which way round, how many", "paper fit"),
+    ("Art", "printing:arts", "pictures and drawings to print, mirrored at 1:1", "file dpi pdf svg"),
+    ("Print settings", "printing:settings", "printer, paper and inks", "driver profile ink mirror"),
+    ("Two jobs compared", "prepare:compare", "what differs between them", "difference"),
     ("Mix a coating", "prepare:mix", "concentrate and water, and its last day", "ratio spray coat"),
     ("Straightness", "prepare:straight", "how crooked a print lies", "angle level placing"),
     ("Clocks", "prepare:clocks", "a wait that rings on every tablet", "timer countdown"),

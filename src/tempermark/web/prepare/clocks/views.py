@@ -17,7 +17,7 @@ from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import number, row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
-from tempermark.web.prepare.forms import ClockForm
+from tempermark.web.prepare.clocks.forms import ClockForm
 
 LONGER_S = 60.0
 

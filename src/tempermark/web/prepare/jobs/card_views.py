@@ -22,7 +22,7 @@ from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import in_units
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.measure.surveys.queries import latest_survey
-from tempermark.web.prepare.pressing import pressure_advice
+from tempermark.web.prepare.jobs.pressing import pressure_advice
 from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import element_in_use
 from tempermark.web.pressure.setting import words as pressure_words

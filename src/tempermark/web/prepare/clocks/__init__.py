@@ -1,0 +1,1 @@
+"""Clocks: the strip on every page, and what is done to one."""

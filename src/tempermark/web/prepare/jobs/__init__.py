@@ -1,0 +1,1 @@
+"""A job: its preparation list, its art and print, its card."""
