@@ -85,7 +85,9 @@ def test_new_art_covers_a_board_with_its_bleed(browse, board):
 def test_an_outline_beside_the_art_says_where_white_shows(browse, board):
     load(browse, board)
     response = place(browse, board, width_mm="606.3", left_mm="-5", top_mm="1.6")
-    assert "White will show: the art is 6.8 mm short at the left." in room.words(response, "#placed")
+    assert "White will show: the art is 6.8 mm short at the left." in room.words(
+        response, "#placed"
+    )
     job = Job.objects.get()
     assert (job.outline_left_mm, job.outline_top_mm) == (-5, 1.6)
     browse.post(f"/jobs/{job.pk}/art/", {"act": "cover", "once": str(uuid4())})

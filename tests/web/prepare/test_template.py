@@ -1,12 +1,18 @@
 """The template of a vessel: its page, its files at 1:1, and what is refused."""
 
+import io
 import math
 import re
+from uuid import uuid4
 
+import pypdfium2
 import pytest
+from PIL import Image
 
 from tempermark.core.preparing.template import flat_template, outline
+from tempermark.web.printing.actions import add_art
 from tests.support import room
+from tests.support.pictures import encoded, quartered
 
 PAGE = "/template/"
 BEAKER = {
@@ -78,3 +84,60 @@ def test_the_svg_carries_its_name_and_kind(browse, db):
     response = browse.get(f"{PAGE}file.svg", BEAKER | {"blank": cup.pk})
     assert response["Content-Type"] == "image/svg+xml"
     assert 'filename="template-tall-cup.svg"' in response["Content-Disposition"]
+
+
+@pytest.fixture
+def art(technician):
+    return add_art(technician, encoded(quartered(800, 400)), "Quarters", 1, uuid4())
+
+
+def picture(response):
+    return Image.open(io.BytesIO(response.content)).convert("RGB")
+
+
+def test_art_is_as_large_as_fits_between_the_cool_rims(browse, art):
+    text = room.words(browse.get(PAGE, BEAKER | {"rim_mm": "6", "art": art.pk}))
+    # 110.9 mm of wall less two rims of 6 mm; twice as wide as high.
+    assert "“Quarters” covers 198 × 99 mm of the wall." in text
+
+
+def test_art_in_a_cool_rim_says_where_and_how_far(browse, art):
+    fields = {"rim_mm": "6", "art": art.pk, "art_width_mm": "200", "art_foot_mm": "2"}
+    text = room.words(browse.get(PAGE, BEAKER | fields))
+    assert "The art reaches into the sleeve’s cool rim: 4.0 mm at the foot." in text
+
+
+def test_the_bent_art_is_a_png_of_300_dpi_mirrored_on_demand(browse, art):
+    plain = browse.get(f"{PAGE}file.png", BEAKER | {"art": art.pk})
+    mirrored = browse.get(f"{PAGE}file.png", BEAKER | {"art": art.pk, "mirrored": "1"})
+    found = picture(plain)
+    box = outline(flat_template(88, 60, 110), 3.0)
+    sides = (box.max(axis=0) - box.min(axis=0)) / 25.4 * 300
+    assert found.size == pytest.approx(tuple(sides), abs=1)
+    assert Image.open(io.BytesIO(plain.content)).info["dpi"] == pytest.approx((300, 300), abs=0.1)
+    wide, high = found.size
+    assert found.getpixel((int(wide * 0.4), int(high * 0.3))) == (255, 0, 0)
+    flipped = picture(mirrored).getpixel((wide - 1 - int(wide * 0.4), int(high * 0.3)))
+    assert flipped == (255, 0, 0)
+
+
+def test_the_pdf_with_art_keeps_the_page_of_the_template(browse, art):
+    plain, bent = (
+        pypdfium2.PdfDocument(browse.get(f"{PAGE}file.pdf", BEAKER | more).content)[0]
+        for more in ({}, {"art": art.pk, "mirrored": "1"})
+    )
+    assert bent.get_size() == pytest.approx(plain.get_size())
+    colours = {colour for _, colour in bent.render(scale=1).to_pil().getcolors(100_000)}
+    assert (255, 0, 0) in colours
+
+
+def test_without_art_there_is_no_png(browse, db):
+    assert browse.get(f"{PAGE}file.png", BEAKER).status_code == 404
+
+
+def test_marks_lie_inside_the_outline(browse, db):
+    drawing = browse.get(f"{PAGE}file.svg", BEAKER | {"rim_mm": "8"}).content.decode()
+    assert drawing.count('class="quarter"') == 4
+    assert drawing.count('class="safe"') == 2
+    none = browse.get(f"{PAGE}file.svg", BEAKER | {"rim_mm": "60"}).content.decode()
+    assert 'class="safe"' not in none

@@ -35,14 +35,19 @@ class WrapArt:
 
 
 def warped(
-    picture: Image.Image, template: FlatTemplate, art: WrapArt, overlap_mm: float, gap_mm: float
+    picture: Image.Image,
+    template: FlatTemplate,
+    art: WrapArt,
+    overlap_mm: float,
+    gap_mm: float,
+    dpi: float = WARP_DPI,
 ) -> Image.Image:
-    """The template's box, 300 pixels to the inch, white where there is no art. Raises InputError
-    for a template too large, ValueError for a gap that leaves nothing.
+    """The template's box at so many pixels to the inch, white where there is no art. Raises
+    InputError for a template too large, ValueError for a gap that leaves nothing.
     """
     ring = outline(template, overlap_mm, gap_mm)
     low, high = ring.min(axis=0), ring.max(axis=0)
-    per_mm = WARP_DPI / MM_PER_IN
+    per_mm = dpi / MM_PER_IN
     width, height = (int(np.ceil(side * per_mm)) for side in high - low)
     if width * height > MOST_PIXELS:
         raise InputError.single(None, "The template is too large to bend art onto it at 300 dpi.")

@@ -2,8 +2,12 @@
 
 import math
 from dataclasses import dataclass
+from html import escape
 
-from tempermark.core.preparing.template import ConeArc, FlatTemplate
+import numpy as np
+
+from tempermark.core.preparing.template import ConeArc, FlatTemplate, outline
+from tempermark.core.preparing.template_marks import quarter_marks, safe_lines
 
 MARGIN_MM = 10.0
 # Under the template: a line of 100 mm with a mark each 10 mm.
@@ -34,11 +38,17 @@ class _Band:
 
 
 def template_svg(
-    template: FlatTemplate, overlap_mm: float = 0.0, gap_mm: float = 0.0, in_words: bool = True
+    template: FlatTemplate,
+    overlap_mm: float = 0.0,
+    gap_mm: float = 0.0,
+    in_words: bool = True,
+    rim_mm: float = 0.0,
+    picture: str = "",
 ) -> str:
-    """The template with its seam's overlap or less a handle's gap, its middle line and the ruler;
-    sizes in mm; `in_words` says what the ruler is. Raises ValueError for a gap that leaves
-    nothing.
+    """The template with its seam's overlap or less a handle's gap, its middle line, quarters and
+    cool rims, and the ruler; sizes in mm; `in_words` says what the ruler is; the address of a
+    picture lies under the lines. Raises ValueError for
+    a gap that leaves nothing.
     """
     whole_mm = template.circumferences_mm[0]
     if not gap_mm < whole_mm:
@@ -49,6 +59,10 @@ def template_svg(
         width, height, shapes = _rectangle(template, overlap_mm, share)
     else:
         width, height, shapes = _cone(template.arc, template.is_wider_on_top, overlap_mm, share)
+    shapes += _marks(template, overlap_mm, gap_mm, rim_mm)
+    if picture:
+        box = f'width="{_n(width)}" height="{_n(height)}"'
+        shapes = f'<image href="{escape(picture)}" {box} preserveAspectRatio="none"/>\n' + shapes
     whole = max(width, RULER_MM) + 2 * MARGIN_MM
     tall = height + 2 * MARGIN_MM + RULER_ROOM_MM
     left = (whole - width) / 2
@@ -96,6 +110,24 @@ def _cone(arc: ConeArc, up: bool, overlap_mm: float, share: float) -> tuple[floa
     if overlap:
         shapes += _line("seam", place(outer, half), place(inner, half))
     return right - left, top - bottom, shapes
+
+
+def _marks(template: FlatTemplate, overlap_mm: float, gap_mm: float, rim_mm: float) -> str:
+    """Quarters and cool rims, in the drawing's mm: from the template's upper left corner."""
+    ring = outline(template, overlap_mm, gap_mm)
+    left, top = ring[:, 0].min(), ring[:, 1].max()
+
+    def path(points: np.ndarray) -> str:
+        return "M" + " L".join(_xy((x - left, top - y)) for x, y in points)
+
+    shapes = "".join(
+        f'<path class="quarter" d="{path(mark)}" {LINE}/>\n'
+        for mark in quarter_marks(template, gap_mm)
+    )
+    return shapes + "".join(
+        f'<path class="safe" d="{path(line)}" {LINE} stroke-dasharray="1 1.5"/>\n'
+        for line in safe_lines(template, rim_mm, gap_mm)
+    )
 
 
 def _line(name: str, start: tuple[float, float], end: tuple[float, float]) -> str:

@@ -37,7 +37,7 @@ def versions_of(settings: PrintSettings) -> QuerySet[PrintSettingsVersion]:
 
 
 @dataclass(frozen=True)
-class Difference:
+class DifferingValue:
     """One thing that differs between two: what, and its value in each."""
 
     label: str
@@ -47,21 +47,21 @@ class Difference:
 
 def differences(
     before: PrintSettingsVersion | None, now: PrintSettingsVersion | None
-) -> list[Difference]:
+) -> list[DifferingValue]:
     """What differs between two print settings; which printer, paper and inks first. Nothing where
     one of them is not known.
     """
     if before is None or now is None or before.pk == now.pk:
         return []
     found = [
-        Difference(label, getattr(before.settings, name), getattr(now.settings, name))
+        DifferingValue(label, getattr(before.settings, name), getattr(now.settings, name))
         for name, label in (("printer", "printer"), ("paper", "paper"), ("inks", "inks"))
         if getattr(before.settings, name) != getattr(now.settings, name)
     ]
     for name in COMPARED:
         if getattr(before, name) != getattr(now, name):
             label = str(row_field(PrintSettingsVersion, name).verbose_name)
-            found.append(Difference(label, _text(before, name), _text(now, name)))
+            found.append(DifferingValue(label, _text(before, name), _text(now, name)))
     return found
 
 

@@ -8,22 +8,22 @@ from tempermark.web.jobs.queries import ticked
 from tempermark.web.kit.figures import length_text, size_text
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import say
-from tempermark.web.printing.queries import Difference, differences
+from tempermark.web.printing.queries import DifferingValue, differences
 
 NOT_KNOWN = "not recorded"
 
 
-def job_differences(before: Job, now: Job, units: Units) -> list[Difference]:
+def job_differences(before: Job, now: Job, units: Units) -> list[DifferingValue]:
     """Each thing that differs, with its value in both, in the reader's units."""
     printed = differences(before.print_settings, now.print_settings)
-    found = [Difference(d.label, say(d.before, units), say(d.now, units)) for d in printed]
+    found = [DifferingValue(d.label, say(d.before, units), say(d.now, units)) for d in printed]
     if bool(before.print_settings) != bool(now.print_settings):
         names = [str(job.print_settings or NOT_KNOWN) for job in (before, now)]
-        found.append(Difference("print settings", *names))
+        found.append(DifferingValue("print settings", *names))
     pairs = zip(_values(before, units), _values(now, units), strict=True)
     for (label, was), (_, is_now) in pairs:
         if was != is_now:
-            found.append(Difference(label, was, is_now))
+            found.append(DifferingValue(label, was, is_now))
     return found
 
 

@@ -29,13 +29,16 @@ from tempermark.web.pressure.setting import words as pressure_words
 from tempermark.web.recipes.blanks.core import core_blank
 from tempermark.web.recipes.materials.library import shop_materials
 
+FROM = "Where that is from"
 # Waits of a recipe's steps without heat that somebody may want to be called for.
 WAITED_FOR = ("dry", "cool", "rest")
 
 
 @dataclass(frozen=True)
 class JobLine:
-    """One line in the reader's units; `address` leads to where its number comes from."""
+    """One line in the reader's units; `address` leads to where its number comes from, and `link`
+    says so.
+    """
 
     code: str
     do: str
@@ -45,6 +48,7 @@ class JobLine:
     wait_s: float | None = None
     wait_for: str = ""
     address: str = ""
+    link: str = "Work it out"
 
 
 def piece_of(job: Job) -> PieceToPrepare:
@@ -78,24 +82,30 @@ def _template(job: Job) -> JobLine:
         "template",
         "Lay the art out on the vessel’s template.",
         "Straight art looks bent on a taper beyond a width that the taper sets.",
-        address=f"{reverse('prepare:template')}?blank={job.blank.pk}",
+        address=f"{reverse('prepare:template')}?blank={job.blank.pk}"
+        + (f"&art={job.art_id}" if job.art_id else ""),
     )
 
 
-def _address(code: str, job: Job) -> str:
-    """The helper behind a line, its figures already in it; empty for lines that have none."""
+def _address(code: str, job: Job) -> tuple[str, str]:
+    """The helper behind a line, its figures already in it, and what its link says; both empty for
+    lines that have none.
+    """
     if code == "mix":
-        return reverse("prepare:mix")
+        return reverse("prepare:mix"), "Work it out"
     if code == "place":
-        return reverse("prepare:straight")
+        return reverse("prepare:straight"), "Work it out"
+    if code in ("mirror", "size") and job.art_id:
+        return reverse("prepare:art", args=[job.pk]), "See it on the art"
     if code in ("mirror", "size"):
         art = {"art_width_mm": job.art_width_mm, "art_height_mm": job.art_height_mm}
         query = {name: f"{value:.1f} mm" for name, value in art.items()}
-        return f"{reverse('prepare:sheets')}?{urlencode(query | {'quantity': job.quantity})}"
-    return ""
+        address = f"{reverse('prepare:sheets')}?{urlencode(query | {'quantity': job.quantity})}"
+        return address, "Which sheet it fits"
+    return "", ""
 
 
-def _line(line: PreparationLine, units: Units, address: str) -> JobLine:
+def _line(line: PreparationLine, units: Units, link: tuple[str, str]) -> JobLine:
     return JobLine(
         line.code,
         say(line.do, units),
@@ -104,7 +114,7 @@ def _line(line: PreparationLine, units: Units, address: str) -> JobLine:
         line.fact,
         line.wait_s,
         line.wait_for,
-        address,
+        *link,
     )
 
 
@@ -119,7 +129,7 @@ def _pressure(job: Job, element: Element, units: Units) -> JobLine:
         text = pressure_words.headline(advice, units)
         because = pressure_words.then_text(advice, units)
     caution = "Set pressure with the heat off the piece and hands out of the press."
-    return JobLine("pressure", text, because, caution, address=address)
+    return JobLine("pressure", text, because, caution, address=address, link=FROM)
 
 
 def _dial(job: Job, element: Element, units: Units) -> JobLine:
@@ -132,6 +142,7 @@ def _dial(job: Job, element: Element, units: Units) -> JobLine:
             f"Set {job.press.name} to {aim} and wait until it is steady.",
             f"{job.press.name} has no survey: what its display means is not known.",
             address=address,
+            link=FROM,
         )
     return JobLine(
         "dial",
@@ -139,6 +150,7 @@ def _dial(job: Job, element: Element, units: Units) -> JobLine:
         "steady.",
         f"That gives {aim} true, by its survey; closed too soon it is cold at first.",
         address=address,
+        link=FROM,
     )
 
 

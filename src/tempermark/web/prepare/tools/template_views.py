@@ -1,69 +1,45 @@
-"""Vessel templates: their figures, the drawing, and files at 1:1."""
+"""Vessel templates: their figures, the drawing with art bent onto it, and files at 1:1."""
 
-import math
+import io
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlencode
 
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import render
+from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET
+from PIL import Image
 
-from tempermark.core.preparing.template import FlatTemplate, flat_template, widest_straight_mm
+from tempermark.core.errors import InputError
+from tempermark.core.preparing.template import FlatTemplate, widest_straight_mm
+from tempermark.core.preparing.template_marks import COOL_RIM_MM
 from tempermark.core.vocabulary.things import VESSEL_KINDS
+from tempermark.files.art.arc import WARP_DPI, WrapArt, warped
+from tempermark.files.art.artwork import MM_PER_IN, drawn
 from tempermark.files.preparing.template_pdf import template_pdf
 from tempermark.files.preparing.template_svg import template_svg
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.downloads import named
-from tempermark.web.kit.forms.fields import LengthField, UnitForm, as_typed
+from tempermark.web.kit.downloads import attachment, named
+from tempermark.web.kit.figures import length_text
+from tempermark.web.kit.forms.fields import as_typed
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.units import Units
+from tempermark.web.prepare.tools.template_forms import TemplateForm
+from tempermark.web.printing.models import Art
+from tempermark.web.printing.queries import offered_art
 from tempermark.web.recipes.models import Blank
 
 # A vessel of the trade's usual size, where none is chosen.
 USUAL = {"top_diameter_mm": 82.0, "bottom_diameter_mm": 82.0, "height_mm": 95.0}
 USUAL_OVERLAP_MM, USUAL_TOLERANCE_MM = 3.0, 1.0
-
-
-class TemplateForm(UnitForm):
-    """Diameters, or circumferences measured with a paper strip; height; seam or handle."""
-
-    top_diameter_mm = LengthField(label="Diameter at the top", required=False, low=5, high=2000)
-    bottom_diameter_mm = LengthField(
-        label="Diameter at the bottom", required=False, low=5, high=2000
-    )
-    top_round_mm = LengthField(
-        label="or round the top", required=False, low=15, high=6500, help_text="by a paper strip"
-    )
-    bottom_round_mm = LengthField(
-        label="or round the bottom", required=False, low=15, high=6500, help_text="by a paper strip"
-    )
-    height_mm = LengthField(label="Height, straight up", low=5, high=2000)
-    overlap_mm = LengthField(label="Overlap at the seam", low=0, high=200)
-    gap_mm = LengthField(label="Gap for a handle", low=0, high=1000, help_text="0 without a handle")
-    tolerance_mm = LengthField(label="Straight art may bow by", low=0, high=50)
-
-    def clean(self) -> dict[str, Any]:
-        """A circumference wins over a diameter; the gap must leave something."""
-        super().clean()
-        data = self.cleaned_data
-        for end in ("top", "bottom"):
-            if data.get(f"{end}_round_mm"):
-                data[f"{end}_diameter_mm"] = data[f"{end}_round_mm"] / math.pi
-            elif not data.get(f"{end}_diameter_mm") and f"{end}_diameter_mm" not in self.errors:
-                self.add_error(f"{end}_diameter_mm", "Give the diameter, or what goes round it.")
-        ends = [data.get("top_diameter_mm"), data.get("bottom_diameter_mm")]
-        gap = data.get("gap_mm")
-        if all(ends) and gap is not None and gap >= math.pi * min(e for e in ends if e):
-            self.add_error("gap_mm", "The gap is as wide as the vessel: nothing is left to print.")
-        return data
-
-    def template(self) -> FlatTemplate:
-        """The template, once the form is valid."""
-        data = self.cleaned_data
-        sides = (data["top_diameter_mm"], data["bottom_diameter_mm"], data["height_mm"])
-        return flat_template(*sides)
+# The page's own picture is coarser than the file.
+PREVIEW_DPI = 60.0
+# Art reaches into a rim from here on, mm: less is rounding.
+INTO_RIM_MM = 0.1
+MOST_OFFERED = 12
 
 
 @dataclass(frozen=True)
@@ -83,30 +59,80 @@ class TemplateAnswer:
 
 @require_GET
 def page(request: Request) -> HttpResponse:
-    """The template of a vessel, drawn; by itself or of one of the shop's blanks."""
+    """The template of a vessel, drawn; by itself or of one of the shop's blanks, art on it."""
     form, blank = _form(request)
-    context: dict[str, Any] = {"form": form, "blank": blank, "vessels": _vessels()}
+    art = _art(request)
+    context: dict[str, Any] = {
+        "form": form,
+        "blank": blank,
+        "vessels": _vessels(),
+        "art": art,
+        "offered": offered_art()[:MOST_OFFERED],
+    }
     if form.is_valid():
-        context |= {"found": _answer(form), "query": request.GET.urlencode() or _query(form)}
+        query = _query(request, form)
+        context |= {"found": _answer(form, art, query), "query": query}
+        if art is not None:
+            on_wall = form.wrap_art(art.ratio)
+            context |= {
+                "on_wall": on_wall,
+                "rims": _into_rims(form, on_wall, request.user.units),
+            }
     return render(request, "prepare/template.html", context)
 
 
 @require_GET
 def file(request: Request, kind: str) -> HttpResponse:
-    """The template as SVG or PDF at 1:1."""
+    """The template as SVG or PDF at 1:1; with art also as a PNG of 300 dpi."""
     form, blank = _form(request)
+    art = _art(request)
     if not form.is_valid():
         context = {"form": form, "blank": blank, "vessels": _vessels()}
         return render(request, "prepare/template.html", context, status=422)
     template, data = form.template(), form.cleaned_data
+    rim = data.get("rim_mm") or 0.0
     seam = (data["overlap_mm"], data["gap_mm"])
+    name = f"template-{slugify(blank.name) if blank else 'vessel'}"
     if kind == "svg":
-        content: str | bytes = template_svg(template, *seam)
-        answer = HttpResponse(content, content_type="image/svg+xml")
-    else:
-        answer = HttpResponse(template_pdf(template, *seam), content_type="application/pdf")
-    name = slugify(blank.name) if blank else "vessel"
-    return named(answer, f"template-{name}.{kind}")
+        drawing = template_svg(template, *seam, rim_mm=rim)
+        return named(HttpResponse(drawing, content_type="image/svg+xml"), f"{name}.svg")
+    if kind not in ("pdf", "png") or (kind == "png" and art is None):
+        raise Http404("There is no such file.")
+    is_preview = "preview" in request.GET
+    try:
+        bent = _bent(form, art, PREVIEW_DPI if is_preview else WARP_DPI) if art else None
+    except InputError as error:
+        return HttpResponse(str(error), content_type="text/plain; charset=utf-8", status=422)
+    mirrored = "mirrored" in request.GET
+    if kind == "pdf":
+        content = template_pdf(template, *seam, rim_mm=rim, bent=bent, mirrored=mirrored)
+        return attachment(content, "application/pdf", f"{name}.pdf")
+    return _png(bent, mirrored, is_preview, f"{name}.png")
+
+
+def _png(bent: Image.Image, mirrored: bool, is_preview: bool, name: str) -> HttpResponse:
+    if mirrored:
+        bent = bent.transpose(Image.Transpose.FLIP_LEFT_RIGHT)
+    out = io.BytesIO()
+    dpi = PREVIEW_DPI if is_preview else WARP_DPI
+    bent.save(out, "PNG", dpi=(dpi, dpi))
+    response = HttpResponse(out.getvalue(), content_type="image/png")
+    return response if is_preview else named(response, name)
+
+
+def _bent(form: TemplateForm, art: Art, dpi: float) -> Image.Image:
+    """The art on the template's box."""
+    template, data = form.template(), form.cleaned_data
+    on_wall = form.wrap_art(art.ratio)
+    per_mm = dpi / MM_PER_IN
+    size = [max(1, round(side * per_mm)) for side in on_wall.size_mm]
+    picture = drawn(art.kind, bytes(art.data), size[0], size[1])
+    return warped(picture, template, on_wall, data["overlap_mm"], data["gap_mm"], dpi)
+
+
+def _art(request: Request) -> Art | None:
+    key = row_key(request.GET.get("art", ""))
+    return Art.objects.filter(pk=key).first() if key else None
 
 
 def _form(request: Request) -> tuple[TemplateForm, Blank | None]:
@@ -115,7 +141,12 @@ def _form(request: Request) -> tuple[TemplateForm, Blank | None]:
     if "height_mm" in request.GET:
         return TemplateForm(request.GET, units=units), blank
     given = USUAL | {name: getattr(blank, name) for name in USUAL if blank and getattr(blank, name)}
-    given |= {"overlap_mm": USUAL_OVERLAP_MM, "gap_mm": 0.0, "tolerance_mm": USUAL_TOLERANCE_MM}
+    given |= {
+        "overlap_mm": USUAL_OVERLAP_MM,
+        "gap_mm": 0.0,
+        "tolerance_mm": USUAL_TOLERANCE_MM,
+        "rim_mm": COOL_RIM_MM,
+    }
     return TemplateForm(as_typed(TemplateForm, given, units), units=units), blank
 
 
@@ -123,13 +154,40 @@ def _vessels() -> Any:
     return Blank.objects.filter(kind__in=VESSEL_KINDS)
 
 
-def _answer(form: TemplateForm) -> TemplateAnswer:
+def _answer(form: TemplateForm, art: Art | None, query: str) -> TemplateAnswer:
     template, data = form.template(), form.cleaned_data
     widest = widest_straight_mm(template, data["tolerance_mm"])
     width = template.circumferences_mm[0] - data["gap_mm"]
-    drawing = template_svg(template, data["overlap_mm"], data["gap_mm"], in_words=False)
+    address = f"{reverse('prepare:template-file', args=['png'])}?{query}&preview=1"
+    drawing = template_svg(
+        template,
+        data["overlap_mm"],
+        data["gap_mm"],
+        in_words=False,
+        rim_mm=data.get("rim_mm") or 0.0,
+        picture=address if art else "",
+    )
     return TemplateAnswer(template, widest, width, drawing)
 
 
-def _query(form: TemplateForm) -> str:
-    return urlencode({"units": form.units.code} | {k: v for k, v in form.data.items() if v})
+def _into_rims(form: TemplateForm, art: WrapArt, units: Units) -> str:
+    """Where the art reaches into a cool rim, or past the wall; empty where it does not."""
+    rim = form.cleaned_data.get("rim_mm") or 0.0
+    top = form.template().slant_mm - rim
+    reach = {
+        "at the foot": rim - art.above_foot_mm,
+        "at the rim": art.above_foot_mm + art.size_mm[1] - top,
+    }
+    found = [
+        f"{length_text(mm, units, 1)} {where}" for where, mm in reach.items() if mm > INTO_RIM_MM
+    ]
+    return " and ".join(found)
+
+
+def _query(request: Request, form: TemplateForm) -> str:
+    """What the files of this page need to know."""
+    if "height_mm" in request.GET:
+        return request.GET.urlencode()
+    known = {k: v for k, v in form.data.items() if v}
+    extra = {k: request.GET[k] for k in ("blank", "art") if k in request.GET}
+    return urlencode({"units": form.units.code} | known | extra)
