@@ -1,10 +1,17 @@
 """Mixes and sheets, as pages: answers in the reader's units, and what is refused."""
 
+from uuid import uuid4
+
+import numpy as np
+import pypdfium2
 import pytest
+from PIL import Image, ImageDraw
 
 from tempermark.web.accounts.models import User
+from tempermark.web.printing.actions import add_art
 from tempermark.web.run.models import Lot
 from tests.support import room
+from tests.support.pictures import encoded
 
 MIX = {
     "concentrate_parts": "2",
@@ -65,18 +72,60 @@ def test_a_mix_that_is_none_is_said(browse, db, changes, said):
 
 def test_the_smallest_sheet_is_named_and_sheets_are_counted(browse, db):
     page = room.soup(browse.get("/sheets/", ART))
-    assert "200 × 285 mm fits A4." in page.select_one("h1").text.replace("\u00a0", " ")
-    rows = {r.th.text: [c.text.strip() for c in r.select("td")] for r in page.select("tr")[1:]}
-    assert rows["A4"][1:] == ["1", "1 across × 1", "3"]
-    assert rows["Letter"][1] == "too small"
-    assert rows["A3"][1] == "2"
+    assert " ".join(page.select_one("h1").text.split()) == "1 on A4, 3 sheets."
+    rows = {r.th.text: [c.text.split() for c in r.select("td")] for r in page.select("tr")[1:]}
+    assert rows["A4"][1:] == [["1"], ["1", "×", "1"], ["3"]]
+    assert rows["Letter"][1] == ["too", "small"]
+    assert rows["A3"][1] == ["2"]
 
 
 def test_art_larger_than_any_sheet_goes_on_a_roll(browse, db):
-    asked = ART | {"art_width_mm": "1507", "art_height_mm": "502", "roll_mm": "610"}
-    text = room.words(browse.get("/sheets/", asked))
-    assert "fits no sheet" in text
-    assert "Roll" in text
+    asked = ART | {"art_width_mm": "1507", "art_height_mm": "502"}
+    assert "fits no sheet: print it in parts or on a roll." in room.words(
+        browse.get("/sheets/", asked)
+    )
+    text = room.words(browse.get("/sheets/", asked | {"roll_mm": "610"}))
+    assert "of the roll." in text
+
+
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [
+        ({"sheet": "own"}, "Give both sides of the sheet."),
+        ({"sheet": "roll"}, "Give the width of the roll."),
+        ({"shape": "outline"}, "Choose the art that has the outline."),
+        ({"shape": "round"}, "A circle is as high as it is wide."),
+        ({"margin_mm": "90", "sheet": "A4"}, "Too large for A4: this art."),
+        ({"quantity": "0"}, "greater than or equal to 1"),
+    ],
+)
+def test_a_sheet_that_is_none_is_said(browse, db, changes, said):
+    assert said in room.words(browse.get("/sheets/", ART | changes))
+
+
+def test_two_jobs_and_an_outline_share_a_sheet_printed_at_their_size(browse, technician, db):
+    disc = Image.new("RGBA", (200, 200), (0, 0, 0, 0))
+    ImageDraw.Draw(disc).ellipse((20, 20, 180, 180), fill="red")
+    art = add_art(technician, encoded(disc), "Disc", 1, uuid4())
+    asked = {
+        "art": art.pk,
+        "shape": "outline",
+        "art_width_mm": "100",
+        "art_height_mm": "100",
+        "quantity": "4",
+        "sheet": "A4",
+        "margin_mm": "5",
+        "apart_mm": "3",
+    }
+    page = room.soup(browse.get("/sheets/", asked))
+    assert len(page.select("svg.sheet polygon")) == 4
+    found = pypdfium2.PdfDocument(browse.get("/sheets/print.pdf", asked).content)
+    assert [side * 25.4 / 72 for side in found[0].get_size()] == pytest.approx([210, 297], abs=0.01)
+    picture = np.asarray(found[0].render(scale=2).to_pil().convert("RGB"))
+    red = (picture[..., 0] > 200) & (picture[..., 1] < 60)
+    # Four discs of 161 pixels out of 200 on 100 mm; two pixels to the point.
+    area = 4 * np.pi * (161 / 200 * 100 / 2) ** 2
+    assert red.sum() / (2 * 72 / 25.4) ** 2 == pytest.approx(area, rel=0.01)
 
 
 def test_a_line_of_a_list_opens_its_helper_filled_in(browse, db):

@@ -4,7 +4,7 @@ from django.urls import path
 
 from tempermark.web.prepare.clocks import views as clock_views
 from tempermark.web.prepare.jobs import art_views, card_views, views
-from tempermark.web.prepare.tools import template_views
+from tempermark.web.prepare.tools import sheet_views, template_views
 from tempermark.web.prepare.tools import views as tool_views
 
 app_name = "prepare"
@@ -24,7 +24,8 @@ urlpatterns = [
     path("bleed/", tool_views.bleed_page, name="bleed"),
     path("straight/", tool_views.straight, name="straight"),
     path("mix/", tool_views.mix, name="mix"),
-    path("sheets/", tool_views.sheets, name="sheets"),
+    path("sheets/", sheet_views.sheets, name="sheets"),
+    path("sheets/print.pdf", sheet_views.printed, name="sheets-printed"),
     path("template/", template_views.page, name="template"),
     path("template/file.<slug:kind>", template_views.file, name="template-file"),
     path("clocks/", clock_views.clocks, name="clocks"),

@@ -5,7 +5,6 @@ from typing import Any
 from django import forms
 
 from tempermark.core.constants import EXPANSION_PER_K
-from tempermark.web.jobs.models import MOST_PIECES
 from tempermark.web.kit.forms.fields import (
     LengthField,
     NumberField,
@@ -56,16 +55,3 @@ class StraightForm(UnitForm):
     offset_mm = LengthField(label="One point is off by", low=0, high=1000)
     apart_mm = LengthField(label="The two are apart", low=1, high=5000)
     side_mm = LengthField(label="The whole side measures", low=1, high=5000)
-
-
-class SheetForm(UnitForm):
-    """Art, how many, and the printer's margin."""
-
-    art_width_mm = LengthField(label="Art, across", low=1, high=20_000)
-    art_height_mm = LengthField(label="Art, front to back", low=1, high=20_000)
-    quantity = forms.IntegerField(label="Pieces", min_value=1, max_value=MOST_PIECES)
-    margin_mm = LengthField(label="Printer’s margin", low=0, high=100)
-    apart_mm = LengthField(label="Between pieces", low=0, high=500)
-    roll_mm = LengthField(
-        label="Roll, across", required=False, low=50, high=5000, help_text="if you have one"
-    )

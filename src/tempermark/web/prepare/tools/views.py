@@ -10,14 +10,12 @@ from django.views.decorators.http import require_GET
 from tempermark.core.constants import EXPANSION_PER_K
 from tempermark.core.preparing.growth import PLACED_WITHIN_MM, ROOM_C, bleed
 from tempermark.core.preparing.mix import use_by, volumes_ml
-from tempermark.core.preparing.sheets import SHEETS_MM, fit, smallest
 from tempermark.core.preparing.straight import SEEN_FROM_DEG, crooked_deg, off_at_end_mm
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.figures import length_text, size_text, volume_text
 from tempermark.web.kit.forms.fields import as_typed
 from tempermark.web.kit.forms.units import form_units
-from tempermark.web.kit.units import Units
-from tempermark.web.prepare.tools.forms import BleedForm, MixForm, SheetForm, StraightForm
+from tempermark.web.prepare.tools.forms import BleedForm, MixForm, StraightForm
 
 USUAL_MIX = {
     "concentrate_parts": 1.0,
@@ -33,13 +31,6 @@ USUAL_PANEL = {
     "placement_mm": PLACED_WITHIN_MM,
 }
 USUAL_EDGE = {"offset_mm": 2.0, "apart_mm": 280.0, "side_mm": 300.0}
-USUAL_ART = {
-    "art_width_mm": 200.0,
-    "art_height_mm": 240.0,
-    "quantity": 1,
-    "margin_mm": 5.0,
-    "apart_mm": 5.0,
-}
 
 
 @require_GET
@@ -128,43 +119,3 @@ TOOLS = (
     ("What the fault looks like", "trace:faults", "42 faults drawn", "ghost blowout symptom"),
     ("Materials and kinds of blank", "recipes:library", "what heat knows of them", "library"),
 )
-
-
-@require_GET
-def sheets(request: Request) -> HttpResponse:
-    """Which sheet takes the art, which way round, how many to it and how many sheets."""
-    units = form_units(request)
-    usual = as_typed(SheetForm, USUAL_ART, units) | {
-        name: request.GET[name] for name in USUAL_ART if name in request.GET
-    }
-    form = SheetForm(request.GET if "margin_mm" in request.GET else usual, units=units)
-    context: dict[str, Any] = {"form": form}
-    if form.is_valid():
-        data = form.cleaned_data
-        art = (data["art_width_mm"], data["art_height_mm"])
-        context |= {
-            "rows": _rows(data, art, request.user.units),
-            "smallest": smallest(art, data["margin_mm"]),
-            "art": size_text(art, request.user.units),
-        }
-    return render(request, "prepare/sheets.html", context)
-
-
-def _rows(data: dict[str, Any], art: tuple[float, float], units: Units) -> list[dict[str, Any]]:
-    """Each sheet, and a piece of the roll as long as it is wide, with what it takes."""
-    offered = dict(SHEETS_MM)
-    if data["roll_mm"]:
-        longest = max(art) + 2 * data["margin_mm"]
-        offered["Roll"] = (data["roll_mm"], longest)
-    found = []
-    for name, size in offered.items():
-        way = fit(art, size, data["margin_mm"], data["apart_mm"])
-        found.append(
-            {
-                "name": name,
-                "size": size_text(size, units),
-                "way": way,
-                "needed": way.sheets_for(data["quantity"]) if way else None,
-            }
-        )
-    return found

@@ -1,0 +1,1 @@
+"""Pieces of art placed close on sheets or along a roll."""
