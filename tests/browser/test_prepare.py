@@ -5,7 +5,7 @@ and a template measured on the screen.
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from tempermark.core.preparing.template import flat_template, outline
+from tempermark.core.preparing.vessels.template import flat_template, outline
 from tempermark.files.preparing.template_svg import template_svg
 from tempermark.web.jobs.models import Clock, Job
 from tempermark.web.jobs.queries import ticked

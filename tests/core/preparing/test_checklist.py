@@ -4,11 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from tempermark.core.preparing.after import body_constant_s, touch_safe_s
-from tempermark.core.preparing.checklist import PieceToPrepare, preparation
+from tempermark.core.preparing.checklist import PieceToPrepare, needed_bleed, preparation
 from tempermark.core.pressing.request import shipped_blank
 from tempermark.core.recipes.shipped import shipped_recipes
-from tempermark.core.thermal.library.materials import materials
 
 SHEETS = {sheet.name: sheet for sheet in shipped_recipes()}
 
@@ -27,7 +25,7 @@ def test_every_shipped_recipe_has_a_list_without_doubles(code):
     lines = preparation(piece(code))
     assert len({line.code for line in lines}) == len(lines)
     assert all(str(line.do).endswith(".") and line.because for line in lines)
-    assert all(line.wait_for for line in lines if line.wait_s)
+    assert all(wait.name and wait.seconds > 0 for line in lines for wait in line.waits)
 
 
 def test_a_panel_is_cleaned_and_sized_before_its_transfer_is_taped():
@@ -69,9 +67,44 @@ def test_film_is_neither_dried_nor_taped():
     assert not {"dry_print", "fix"} & set(codes(piece(film)))
 
 
-def test_a_thicker_body_stays_hot_longer_and_a_hot_room_never_lets_it_cool():
-    tile = materials()["ceramic_tile"]
-    assert body_constant_s(tile, 12) == pytest.approx(2 * body_constant_s(tile, 6))
-    assert touch_safe_s(tile, 6, 195, 22) > touch_safe_s(tile, 3, 195, 22) > 60
-    assert touch_safe_s(tile, 6, 195, 50) is None
-    assert touch_safe_s(tile, 6, 40, 22) == 0
+def test_the_recipe_s_own_steps_come_in_its_order_with_their_waits():
+    lines = preparation(piece("Cotton shirt: sprayed coat, then dye"))
+    own = [line for line in lines if line.code.startswith("step-")]
+    assert [line.code for line in own] == ["step-2", "step-3", "step-4", "step-5", "step-6"]
+    cure = own[1]
+    assert [(w.name, w.seconds) for w in cure.waits] == [("cure", 32.0)]
+    assert cure.window_c is not None
+    assert "burn" in str(cure.caution)
+    assert all("lammable" in str(line.caution) for line in own[:1])
+
+
+def test_a_hover_is_turned_half_way():
+    lines = preparation(piece("Powder film on cotton"))
+    hover = next(line for line in lines if len(line.waits) == 2)
+    assert [w.seconds for w in hover.waits] == [120.0, 240.0]
+
+
+def test_a_printed_sheet_is_neither_mirrored_nor_laid_face_down():
+    lines = preparation(piece("Printed sheet on dark cotton, quick paper"))
+    assert "mirror" not in [line.code for line in lines]
+    place = next(line for line in lines if line.code == "place")
+    assert str(place.do) == "Peel the backing off, place it, not mirrored."
+
+
+def test_print_settings_say_how_long_it_dries_and_who_mirrors():
+    own = replace(piece("Dye on a polyester vest"), dries_s=300.0, mirrored_by="the program")
+    lines = {line.code: line for line in preparation(own)}
+    assert str(lines["dry_print"].do) == "Let the print dry 5 min."
+    assert lines["dry_print"].waits[0].seconds == 300
+    assert "Here the program does it." in str(lines["mirror"].do)
+
+
+def test_a_fold_to_the_back_makes_the_art_larger_by_it_and_the_thickness():
+    plain = piece("Dye on a hardboard plate", (150, 150), width_mm=150, height_mm=150)
+    folded = replace(plain, fold_mm=10.0)
+    thick = plain.blank.thickness_mm
+    wide = needed_bleed(folded).art_mm[0] - needed_bleed(plain).art_mm[0]
+    assert wide == pytest.approx(2 * (10 + thick))
+    assert "folds to the back" in str(
+        next(line for line in preparation(folded) if line.code == "size").because
+    )

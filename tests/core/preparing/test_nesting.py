@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 from PIL import Image, ImageDraw
 
 from tempermark.core.errors import InputError
-from tempermark.core.preparing.nesting.nest import nest_on_roll, nest_on_sheets
-from tempermark.core.preparing.nesting.pieces import ArtPiece, PlacedPiece, circle, is_apart
-from tempermark.core.preparing.sheets import SHEETS_MM, fit
+from tempermark.core.preparing.size.nesting.nest import nest_on_roll, nest_on_sheets
+from tempermark.core.preparing.size.nesting.pieces import ArtPiece, PlacedPiece, circle, is_apart
+from tempermark.core.preparing.size.sheets import SHEETS_MM, fit
 from tempermark.files.art.silhouette import silhouette, to_ink
 
 A3, A4 = SHEETS_MM["A3"], SHEETS_MM["A4"]

@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tempermark.core.constants import EXPANSION_PER_K
-from tempermark.core.preparing.growth import bleed, growth_per_side_mm
-from tempermark.core.preparing.mix import use_by, volumes_ml
-from tempermark.core.preparing.template import (
+from tempermark.core.preparing.coating.mix import use_by, volumes_ml
+from tempermark.core.preparing.size.growth import bleed, growth_per_side_mm
+from tempermark.core.preparing.vessels.template import (
     flat_template,
     rolled_on,
     unrolled,

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tempermark.core.preparing.sheets import SHEETS_MM, fit, smallest
+from tempermark.core.preparing.size.sheets import SHEETS_MM, fit, smallest
 
 SIDE = st.floats(1, 500)
 

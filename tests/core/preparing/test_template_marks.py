@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tempermark.core.preparing.template import flat_template, rolled_on
-from tempermark.core.preparing.template_marks import quarter_marks, safe_lines
+from tempermark.core.preparing.vessels.template import flat_template, rolled_on
+from tempermark.core.preparing.vessels.template_marks import quarter_marks, safe_lines
 
 lengths = st.floats(30, 300)
 

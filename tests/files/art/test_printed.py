@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from tempermark.core.preparing.placed_art import PlacedArt, covering, placed_in_middle
-from tempermark.core.preparing.template import flat_template, outline, unrolled
+from tempermark.core.preparing.size.placed_art import PlacedArt, covering, placed_in_middle
+from tempermark.core.preparing.vessels.template import flat_template, outline, unrolled
 from tempermark.files.art.arc import WARP_DPI, WrapArt, warped
 from tempermark.files.art.artwork import read_artwork
 from tempermark.files.art.printed import art_pdf, printed_picture

@@ -9,7 +9,7 @@ import pypdfium2
 import pytest
 from PIL import Image
 
-from tempermark.core.preparing.template import flat_template, outline
+from tempermark.core.preparing.vessels.template import flat_template, outline
 from tempermark.web.printing.actions import add_art
 from tests.support import room
 from tests.support.pictures import encoded, quartered

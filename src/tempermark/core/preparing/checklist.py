@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from tempermark.core.constants import HUMID_FROM, expansion_per_k
 from tempermark.core.phrases import Text, duration, length, phrase, wait_text
-from tempermark.core.preparing.growth import (
+from tempermark.core.preparing.size.growth import (
     PLACED_WITHIN_MM,
     ROOM_C,
     Bleed,
@@ -16,6 +16,7 @@ from tempermark.core.preparing.growth import (
     folded_mm,
     taping,
 )
+from tempermark.core.preparing.waits import LOOK_EVERY_S, Wait
 from tempermark.core.pressing.request import BlankProperties
 from tempermark.core.recipes.steps import RecipeStep, Sheet
 from tempermark.core.thermal.library.receivers import CLOTH_KINDS
@@ -30,10 +31,35 @@ PRINTED_AS_READ = ("patch", "transfer_paper")
 USUAL_DRYING_S = {"cloth": 5.0, "panel": 30.0}
 
 
+# The recipe's own steps before its main press that no other line stands for.
+OWN_STEPS = (
+    "coat",
+    "dry",
+    "powder",
+    "hover",
+    "cure",
+    "laminate",
+    "trim",
+    "set",
+    "second_press",
+    "cool",
+)
+STEP_REASONS = {
+    "coat": "A dry island takes no dye: look against the light.",
+    "dry": "What is still wet under the platen steams and blisters.",
+    "cure": "A coat that is not cured comes off with the transfer.",
+    "set": "A platen that is still changing is cold or hot for the first pieces.",
+    "hover": "Nothing touches: what is loose stays where it lies.",
+    "second_press": "It sets what the first press left standing up.",
+    "cool": "Hot it is soft and burns.",
+}
+
+
 @dataclass(frozen=True)
 class PreparationLine:
     """One line of the list: what to do, why, what to beware of; the fact that a tick reports
-    (a code of the knowledge, or empty), and a wait in s that belongs to it.
+    (a code of the knowledge, or empty), the waits that it starts together, and those of which one
+    is chosen. Of a heated step its window in true °C.
     """
 
     code: str
@@ -41,8 +67,9 @@ class PreparationLine:
     because: Text
     caution: Text = ""
     fact: str = ""
-    wait_s: float | None = None
-    wait_for: str = ""
+    waits: tuple[Wait, ...] = ()
+    choices: tuple[Wait, ...] = ()
+    window_c: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -74,6 +101,12 @@ class PieceToPrepare:
         """Whether the room is known to be humid."""
         return self.humidity is not None and self.humidity >= HUMID_FROM
 
+    @property
+    def steps_before(self) -> list[tuple[int, RecipeStep]]:
+        """The steps before the main press with their places in the recipe."""
+        steps = self.sheet.steps
+        return list(enumerate(steps))[: steps.index(self.sheet.main)]
+
     def step(self, kind: str) -> RecipeStep | None:
         """The recipe's first step of a kind."""
         return next((step for step in self.sheet.steps if step.kind == kind), None)
@@ -81,7 +114,7 @@ class PieceToPrepare:
 
 def preparation(piece: PieceToPrepare) -> list[PreparationLine]:
     """The lines for a piece, in the order in which they are done."""
-    parts = (_mixing, _surface, _trim, _print, _size, _drying, _stack, _fixing)
+    parts = (_mixing, _checks, _surface, _trim, _print, _size, _steps, _drying, _stack, _fixing)
     return [line for part in parts for line in part(piece)]
 
 
@@ -94,6 +127,43 @@ def _mixing(piece: PieceToPrepare) -> Iterator[PreparationLine]:
             "A coat past its date fades in the wash.",
             "Sprays burn: never near a hot platen, and with the extractor on.",
         )
+
+
+def _checks(piece: PieceToPrepare) -> Iterator[PreparationLine]:
+    """What the recipe wants looked at before anything else."""
+    for number, step in piece.steps_before:
+        if step.kind == "check":
+            waits = tuple(Wait("check", sum(step.time_s) / 2) for _ in (0,) if step.time_s)
+            yield _step_line(number, step, waits)
+
+
+def _steps(piece: PieceToPrepare) -> Iterator[PreparationLine]:
+    """The recipe's own steps before its main press, in its order: coats, cures, hovers, waits."""
+    for number, step in piece.steps_before:
+        if step.kind in OWN_STEPS:
+            yield _step_line(number, step, _step_waits(step))
+
+
+def _step_waits(step: RecipeStep) -> tuple[Wait, ...]:
+    if not step.time_s:
+        return ()
+    middle = float(round(sum(step.time_s) / 2))
+    if step.kind == "hover":
+        # A hinged platen is nearer at its back: half the time each way round.
+        return Wait("turn it under the platen", middle / 2), Wait("hover", middle)
+    if step.kind == "laminate":
+        return Wait("look at the rim", LOOK_EVERY_S, repeats=True), Wait("laminate", middle)
+    return (Wait(step.name, middle),)
+
+
+def _step_line(number: int, step: RecipeStep, waits: tuple[Wait, ...]) -> PreparationLine:
+    do = step.do or f"{step.name.capitalize()}."
+    because = step.look_for or STEP_REASONS.get(step.kind, "The recipe asks for it here.")
+    cautions = " ".join(step.cautions)
+    if step.is_heated and not cautions:
+        cautions = "Platen and piece burn at a touch: gloves."
+    window = step.temperature_c if step.is_heated else None
+    return PreparationLine(f"step-{number}", do, because, cautions, waits=waits, window_c=window)
 
 
 def _surface(piece: PieceToPrepare) -> Iterator[PreparationLine]:
@@ -152,8 +222,7 @@ def _print(piece: PieceToPrepare) -> Iterator[PreparationLine]:
             f"Let the print dry {wait_text(piece.dries_s)}.",
             "Wet ink blooms at its edges and steams under the platen.",
             fact="transfer_dried",
-            wait_s=piece.dries_s,
-            wait_for="print dry",
+            waits=(Wait("print dry", piece.dries_s),),
         )
 
 
@@ -214,8 +283,8 @@ def _drying(piece: PieceToPrepare) -> Iterator[PreparationLine]:
         "Moisture is the first enemy: it steams the print pale and mottled.",
         "Platen and blank burn at a touch: gloves.",
         fact="blank_prepressed",
-        wait_s=wait_s,
-        wait_for="pre-press",
+        waits=(Wait("pre-press", wait_s),),
+        window_c=step.temperature_c if step else None,
     )
 
 
@@ -238,10 +307,12 @@ def _stack(piece: PieceToPrepare) -> Iterator[PreparationLine]:
 
 
 def _fixing(piece: PieceToPrepare) -> Iterator[PreparationLine]:
+    own = piece.step("place")
     yield PreparationLine(
         "place",
-        "Lay the transfer face down and measure that it is straight.",
-        "By eye one degree looks straight; a ruler shows it.",
+        (own.do if own else "") or "Lay the transfer face down.",
+        "Measure that it is straight: by eye one degree looks straight, a ruler shows it.",
+        " ".join(own.cautions) if own else "",
     )
     if not piece.is_dye:
         return

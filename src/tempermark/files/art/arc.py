@@ -1,8 +1,8 @@
 """A shop's straight art bent onto the flat template of a tapered vessel, so that it looks straight
 on it.
 
-Equation: each point of the template is rolled onto the vessel (core/preparing/template.py); its
-turn there is the art's across, its height along the wall the art's up.
+Equation: each point of the template is rolled onto the vessel (core/preparing/vessels/template.py);
+its turn there is the art's across, its height along the wall the art's up.
 Range: art is as wide as it is printed at half the wall's height: narrower below, wider above on a
 vessel that widens upwards.
 """
@@ -14,7 +14,7 @@ from PIL import Image
 from scipy.ndimage import map_coordinates
 
 from tempermark.core.errors import InputError
-from tempermark.core.preparing.template import FlatTemplate, outline, rolled_on
+from tempermark.core.preparing.vessels.template import FlatTemplate, outline, rolled_on
 from tempermark.files.art.artwork import MM_PER_IN
 from tempermark.files.art.limits import MOST_PIXELS
 

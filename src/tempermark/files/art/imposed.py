@@ -9,7 +9,7 @@ from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen import canvas
 
-from tempermark.core.preparing.nesting.pieces import Nesting, PlacedPiece
+from tempermark.core.preparing.size.nesting.pieces import Nesting, PlacedPiece
 
 LINE_MM = 0.1
 TURNS = {

@@ -9,7 +9,7 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen import canvas
 
 from tempermark.core.errors import InputError
-from tempermark.core.preparing.placed_art import PlacedArt
+from tempermark.core.preparing.size.placed_art import PlacedArt
 from tempermark.files.art.artwork import MM_PER_IN, Artwork, drawn
 from tempermark.files.art.limits import MOST_PIXELS
 

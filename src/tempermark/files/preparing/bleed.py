@@ -3,7 +3,7 @@
 from typing import Any
 
 from tempermark.core.constants import EXPANSION_PER_K
-from tempermark.core.preparing.growth import bleed
+from tempermark.core.preparing.size.growth import bleed
 from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.bleed/1"

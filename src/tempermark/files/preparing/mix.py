@@ -4,7 +4,7 @@ from datetime import date
 from typing import Any
 
 from tempermark.core.days import EARLIEST_YEAR
-from tempermark.core.preparing.mix import use_by, volumes_ml
+from tempermark.core.preparing.coating.mix import use_by, volumes_ml
 from tempermark.files.document import Fields, read_format
 
 FORMAT = "tempermark.mix/1"

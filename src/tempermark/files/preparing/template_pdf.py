@@ -8,8 +8,8 @@ from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen import canvas
 
-from tempermark.core.preparing.template import FlatTemplate, outline, unrolled
-from tempermark.core.preparing.template_marks import quarter_marks, safe_lines
+from tempermark.core.preparing.vessels.template import FlatTemplate, outline, unrolled
+from tempermark.core.preparing.vessels.template_marks import quarter_marks, safe_lines
 from tempermark.files.preparing.template_svg import MARGIN_MM, RULER_MM, RULER_ROOM_MM
 
 LINE_MM = 0.25

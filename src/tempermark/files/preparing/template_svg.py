@@ -6,8 +6,8 @@ from html import escape
 
 import numpy as np
 
-from tempermark.core.preparing.template import ConeArc, FlatTemplate, outline
-from tempermark.core.preparing.template_marks import quarter_marks, safe_lines
+from tempermark.core.preparing.vessels.template import ConeArc, FlatTemplate, outline
+from tempermark.core.preparing.vessels.template_marks import quarter_marks, safe_lines
 
 MARGIN_MM = 10.0
 # Under the template: a line of 100 mm with a mark each 10 mm.

@@ -3,7 +3,11 @@
 import math
 from typing import Any
 
-from tempermark.core.preparing.template import FlatTemplate, flat_template, widest_straight_mm
+from tempermark.core.preparing.vessels.template import (
+    FlatTemplate,
+    flat_template,
+    widest_straight_mm,
+)
 from tempermark.files.document import Fields, read_format
 from tempermark.files.preparing.template_svg import template_svg
 

@@ -8,16 +8,20 @@ from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
+from tempermark.core.preparing.heat.changeover import LEAST_CHANGE_K
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
-from tempermark.web.jobs.models import Clock, Job, Tick
+from tempermark.web.jobs.models import Clock, Job, PlatenChange, Tick
 from tempermark.web.kit.records.audit import record
+from tempermark.web.presses.models import Element
 from tempermark.web.printing.models import Art, PrintSettingsVersion
 
 Size = tuple[float, float]
 
 # The longest wait is a rest of some days; the shortest is long enough to be heard.
 SHORTEST_S, LONGEST_S = 1.0, 14 * 24 * 3600.0
+# No platen takes longer to another setting.
+LONGEST_CHANGE_S = 4 * 3600.0
 
 
 @transaction.atomic
@@ -96,9 +100,16 @@ def _open_job(user: User, job: Job, field: str) -> Job:
 
 @transaction.atomic
 def start_clock(
-    user: User, name: str, seconds: float, key: UUID, job: Job | None = None, line: str = ""
+    user: User,
+    name: str,
+    seconds: float,
+    key: UUID,
+    job: Job | None = None,
+    line: str = "",
+    repeats: bool = False,
 ) -> Clock:
-    """A clock that rings once after so many seconds; the same form sent twice is one clock.
+    """A clock that rings after so many seconds, once or again and again; the same form sent twice
+    is one clock.
 
     Raises InputError for a wait that is none, or longer than a fortnight.
     """
@@ -115,6 +126,7 @@ def start_clock(
             "by": user,
             "started_at": now,
             "ends_at": now + timedelta(seconds=seconds),
+            "repeat_s": seconds if repeats else None,
         },
     )
     return clock
@@ -136,9 +148,53 @@ def lengthen(user: User, clock: Clock, seconds: float) -> Clock:
 
 @transaction.atomic
 def hear(user: User, clock: Clock) -> None:
-    """Somebody heard it: it leaves every page."""
+    """Somebody heard it: it leaves every page. One that repeats rings at its next whole turn."""
     must_work(user)
-    Clock.objects.filter(pk=clock.pk, rung_at=None).update(rung_at=timezone.now())
+    held = Clock.objects.select_for_update().get(pk=clock.pk)
+    now = timezone.now()
+    if held.repeat_s is None:
+        held.rung_at = held.rung_at or now
+    elif held.ends_at <= now:
+        turns = (now - held.ends_at).total_seconds() // held.repeat_s + 1
+        held.ends_at += timedelta(seconds=turns * held.repeat_s)
+    held.save(update_fields=["rung_at", "ends_at"])
+
+
+@transaction.atomic
+def begin_change(user: User, element: Element, from_c: float, to_c: float, key: UUID) -> None:
+    """A platen is set to another true temperature, °C; one that was under way is given up. Raises
+    InputError for one that says nothing of its rate.
+    """
+    must_work(user)
+    if abs(to_c - from_c) < LEAST_CHANGE_K:
+        raise InputError.single("to_c", "So small a change says nothing of how fast it is.")
+    now = timezone.now()
+    open_changes = PlatenChange.objects.filter(
+        element=element, there_at=None, given_up_at=None
+    ).exclude(entry_key=key)
+    open_changes.update(given_up_at=now)
+    values = {"element": element, "from_c": from_c, "to_c": to_c, "by": user, "started_at": now}
+    PlatenChange.objects.get_or_create(entry_key=key, defaults=values)
+
+
+@transaction.atomic
+def end_change(user: User, change: PlatenChange, is_there: bool) -> None:
+    """The platen is there, or the change is given up. Raises InputError where it took too long to
+    be one change.
+    """
+    must_work(user)
+    held = PlatenChange.objects.select_for_update().get(pk=change.pk)
+    if held.there_at or held.given_up_at:
+        return
+    now = timezone.now()
+    if is_there and (now - held.started_at).total_seconds() > LONGEST_CHANGE_S:
+        raise InputError.single("there", "That was over 4 hours ago: it is not one change.")
+    if is_there:
+        held.there_at = now
+    else:
+        held.given_up_at = now
+    held.save(update_fields=["there_at", "given_up_at"])
+    record(user, "timed a change" if is_there else "gave up a change", held)
 
 
 @transaction.atomic

@@ -5,7 +5,7 @@ from django.db.models import F, Q
 from django.urls import reverse
 from django.utils import timezone
 
-from tempermark.web.presses.models import Press
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.printing.models import Art, PrintSettingsVersion
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
@@ -83,6 +83,42 @@ class Tick(models.Model):
         return f"{self.line} of {self.job_id}"
 
 
+class PlatenChange(models.Model):
+    """A change of a platen's setting: true temperatures, when it was set and when it was there.
+
+    One that was given up says nothing of the platen's rates.
+    """
+
+    element = models.ForeignKey(Element, on_delete=models.PROTECT, related_name="setting_changes")
+    from_c = models.FloatField()
+    to_c = models.FloatField()
+    started_at = models.DateTimeField(default=timezone.now)
+    there_at = models.DateTimeField(null=True, blank=True)
+    given_up_at = models.DateTimeField(null=True, blank=True)
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    entry_key = models.UUIDField(unique=True)
+
+    class Meta:
+        ordering = ["-started_at", "-pk"]
+        constraints = [
+            models.CheckConstraint(condition=~Q(from_c=F("to_c")), name="setting_change_is_one"),
+            models.CheckConstraint(
+                condition=Q(there_at__isnull=True) | Q(there_at__gt=F("started_at")),
+                name="setting_change_ends_later",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.element}: {self.from_c:.0f} to {self.to_c:.0f} °C"
+
+    @property
+    def seconds(self) -> float | None:
+        """How long it took; None while it is under way or given up."""
+        if self.there_at is None or self.given_up_at is not None:
+            return None
+        return (self.there_at - self.started_at).total_seconds()
+
+
 class Clock(models.Model):
     """A named wait: a row with an end time, so that it outlives pages, tablets and the server."""
 
@@ -93,6 +129,7 @@ class Clock(models.Model):
     ends_at = models.DateTimeField()
     by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
     entry_key = models.UUIDField(unique=True)
+    repeat_s = models.FloatField(null=True, blank=True, help_text="rings again after this long")
     rung_at = models.DateTimeField(null=True, blank=True, help_text="somebody heard it")
     stopped_at = models.DateTimeField(null=True, blank=True)
 

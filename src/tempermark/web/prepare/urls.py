@@ -4,7 +4,13 @@ from django.urls import path
 
 from tempermark.web.prepare.clocks import views as clock_views
 from tempermark.web.prepare.jobs import art_views, card_views, views
-from tempermark.web.prepare.tools import sheet_views, template_views
+from tempermark.web.prepare.tools import (
+    change_views,
+    coat_views,
+    heat_views,
+    sheet_views,
+    template_views,
+)
 from tempermark.web.prepare.tools import views as tool_views
 
 app_name = "prepare"
@@ -22,6 +28,12 @@ urlpatterns = [
     path("presses/<slug:slug>/cards/<slug:recipe>.svg", card_views.code, name="card-code"),
     path("tools/", tool_views.tools, name="tools"),
     path("bleed/", tool_views.bleed_page, name="bleed"),
+    path("cooling/", heat_views.cooling, name="cooling"),
+    path("hover/", heat_views.hover, name="hover"),
+    path("spray/", coat_views.spray, name="spray"),
+    path("brush/", coat_views.brush, name="brush"),
+    path("presses/<slug:slug>/change-setting/", change_views.change, name="change"),
+    path("setting-changes/<int:pk>/end/", change_views.end, name="change-end"),
     path("straight/", tool_views.straight, name="straight"),
     path("mix/", tool_views.mix, name="mix"),
     path("sheets/", sheet_views.sheets, name="sheets"),

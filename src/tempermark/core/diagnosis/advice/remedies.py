@@ -18,7 +18,7 @@ from tempermark.core.phrases import (
     phrase,
     temperature,
 )
-from tempermark.core.preparing.growth import PLACED_WITHIN_MM
+from tempermark.core.preparing.size.growth import PLACED_WITHIN_MM
 from tempermark.core.recipes.windows import closings as split_dwell
 from tempermark.core.thermal.result.dye import equal_dose_time_s
 from tempermark.core.vocabulary.methods import DYE_METHODS, FILM_METHODS

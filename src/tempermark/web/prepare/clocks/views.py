@@ -1,6 +1,7 @@
 """Clocks: the strip on every page, and what is done to one."""
 
 from typing import Any
+from uuid import uuid5
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -20,6 +21,8 @@ from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.prepare.clocks.forms import ClockForm
 
 LONGER_S = 60.0
+# So many clocks are started by one tap at most.
+MOST_TOGETHER = 12
 
 
 @require_GET
@@ -44,15 +47,22 @@ def clocks(request: Request) -> HttpResponse:
 
 @require_POST
 def start(request: Request) -> HttpResponse:
-    """A clock from the line it belongs to: one tap."""
-    seconds = number(request.POST.get("seconds"))
+    """A clock from the line it belongs to, or all that run together: one tap."""
     job = Job.objects.filter(pk=row_key(request.POST.get("job", ""))).first()
-    name = request.POST.get("name", "").strip()[:60] or "clock"
+    line, key = request.POST.get("line", "")[:20], form_key(request)
+    names, waits = (request.POST.getlist(part)[:MOST_TOGETHER] for part in ("name", "seconds"))
+    repeats = request.POST.getlist("repeats")
     with refusal_shown(request):
-        if seconds is None:
-            raise InputError.single("seconds", "How long it runs is not a number.")
-        line = request.POST.get("line", "")[:20]
-        actions.start_clock(request.user, name, seconds, form_key(request), job, line)
+        if not waits:
+            raise InputError.single("seconds", "How long it runs is not known.")
+        for count, text in enumerate(waits):
+            seconds = number(text)
+            if seconds is None:
+                raise InputError.single("seconds", "How long it runs is not a number.")
+            name = names[count].strip()[:60] if count < len(names) else ""
+            own = key if count == 0 else uuid5(key, str(count))
+            again = str(count) in repeats
+            actions.start_clock(request.user, name or "clock", seconds, own, job, line, again)
     return _back(request)
 
 

@@ -9,8 +9,8 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from tempermark.core.errors import InputError
 from tempermark.core.preparing.checklist import PRINTED_AS_READ
-from tempermark.core.preparing.placed_art import covering
-from tempermark.core.preparing.sheets import SHEETS_MM
+from tempermark.core.preparing.size.placed_art import covering
+from tempermark.core.preparing.size.sheets import SHEETS_MM
 from tempermark.files.art.limits import LONGEST_MM
 from tempermark.files.art.printed import art_pdf, printed_picture
 from tempermark.web.accounts.permissions import must_work

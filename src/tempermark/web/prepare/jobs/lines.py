@@ -1,27 +1,28 @@
 """A job's list as it is read: the core's lines, and those that only this press can say."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 from urllib.parse import urlencode
 
 from django.urls import reverse
 from django.utils import timezone
 
-from tempermark.core.preparing.after import touch_safe_s
+from tempermark.core.preparing.after_press import after_lines
 from tempermark.core.preparing.checklist import (
     PRINT_DRIES_S,
     PieceToPrepare,
     PreparationLine,
     preparation,
 )
-from tempermark.core.preparing.growth import ROOM_C
-from tempermark.core.recipes.steps import RecipeStep
-from tempermark.core.thermal.cooling import TOUCH_C
+from tempermark.core.preparing.size.growth import ROOM_C
+from tempermark.core.preparing.waits import Wait
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
-from tempermark.web.kit.wording import in_units, say
+from tempermark.web.kit.wording import say
 from tempermark.web.measure.press.press_temperature import advised_dial
+from tempermark.web.prepare.jobs.cooling import leaving_job
 from tempermark.web.prepare.jobs.pressing import pressure_advice
 from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import fitted_first
@@ -29,9 +30,14 @@ from tempermark.web.pressure.setting import words as pressure_words
 from tempermark.web.recipes.blanks.core import core_blank
 from tempermark.web.recipes.materials.library import shop_materials
 
-FROM = "Where that is from"
-# Waits of a recipe's steps without heat that somebody may want to be called for.
-WAITED_FOR = ("dry", "cool", "rest")
+FROM, HOW_LONG = "Where that is from", "How long it takes"
+# Kind of step, or method and kind → the helper that works it out.
+STEP_HELPERS: dict[Any, str] = {
+    "hover": "prepare:hover",
+    "dry": "prepare:brush",
+    ("spray_coating", "coat"): "prepare:spray",
+    "coat": "prepare:brush",
+}
 
 
 @dataclass(frozen=True)
@@ -45,8 +51,8 @@ class JobLine:
     because: str
     caution: str = ""
     fact: str = ""
-    wait_s: float | None = None
-    wait_for: str = ""
+    waits: tuple[Wait, ...] = ()
+    choices: tuple[Wait, ...] = ()
     address: str = ""
     link: str = "Work it out"
 
@@ -67,10 +73,13 @@ def piece_of(job: Job) -> PieceToPrepare:
 
 def lines_before(job: Job, units: Units) -> list[JobLine]:
     """What is done before the press closes."""
-    found = [_line(line, units, _address(line.code, job)) for line in preparation(piece_of(job))]
+    element = _element(job)
+    found = [
+        _on_press(line, _line(line, units, _address(line.code, job)), element, units)
+        for line in preparation(piece_of(job))
+    ]
     if job.blank.kind in VESSEL_KINDS:
         found.append(_template(job))
-    element = fitted_first().filter(press=job.press).select_related("press").first()
     if element is not None:
         found += [_pressure(job, element, units), _dial(job, element, units)]
     return found
@@ -93,6 +102,8 @@ def _address(code: str, job: Job) -> tuple[str, str]:
     """
     if code == "mix":
         return reverse("prepare:mix"), "Work it out"
+    if code.startswith("step-"):
+        return _step_address(job, int(code.removeprefix("step-")))
     if code == "place":
         return reverse("prepare:straight"), "Work it out"
     if code in ("mirror", "size") and job.art_id:
@@ -105,6 +116,15 @@ def _address(code: str, job: Job) -> tuple[str, str]:
     return "", ""
 
 
+def _step_address(job: Job, number: int) -> tuple[str, str]:
+    """What works out one of the recipe's own steps."""
+    step = job.recipe.sheet.steps[number]
+    name = STEP_HELPERS.get((job.recipe.recipe.method, step.kind)) or STEP_HELPERS.get(step.kind)
+    if step.kind == "set":
+        return reverse("prepare:change", args=[job.press.slug]), HOW_LONG
+    return (reverse(name), "Work it out") if name else ("", "")
+
+
 def _line(line: PreparationLine, units: Units, link: tuple[str, str]) -> JobLine:
     return JobLine(
         line.code,
@@ -112,10 +132,31 @@ def _line(line: PreparationLine, units: Units, link: tuple[str, str]) -> JobLine
         say(line.because, units),
         say(line.caution, units),
         line.fact,
-        line.wait_s,
-        line.wait_for,
+        line.waits,
+        line.choices,
         *link,
     )
+
+
+def _element(job: Job) -> Element | None:
+    return fitted_first().filter(press=job.press).select_related("press").first()
+
+
+def _on_press(
+    line: PreparationLine, shown: JobLine, element: Element | None, units: Units
+) -> JobLine:
+    """A heated step says what this press is set to for it."""
+    if line.window_c is None or element is None:
+        return shown
+    aim_c = sum(line.window_c) / 2
+    advice = advised_dial(element, aim_c, timezone.now())
+    dial = temperature_text(aim_c if advice is None else advice.set_c, units)
+    name = element.press.name
+    if advice is None:
+        known = f"Set {name} to {dial}; it has no survey."
+    else:
+        known = f"Set {name} to {dial}, {temperature_text(aim_c, units)} true."
+    return replace(shown, because=f"{known} {shown.because}".strip())
 
 
 def _pressure(job: Job, element: Element, units: Units) -> JobLine:
@@ -133,7 +174,7 @@ def _pressure(job: Job, element: Element, units: Units) -> JobLine:
 
 
 def _dial(job: Job, element: Element, units: Units) -> JobLine:
-    address = reverse("overview:press", args=[job.press.slug])
+    address = reverse("prepare:change", args=[job.press.slug])
     aim = temperature_text(job.recipe.middle_c, units)
     advice = advised_dial(element, job.recipe.middle_c, timezone.now())
     if advice is None:
@@ -142,7 +183,7 @@ def _dial(job: Job, element: Element, units: Units) -> JobLine:
             f"Set {job.press.name} to {aim} and wait until it is steady.",
             f"{job.press.name} has no survey: what its display means is not known.",
             address=address,
-            link=FROM,
+            link=HOW_LONG,
         )
     return JobLine(
         "dial",
@@ -150,43 +191,14 @@ def _dial(job: Job, element: Element, units: Units) -> JobLine:
         "steady.",
         f"That gives {aim} true, by its survey; closed too soon it is cold at first.",
         address=address,
-        link=FROM,
+        link=HOW_LONG,
     )
 
 
 def lines_after(job: Job, units: Units) -> list[JobLine]:
-    """Waits after the press opens: until it may be touched, and what the recipe asks for."""
-    found = [_touch(job, units)] if not piece_of(job).is_cloth else []
-    for number, step in enumerate(job.recipe.sheet.steps):
-        if step.kind in WAITED_FOR and step.time_s:
-            found.append(_waited(number, step, units))
-    return [line for line in found if line is not None]
-
-
-def _touch(job: Job, units: Units) -> JobLine | None:
-    blank = core_blank(job.blank, shop_materials())
-    if not blank.thickness_mm:
-        return None
-    material = shop_materials()[blank.material]
-    seconds = touch_safe_s(material, blank.thickness_mm, job.recipe.middle_c, ROOM_C)
-    if not seconds:
-        return None
-    limit = temperature_text(TOUCH_C, units)
-    return JobLine(
-        "touch",
-        "Let it cool in still air until it may be touched.",
-        f"It leaves the press at about {temperature_text(job.recipe.middle_c, units)}; below "
-        f"{limit} a hand may hold it. A cold metal table is quicker.",
-        "Gloves until then, and a tool for the tape.",
-        wait_s=seconds,
-        wait_for="touch-safe",
-    )
-
-
-def _waited(number: int, step: RecipeStep, units: Units) -> JobLine:
-    seconds = sum(step.time_s or (0.0, 0.0)) / 2
-    text = in_units(step.do, units) or step.name.capitalize()
-    cautions = " ".join(in_units(text, units) for text in step.cautions)
-    return JobLine(
-        f"step-{number}", text, in_units(step.look_for, units), cautions, "", seconds, step.name
-    )
+    """What is done after the press opens, with its waits for this piece."""
+    element = _element(job)
+    cooling = (reverse("prepare:cooling") + f"?job={job.pk}", "Work it out")
+    found = after_lines(piece_of(job), leaving_job(job), ROOM_C)
+    shown = [(line, _line(line, units, cooling if line.choices else ("", ""))) for line in found]
+    return [_on_press(line, plain, element, units) for line, plain in shown]

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from tempermark.core.preparing.checklist import needed_bleed
-from tempermark.core.preparing.placed_art import PlacedArt, covering, placed_in_middle
+from tempermark.core.preparing.size.placed_art import PlacedArt, covering, placed_in_middle
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.files.art.artwork import MM_PER_IN
 from tempermark.web.jobs.models import Job

@@ -4,8 +4,8 @@ from typing import Any
 
 from django import forms
 
-from tempermark.core.preparing.nesting.boxes import MOST_PIECES as MOST_LAID
-from tempermark.core.preparing.sheets import SHEETS_MM
+from tempermark.core.preparing.size.nesting.boxes import MOST_PIECES as MOST_LAID
+from tempermark.core.preparing.size.sheets import SHEETS_MM
 from tempermark.web.jobs.models import MOST_PIECES, Job
 from tempermark.web.jobs.queries import open_jobs
 from tempermark.web.kit.forms.fields import LengthField, UnitForm, rows_field

@@ -11,9 +11,9 @@ from PIL import Image
 
 from tempermark.core.errors import InputError
 from tempermark.core.preparing.checklist import PRINTED_AS_READ
-from tempermark.core.preparing.nesting.nest import nest_on_roll, nest_on_sheets
-from tempermark.core.preparing.nesting.pieces import ArtPiece, Nesting, circle
-from tempermark.core.preparing.sheets import SHEETS_MM, fit, smallest
+from tempermark.core.preparing.size.nesting.nest import nest_on_roll, nest_on_sheets
+from tempermark.core.preparing.size.nesting.pieces import ArtPiece, Nesting, circle
+from tempermark.core.preparing.size.sheets import SHEETS_MM, fit, smallest
 from tempermark.files.art.artwork import MM_PER_IN, drawn
 from tempermark.files.art.imposed import PieceArt, sheets_pdf
 from tempermark.files.art.limits import LONGEST_MM

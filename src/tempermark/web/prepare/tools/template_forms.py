@@ -5,7 +5,7 @@ from typing import Any
 
 from django import forms
 
-from tempermark.core.preparing.template import FlatTemplate, flat_template
+from tempermark.core.preparing.vessels.template import FlatTemplate, flat_template
 from tempermark.files.art.arc import WrapArt
 from tempermark.web.kit.forms.fields import LengthField, UnitForm
 

@@ -13,8 +13,8 @@ from django.views.decorators.http import require_GET
 from PIL import Image
 
 from tempermark.core.errors import InputError
-from tempermark.core.preparing.template import FlatTemplate, widest_straight_mm
-from tempermark.core.preparing.template_marks import COOL_RIM_MM
+from tempermark.core.preparing.vessels.template import FlatTemplate, widest_straight_mm
+from tempermark.core.preparing.vessels.template_marks import COOL_RIM_MM
 from tempermark.core.vocabulary.things import VESSEL_KINDS
 from tempermark.files.art.arc import WARP_DPI, WrapArt, warped
 from tempermark.files.art.artwork import MM_PER_IN, drawn

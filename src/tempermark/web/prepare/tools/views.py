@@ -8,9 +8,9 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET
 
 from tempermark.core.constants import EXPANSION_PER_K
-from tempermark.core.preparing.growth import PLACED_WITHIN_MM, ROOM_C, bleed
-from tempermark.core.preparing.mix import use_by, volumes_ml
-from tempermark.core.preparing.straight import SEEN_FROM_DEG, crooked_deg, off_at_end_mm
+from tempermark.core.preparing.coating.mix import use_by, volumes_ml
+from tempermark.core.preparing.size.growth import PLACED_WITHIN_MM, ROOM_C, bleed
+from tempermark.core.preparing.size.straight import SEEN_FROM_DEG, crooked_deg, off_at_end_mm
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.figures import length_text, size_text, volume_text
 from tempermark.web.kit.forms.fields import as_typed
@@ -110,6 +110,15 @@ TOOLS = (
     ("Print settings", "printing:settings", "printer, paper and inks", "driver profile ink mirror"),
     ("Two jobs compared", "prepare:compare", "what differs between them", "difference"),
     ("Mix a coating", "prepare:mix", "concentrate and water, and its last day", "ratio spray coat"),
+    ("Sprayed coats", "prepare:spray", "how much of the bottle they take", "area ml mist"),
+    ("Brushed varnish", "prepare:brush", "pieces that dry side by side", "stagger wood drying"),
+    (
+        "Cooling",
+        "prepare:cooling",
+        "when to peel, touch and pack",
+        "rack table weight gloves",
+    ),
+    ("Hovering", "prepare:hover", "gap, time and turn over powder or a damp print", "melt dry"),
     ("Straightness", "prepare:straight", "how crooked a print lies", "angle level placing"),
     ("Clocks", "prepare:clocks", "a wait that rings on every tablet", "timer countdown"),
     ("Windows", "heat:windows", "what works over time and temperature", "overlap share setting"),

@@ -6,7 +6,7 @@ from tempermark.core.constants import expansion_per_k
 from tempermark.core.diagnosis.case import Case
 from tempermark.core.diagnosis.weighing.measures.basis import Curves, Evidence, weigh
 from tempermark.core.phrases import length, phrase, temperature
-from tempermark.core.preparing.growth import ROOM_C, growth_per_side_mm
+from tempermark.core.preparing.size.growth import ROOM_C, growth_per_side_mm
 from tempermark.core.thermal.library.materials import materials
 
 

@@ -5,7 +5,7 @@ Range: the template of template.py; a rim is measured along the wall.
 
 import numpy as np
 
-from tempermark.core.preparing.template import FlatTemplate, unrolled
+from tempermark.core.preparing.vessels.template import FlatTemplate, unrolled
 
 # A centre mark is this long, mm.
 MARK_MM = 6.0

@@ -9,21 +9,21 @@ import math
 from collections.abc import Iterator, Sequence
 
 from tempermark.core.errors import InputError
-from tempermark.core.preparing.nesting.boxes import (
+from tempermark.core.preparing.size.nesting.boxes import (
     MOST_PIECES,
     along_roll,
     in_rows,
     packings,
     ways,
 )
-from tempermark.core.preparing.nesting.pieces import ArtPiece, Nesting, PlacedPiece
-from tempermark.core.preparing.nesting.shapes import (
+from tempermark.core.preparing.size.nesting.pieces import ArtPiece, Nesting, PlacedPiece
+from tempermark.core.preparing.size.nesting.shapes import (
     MOST_SHAPED,
     along_strip,
     closer,
     shaped_sheets,
 )
-from tempermark.core.preparing.sheets import fit
+from tempermark.core.preparing.size.sheets import fit
 
 
 def nest_on_sheets(

@@ -12,7 +12,7 @@ import numpy as np
 import spyrrow
 from shapely import Polygon, affinity
 
-from tempermark.core.preparing.nesting.pieces import SLACK_MM, ArtPiece, PlacedPiece, is_apart
+from tempermark.core.preparing.size.nesting.pieces import SLACK_MM, ArtPiece, PlacedPiece, is_apart
 
 # More shaped pieces than this are not placed at once.
 MOST_SHAPED = 60

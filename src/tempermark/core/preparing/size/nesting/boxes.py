@@ -8,8 +8,8 @@ from collections.abc import Iterator, Sequence
 
 import rectpack
 
-from tempermark.core.preparing.nesting.pieces import ArtPiece, PlacedPiece
-from tempermark.core.preparing.sheets import fit
+from tempermark.core.preparing.size.nesting.pieces import ArtPiece, PlacedPiece
+from tempermark.core.preparing.size.sheets import fit
 
 # Rectangles are packed in hundredths of a millimetre: whole numbers do not drift.
 PER_MM = 100

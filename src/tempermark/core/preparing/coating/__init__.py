@@ -1,0 +1,1 @@
+"""Coats: mixed, sprayed, brushed."""

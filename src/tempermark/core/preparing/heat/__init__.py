@@ -1,0 +1,1 @@
+"""Heat beside the press: how pieces cool, how to hover, how a platen changes."""

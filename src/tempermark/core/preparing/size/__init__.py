@@ -1,0 +1,1 @@
+"""Sizes: growth and bleed, art under an outline, paper, straightness, nesting."""
