@@ -58,7 +58,7 @@ PLACES = {
         CoolingPlace("table", "on a cold metal table", "contact"),
         CoolingPlace("rack", "on a rack", "air"),
         CoolingPlace(
-            "weight", "under a flat metal weight", "contact", "contact", "Lay it flat: it sets so."
+            "weight", "under a flat weight", "insulated", "contact", "Lay it flat: it sets so."
         ),
         CoolingPlace("cloth", "on a dry cloth or wood", "insulated"),
     )
