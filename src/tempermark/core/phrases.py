@@ -154,6 +154,14 @@ def wait_text(value_s: float) -> str:
     return " ".join(parts)
 
 
+def rough_wait_text(value_s: float) -> str:
+    """A wait in s that is not known to the second: to 5 s, from 2 min on to half a minute, from
+    10 min on to the minute.
+    """
+    step = 5 if value_s < 120 else 30 if value_s < 600 else 60
+    return wait_text(step * max(1, round(value_s / step)))
+
+
 def pressure(value_kpa: float, digits: int | None = 0) -> Quantity:
     """kPa."""
     return Quantity("pressure", value_kpa, digits=digits)

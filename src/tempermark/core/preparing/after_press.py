@@ -6,7 +6,7 @@ Source: handbook 1 §5 “Peel”, “Opening”, §6; the waits come from how t
 
 from collections.abc import Iterator
 
-from tempermark.core.phrases import Text, phrase, temperature, wait_text
+from tempermark.core.phrases import Text, phrase, rough_wait_text, temperature
 from tempermark.core.preparing.checklist import PieceToPrepare, PreparationLine
 from tempermark.core.preparing.heat.cooling_places import (
     COLD_SHOCK,
@@ -120,7 +120,7 @@ def _cooling(
             "Stack and pack it once it is cold.",
             phrase(
                 "Stacked warm, prints give their image on to what lies on them: below {limit} "
-                f"after {wait_text(packed.low_s)} to {wait_text(packed.high_s)}.",
+                f"after {rough_wait_text(packed.low_s)} to {rough_wait_text(packed.high_s)}.",
                 limit=temperature(PACK_C, 0),
             ),
             waits=(Wait("packable", packed.high_s, low_s=packed.low_s),),

@@ -15,6 +15,7 @@ from tempermark.web.jobs.models import Clock, Job, PlatenChange, Tick
 from tempermark.web.kit.records.audit import record
 from tempermark.web.presses.models import Element
 from tempermark.web.printing.models import Art, PrintSettingsVersion
+from tempermark.web.recipes.models import PlacingGuide
 
 Size = tuple[float, float]
 
@@ -87,6 +88,16 @@ def choose_print_settings(user: User, job: Job, version: PrintSettingsVersion | 
     held.print_settings = version
     held.save(update_fields=["print_settings"])
     record(user, "chose print settings", held, version=version.pk if version else None)
+
+
+@transaction.atomic
+def choose_guide(user: User, job: Job, guide: PlacingGuide | None, size: str) -> None:
+    """Where the art goes, and for which size. Raises InputError for a size that it has not."""
+    held = _open_job(user, job, "guide")
+    if guide is not None and guide.size(size) is None:
+        raise InputError.single("guide", f"{guide.name} has no size {size}.")
+    held.guide, held.guide_size = guide, size if guide else ""
+    held.save(update_fields=["guide", "guide_size"])
 
 
 def _open_job(user: User, job: Job, field: str) -> Job:

@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.printing.models import Art, PrintSettingsVersion
-from tempermark.web.recipes.models import Blank, RecipeVersion
+from tempermark.web.recipes.models import Blank, PlacingGuide, RecipeVersion
 
 MOST_PIECES = 100_000
 
@@ -28,6 +28,10 @@ class Job(models.Model):
     outline_left_mm = models.FloatField(null=True, blank=True, help_text="from the art's left")
     outline_top_mm = models.FloatField(null=True, blank=True, help_text="from the art's top")
     fold_mm = models.FloatField(default=0.0, help_text="of transfer, round each edge to the back")
+    guide = models.ForeignKey(
+        PlacingGuide, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
+    )
+    guide_size = models.CharField(max_length=20, blank=True)
     print_settings = models.ForeignKey(
         PrintSettingsVersion, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
     )

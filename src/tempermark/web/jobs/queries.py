@@ -17,8 +17,9 @@ def open_jobs() -> QuerySet[Job]:
 
 def jobs_in_full() -> QuerySet[Job]:
     """Jobs with all that their pages name; the bytes of their art are left where they are."""
-    named = ("recipe__recipe", "blank", "press", "created_by", "art", "print_settings__settings")
-    return Job.objects.select_related(*named).defer("art__data", "art__preview")
+    named = ("recipe__recipe", "blank", "press", "created_by", "art", "guide")
+    printed = "print_settings__settings"
+    return Job.objects.select_related(*named, printed).defer("art__data", "art__preview")
 
 
 def running() -> QuerySet[Clock]:

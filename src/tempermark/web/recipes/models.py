@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.functional import cached_property
 
+from tempermark.core.preparing.size.guide import GuideSize
 from tempermark.core.recipes.steps import RecipeStep, Sheet, school_from_dict, step_from_dict
 from tempermark.core.thermal.library.materials import GROUPS
 from tempermark.core.vocabulary.methods import METHOD_WORDS
@@ -223,6 +224,51 @@ class Blank(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Anchor(models.TextChoices):
+    """Which part of the art a guide places."""
+
+    TOP = "top", "top edge of the art"
+    MIDDLE = "middle", "middle of the art"
+    BOTTOM = "bottom", "bottom edge of the art"
+
+
+class PlacingGuide(models.Model):
+    """Where art goes on a kind of garment, by sizes: measures that the shop took.
+
+    `rows` are those of a GuideSize (core/preparing/size/guide.py), in mm.
+    """
+
+    name = models.CharField(max_length=60, unique=True)
+    blank_kind = models.CharField(max_length=12, choices=_choices(BLANK_KINDS))
+    anchor = models.CharField(max_length=8, choices=Anchor.choices, default=Anchor.TOP)
+    first_edge = models.CharField(max_length=40, help_text="what the distance begins at")
+    second_edge = models.CharField(max_length=40, blank=True)
+    rows = models.JSONField(default=list)
+    note = models.CharField(max_length=300, blank=True)
+    retired_at = models.DateTimeField(null=True, blank=True, help_text="no longer offered")
+    created_at = models.DateTimeField(default=timezone.now)
+    created_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def get_absolute_url(self) -> str:
+        """Its page."""
+        return reverse("prepare:guide", args=[self.pk])
+
+    @property
+    def sizes(self) -> list[GuideSize]:
+        """Its sizes in the order in which they were entered."""
+        return [GuideSize(**row) for row in self.rows]
+
+    def size(self, name: str) -> GuideSize | None:
+        """One of its sizes."""
+        return next((size for size in self.sizes if size.size == name), None)
 
 
 class OwnMaterial(models.Model):

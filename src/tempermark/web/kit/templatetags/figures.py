@@ -4,7 +4,7 @@ from typing import Any
 
 from django import template
 
-from tempermark.core.phrases import wait_text
+from tempermark.core.phrases import rough_wait_text, wait_text
 from tempermark.web.kit import figures
 from tempermark.web.kit.figures import NO_BREAK, difference_text, minus, temperature_text
 from tempermark.web.kit.units import Units, units_of
@@ -110,6 +110,12 @@ def percent(value: float) -> str:
 def clock(seconds: float) -> str:
     """A wait as it is said."""
     return wait_text(seconds)
+
+
+@register.filter
+def rough_clock(seconds: float) -> str:
+    """A wait that is not known to the second."""
+    return rough_wait_text(seconds)
 
 
 @register.filter

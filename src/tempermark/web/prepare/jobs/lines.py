@@ -1,5 +1,6 @@
 """A job's list as it is read: the core's lines, and those that only this press can say."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urlencode
@@ -24,6 +25,7 @@ from tempermark.web.kit.wording import say
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.prepare.jobs.cooling import leaving_job
 from tempermark.web.prepare.jobs.pressing import pressure_advice
+from tempermark.web.prepare.tools.guide_views import placing_text
 from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import fitted_first
 from tempermark.web.pressure.setting import words as pressure_words
@@ -78,11 +80,21 @@ def lines_before(job: Job, units: Units) -> list[JobLine]:
         _on_press(line, _line(line, units, _address(line.code, job)), element, units)
         for line in preparation(piece_of(job))
     ]
+    if job.guide is not None:
+        found = [_guided(job, line, units) if line.code == "place" else line for line in found]
     if job.blank.kind in VESSEL_KINDS:
         found.append(_template(job))
     if element is not None:
         found += [_pressure(job, element, units), _dial(job, element, units)]
     return found
+
+
+def _guided(job: Job, line: JobLine, units: Units) -> JobLine:
+    """Where the job's guide puts the art."""
+    size = job.guide.size(job.guide_size)
+    if size is None:
+        return line
+    return replace(line, do=f"{line.do} {placing_text(job.guide, size, units)}")
 
 
 def _template(job: Job) -> JobLine:
@@ -100,20 +112,39 @@ def _address(code: str, job: Job) -> tuple[str, str]:
     """The helper behind a line, its figures already in it, and what its link says; both empty for
     lines that have none.
     """
-    if code == "mix":
-        return reverse("prepare:mix"), "Work it out"
     if code.startswith("step-"):
         return _step_address(job, int(code.removeprefix("step-")))
-    if code == "place":
-        return reverse("prepare:straight"), "Work it out"
-    if code in ("mirror", "size") and job.art_id:
+    helper = HELPERS.get(code)
+    return helper(job) if helper else ("", "")
+
+
+def _mix_address(job: Job) -> tuple[str, str]:
+    return reverse("prepare:mix"), "Work it out"
+
+
+def _place_address(job: Job) -> tuple[str, str]:
+    if piece_of(job).is_cloth:
+        return f"{reverse('prepare:guides')}?job={job.pk}", "Where it goes on the garment"
+    return reverse("prepare:straight"), "How straight it is"
+
+
+def _art_address(job: Job) -> tuple[str, str]:
+    """The art itself, or which paper takes its size."""
+    if job.art_id:
         return reverse("prepare:art", args=[job.pk]), "See it on the art"
-    if code in ("mirror", "size"):
-        art = {"art_width_mm": job.art_width_mm, "art_height_mm": job.art_height_mm}
-        query = {name: f"{value:.1f} mm" for name, value in art.items()}
-        address = f"{reverse('prepare:sheets')}?{urlencode(query | {'quantity': job.quantity})}"
-        return address, "Which sheet it fits"
-    return "", ""
+    art = {"art_width_mm": job.art_width_mm, "art_height_mm": job.art_height_mm}
+    query = {name: f"{value:.1f} mm" for name, value in art.items()}
+    address = f"{reverse('prepare:sheets')}?{urlencode(query | {'quantity': job.quantity})}"
+    return address, "Which sheet it fits"
+
+
+# Code of a line → what works it out.
+HELPERS: dict[str, Callable[[Job], tuple[str, str]]] = {
+    "mix": _mix_address,
+    "place": _place_address,
+    "mirror": _art_address,
+    "size": _art_address,
+}
 
 
 def _step_address(job: Job, number: int) -> tuple[str, str]:

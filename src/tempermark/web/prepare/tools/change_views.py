@@ -10,7 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from tempermark.core.errors import InputError
-from tempermark.core.phrases import wait_text
+from tempermark.core.phrases import rough_wait_text
 from tempermark.core.preparing.heat.changeover import (
     MOST_ORDERED,
     ChangeTime,
@@ -100,7 +100,7 @@ def change(request: Request, slug: str) -> HttpResponse:
 def _headline(element: Element, time: ChangeTime | None, from_text: str, to_text: str) -> str:
     if time is None:
         return f"No room cools a platen to {to_text}."
-    needs = wait_text(time.seconds)
+    needs = rough_wait_text(time.seconds)
     return f"{element.press.name} needs about {needs} from {from_text} to {to_text}."
 
 

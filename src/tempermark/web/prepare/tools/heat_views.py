@@ -9,7 +9,7 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.core.phrases import wait_text
+from tempermark.core.phrases import rough_wait_text
 from tempermark.core.preparing.heat.cooling_places import (
     PACK_C,
     PEEL_WARM_C,
@@ -87,7 +87,7 @@ def _cooling_headline(rows: list[CoolingRow], start: str) -> str:
     first, second = ((row.place.label, row.waits[1]) for row in rows[:2])
     if first[1] is None or second[1] is None:
         return "In a room this warm it never gets cool enough for a bare hand."
-    texts = [f"after {wait_text(wait.high_s)} {label}" for label, wait in (first, second)]
+    texts = [f"after {rough_wait_text(wait.high_s)} {label}" for label, wait in (first, second)]
     return f"From {start}: touch it {texts[0]}, {texts[1]}."
 
 
@@ -145,8 +145,8 @@ def _hover_headline(plan: HoverPlan) -> str:
     if plan.turned_s is None or plan.turn_s is None:
         return "Not even 15 min are enough: go closer or hotter."
     if plan.lying_s is not None and plan.lying_s <= plan.turned_s:
-        return f"Hover {wait_text(plan.lying_s)}."
-    return f"Hover {wait_text(plan.turned_s)}, turned after {wait_text(plan.turn_s)}."
+        return f"Hover {rough_wait_text(plan.lying_s)}."
+    return f"Hover {rough_wait_text(plan.turned_s)}, turned after {rough_wait_text(plan.turn_s)}."
 
 
 def _turning(plan: HoverPlan) -> str:
@@ -156,7 +156,7 @@ def _turning(plan: HoverPlan) -> str:
     if plan.lying_s is None:
         return "Without a turn one end stays behind, however long."
     if plan.lying_s > plan.turned_s:
-        return f"Without a turn it takes {wait_text(plan.lying_s)}."
+        return f"Without a turn it takes {rough_wait_text(plan.lying_s)}."
     return "It need not be turned."
 
 

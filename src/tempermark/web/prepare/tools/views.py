@@ -119,6 +119,12 @@ TOOLS = (
         "rack table weight gloves",
     ),
     ("Hovering", "prepare:hover", "gap, time and turn over powder or a damp print", "melt dry"),
+    (
+        "Placing guides",
+        "prepare:guides",
+        "where art goes on a garment",
+        "collar chest ruler",
+    ),
     ("Straightness", "prepare:straight", "how crooked a print lies", "angle level placing"),
     ("Clocks", "prepare:clocks", "a wait that rings on every tablet", "timer countdown"),
     ("Windows", "heat:windows", "what works over time and temperature", "overlap share setting"),
