@@ -18,7 +18,7 @@ UNIT = re.compile(
     r"°C|\bK\b|\bmm\b|µm|\bkPa\b|\bs\b|\bseconds?\b|\bmin\b|\bminutes?\b|\bdays?\b|\bN\b|\bkg\b|g/m²"
     r"|W/m|J/|mol|m²|\bturns?\b|\bdegrees?\b|%|0–1|0 to 1|\bshares?\b|\bprobabilit|\bchances?\b"
     r"|\bbits\b|\bodds\b|\bpixels?\b|\bfactors?\b|\bweights?\b|\bcounts?\b|\bsteps\b|\bdensity\b"
-    r"|\bdose\b|\bnumbers?\b|unitless|Shore|\bml\b|\bmonths?\b"
+    r"|\bdose\b|\bnumbers?\b|unitless|Shore|\bml\b|\bmonths?\b|\bmoney\b"
 )
 # Physics: a law with an equation, the range it holds in, and where it is from.
 PHYSICS = (

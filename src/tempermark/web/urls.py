@@ -11,6 +11,7 @@ urlpatterns = [
     path("", include("tempermark.web.live.urls")),
     path("", include("tempermark.web.recipes.urls")),
     path("", include("tempermark.web.printing.urls")),
+    path("", include("tempermark.web.supplies.urls")),
     path("", include("tempermark.web.prepare.urls")),
     path("", include("tempermark.web.heat.urls")),
     path("", include("tempermark.web.pressure.urls")),

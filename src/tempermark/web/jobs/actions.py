@@ -1,6 +1,7 @@
 """Changes to jobs: begun, ticked, closed; clocks started, lengthened, heard, stopped."""
 
 from datetime import timedelta
+from decimal import Decimal
 from typing import Any
 from uuid import UUID
 
@@ -98,6 +99,14 @@ def choose_guide(user: User, job: Job, guide: PlacingGuide | None, size: str) ->
         raise InputError.single("guide", f"{guide.name} has no size {size}.")
     held.guide, held.guide_size = guide, size if guide else ""
     held.save(update_fields=["guide", "guide_size"])
+
+
+@transaction.atomic
+def set_charge(user: User, job: Job, charge: Decimal | None, minutes: float | None) -> None:
+    """What is charged for one piece, and the minutes of work that it takes."""
+    held = _open_job(user, job, "charge")
+    held.charge, held.minutes = charge, minutes
+    held.save(update_fields=["charge", "minutes"])
 
 
 def _open_job(user: User, job: Job, field: str) -> Job:

@@ -36,6 +36,10 @@ class Job(models.Model):
         PrintSettingsVersion, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
     )
     relative_humidity = models.FloatField(null=True, blank=True, help_text="0 to 1")
+    charge = models.DecimalField(
+        max_digits=10, decimal_places=2, null=True, blank=True, help_text="for one piece"
+    )
+    minutes = models.FloatField(null=True, blank=True, help_text="of work for one piece")
     note = models.CharField(max_length=400, blank=True)
     entry_key = models.UUIDField(unique=True)
     created_at = models.DateTimeField(default=timezone.now)

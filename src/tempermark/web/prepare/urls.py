@@ -3,7 +3,7 @@
 from django.urls import path
 
 from tempermark.web.prepare.clocks import views as clock_views
-from tempermark.web.prepare.jobs import art_views, card_views, views
+from tempermark.web.prepare.jobs import art_views, card_views, cost_views, views
 from tempermark.web.prepare.tools import (
     change_views,
     coat_views,
@@ -20,6 +20,7 @@ urlpatterns = [
     path("jobs/<int:pk>/", views.job, name="job"),
     path("jobs/compare/", views.compare, name="compare"),
     path("jobs/<int:pk>/print-settings/", views.print_settings, name="print-settings"),
+    path("jobs/<int:pk>/cost/", cost_views.cost, name="cost"),
     path("jobs/<int:pk>/art/", art_views.art, name="art"),
     path("jobs/<int:pk>/art/print.pdf", art_views.printed, name="art-printed"),
     path("jobs/<int:pk>/lines/<slug:line>/", views.tick, name="tick"),

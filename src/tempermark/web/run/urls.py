@@ -12,6 +12,7 @@ urlpatterns = [
     path("presses/<slug:slug>/under-the-art/", views.art_sentence, name="under-the-art"),
     path("lots/", lot_views.overview, name="lots"),
     path("lots/<int:pk>/retire/", lot_views.retire, name="retire-lot"),
+    path("lots/<int:pk>/wear/", lot_views.wear, name="wear"),
     path("test-presses/<int:pk>/", views.test_press, name="test-press"),
     path("test-presses/<int:pk>/marks/", views.add_mark, name="mark"),
 ]

@@ -28,6 +28,7 @@ INSTALLED_APPS = [
     "tempermark.web.live",
     "tempermark.web.recipes",
     "tempermark.web.printing",
+    "tempermark.web.supplies",
     "tempermark.web.jobs",
     "tempermark.web.pressure",
     "tempermark.web.run",

@@ -45,6 +45,8 @@ from tempermark.web.recipes.models import Blank, RecipeVersion
 USUAL_PIECE = {"thickness_mm": 1.1, "start_c": 190.0, "room_c": ROOM_C}
 USUAL_MATERIAL = "aluminium_panel"
 VESSEL_WALLS = ("stoneware_wall", "steel_wall")
+# A turn that saves less than this share of the time is not worth a hot platen.
+WORTH_A_TURN = 0.1
 # What is waited for, by its temperature.
 UNTIL = (("a warm peel", PEEL_WARM_C), ("a bare hand", TOUCH_C), ("packing", PACK_C))
 
@@ -144,9 +146,14 @@ def hover(request: Request) -> HttpResponse:
 def _hover_headline(plan: HoverPlan) -> str:
     if plan.turned_s is None or plan.turn_s is None:
         return "Not even 15 min are enough: go closer or hotter."
-    if plan.lying_s is not None and plan.lying_s <= plan.turned_s:
+    if plan.lying_s is not None and _gains_nothing(plan.lying_s, plan.turned_s):
         return f"Hover {rough_wait_text(plan.lying_s)}."
     return f"Hover {rough_wait_text(plan.turned_s)}, turned after {rough_wait_text(plan.turn_s)}."
+
+
+def _gains_nothing(lying_s: float, turned_s: float) -> bool:
+    """Whether a turn saves less than anybody would notice."""
+    return lying_s <= turned_s * (1 + WORTH_A_TURN)
 
 
 def _turning(plan: HoverPlan) -> str:
@@ -155,7 +162,7 @@ def _turning(plan: HoverPlan) -> str:
         return ""
     if plan.lying_s is None:
         return "Without a turn one end stays behind, however long."
-    if plan.lying_s > plan.turned_s:
+    if not _gains_nothing(plan.lying_s, plan.turned_s):
         return f"Without a turn it takes {rough_wait_text(plan.lying_s)}."
     return "It need not be turned."
 

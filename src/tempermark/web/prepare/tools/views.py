@@ -109,6 +109,8 @@ TOOLS = (
     ("Art", "printing:arts", "pictures and drawings to print, mirrored at 1:1", "file dpi pdf svg"),
     ("Print settings", "printing:settings", "printer, paper and inks", "driver profile ink mirror"),
     ("Two jobs compared", "prepare:compare", "what differs between them", "difference"),
+    ("Prices", "supplies:prices", "what blanks, paper, film and power cost", "money cost currency"),
+    ("Lots and sheets", "run:lots", "age, uses and wear", "retire parchment tape pillow"),
     ("Mix a coating", "prepare:mix", "concentrate and water, and its last day", "ratio spray coat"),
     ("Sprayed coats", "prepare:spray", "how much of the bottle they take", "area ml mist"),
     ("Brushed varnish", "prepare:brush", "pieces that dry side by side", "stagger wood drying"),

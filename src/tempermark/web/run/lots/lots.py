@@ -8,12 +8,31 @@ from django.db import transaction
 from django.db.models import Count, Max, Q
 from django.utils import timezone
 
+from tempermark.core.errors import InputError
+from tempermark.core.preparing.costs.wear import Wear, wear_advice
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.records.audit import record
-from tempermark.web.run.models import LOT_FIELDS, Lot, LotKind, PieceOutcome, TestPress
+from tempermark.web.run.models import (
+    LOT_FIELDS,
+    REUSED,
+    Lot,
+    LotKind,
+    PieceOutcome,
+    TestPress,
+)
+from tempermark.web.supplies.queries import currency, money_text, prices, usual_blank_price
 
 MONTH_DAYS = 30.44
+
+
+@dataclass(frozen=True)
+class WearText:
+    """Uses of what is used again, what that means, and whether it is to be retired."""
+
+    uses: int
+    text: str
+    is_over: bool
 
 
 @dataclass(frozen=True)
@@ -29,6 +48,12 @@ class LotRow:
     last_used: date | None
     state: str
     is_past: bool
+    wear: WearText | None = None
+
+    @property
+    def is_reused(self) -> bool:
+        """Whether it is used again and wears."""
+        return self.kind in REUSED
 
 
 def overview(today: date | None = None) -> list[LotRow]:
@@ -36,8 +61,9 @@ def overview(today: date | None = None) -> list[LotRow]:
     today = today or timezone.localdate()
     known = {(lot.kind, lot.code): lot for lot in Lot.objects.all()}
     used = _used()
+    money = Money(currency(), prices(), usual_blank_price())
     found = [
-        _row(kind, code, known.get((kind, code)), used.get((kind, code)), today)
+        _row(kind, code, known.get((kind, code)), used.get((kind, code)), today, money)
         for kind, code in {**known, **used}
     ]
     kinds = list(LotKind)
@@ -70,7 +96,41 @@ def _used() -> dict[tuple[str, str], dict[str, Any]]:
     return found
 
 
-def _row(kind: str, code: str, lot: Lot | None, used: dict[str, Any] | None, today: date) -> LotRow:
+@dataclass(frozen=True)
+class Money:
+    """The shop's currency, its prices by code, and what a spoiled blank costs."""
+
+    sign: str
+    prices: dict[str, float]
+    spoiled: float | None
+
+
+def wear_text(lot: Lot, pieces: int, money: Money) -> WearText | None:
+    """Whether something that is used again is to be retired, by what going on would cost; by its
+    life alone where prices are not known. None for what is not used again, or of what is not said.
+    """
+    if lot.kind not in REUSED or not lot.material:
+        return None
+    wear = Wear(lot.material, pieces + lot.taps, lot.ink_seen_on is not None, lot.browning)
+    uses = f"{wear.uses} use{'' if wear.uses == 1 else 's'}"
+    price = money.prices.get(lot.material)
+    if price is None or money.spoiled is None:
+        worn = wear.uses >= wear.life or wear.ink_seen or wear.browning > 1
+        return WearText(wear.uses, f"{uses}; wear shows from {wear.life} on", worn)
+    advice = wear_advice(wear, price, money.spoiled)
+    goes_on, new = (money_text(amount, money.sign) for amount in (advice.goes_on, advice.new))
+    text = f"{uses}: going on costs about {goes_on} a piece, a new one {new}"
+    return WearText(wear.uses, text, advice.is_over)
+
+
+def _row(
+    kind: str,
+    code: str,
+    lot: Lot | None,
+    used: dict[str, Any] | None,
+    today: date,
+    money: Money,
+) -> LotRow:
     used = used or {"pieces": 0, "faulty": 0, "last": None}
     return LotRow(
         kind,
@@ -82,6 +142,7 @@ def _row(kind: str, code: str, lot: Lot | None, used: dict[str, Any] | None, tod
         timezone.localdate(used["last"]) if used["last"] else None,
         state_words(lot, today) if lot else "not described",
         is_past(lot, today),
+        wear_text(lot, used["pieces"], money) if lot else None,
     )
 
 
@@ -170,7 +231,7 @@ def choices() -> dict[str, list[tuple[str, str]]]:
     """Names to offer by field of a test press, each with its state; retired ones are left out."""
     today = timezone.localdate()
     offered: dict[str, list[tuple[str, str]]] = {field: [] for field in LOT_FIELDS.values()}
-    for lot in Lot.objects.filter(retired_on=None):
+    for lot in Lot.objects.filter(retired_on=None, kind__in=LOT_FIELDS):
         offered[LOT_FIELDS[LotKind(lot.kind)]].append((lot.code, state_words(lot, today)))
     return offered
 
@@ -182,10 +243,29 @@ def describe(user: User, data: dict[str, Any]) -> Lot:
     lot, fresh = Lot.objects.update_or_create(
         kind=data["kind"],
         code=data["code"],
-        defaults={name: data[name] for name in ("since", "keeps_months", "note")},
+        defaults={name: data[name] for name in ("since", "keeps_months", "material", "note")},
     )
     record(user, "described lot" if fresh else "changed lot", lot, code=lot.code)
     return lot
+
+
+@transaction.atomic
+def wear_on(user: User, lot: Lot, what: str) -> None:
+    """One use more, or one less where it was tapped by mistake; ink seen, or not after all; browned
+    a step further or back. Raises InputError for anything else.
+    """
+    must_work(user)
+    held = Lot.objects.select_for_update().get(pk=lot.pk)
+    if what in ("used", "not_used"):
+        held.taps = max(0, held.taps + (1 if what == "used" else -1))
+    elif what == "ink":
+        held.ink_seen_on = None if held.ink_seen_on else timezone.localdate()
+    elif what in ("browner", "paler"):
+        held.browning = min(3, max(0, held.browning + (1 if what == "browner" else -1)))
+    else:
+        raise InputError.single("wear", "That is nothing that wears.")
+    held.save(update_fields=["taps", "ink_seen_on", "browning"])
+    record(user, f"wear: {what.replace('_', ' ')}", held, code=held.code)
 
 
 @transaction.atomic

@@ -13,8 +13,9 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.forms.editing import EditForm
 from tempermark.web.kit.forms.moments import DayField
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.run.lots import lots
-from tempermark.web.run.models import Lot, LotKind
+from tempermark.web.run.models import REUSED_MATERIALS, Lot, LotKind
 
 DATE = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
 
@@ -31,6 +32,12 @@ class LotForm(EditForm):
         min_value=1,
         max_value=240,
         help_text="as its label says; empty: not said",
+    )
+    material = forms.ChoiceField(
+        label="Of",
+        choices=[("", "not a reused sheet"), *REUSED_MATERIALS],
+        required=False,
+        help_text="of what is used again",
     )
     note = forms.CharField(label="Note", required=False, max_length=300)
 
@@ -78,4 +85,12 @@ def retire(request: Request, pk: int) -> HttpResponse:
     """Out of use, or back."""
     retired = request.POST.get("back") != "1"
     lots.retire(request.user, get_object_or_404(Lot, pk=pk), retired)
+    return redirect("run:lots")
+
+
+@require_POST
+def wear(request: Request, pk: int) -> HttpResponse:
+    """A use, ink or browning, by one tap."""
+    with refusal_shown(request):
+        lots.wear_on(request.user, get_object_or_404(Lot, pk=pk), request.POST.get("wear", ""))
     return redirect("run:lots")

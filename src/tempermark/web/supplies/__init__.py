@@ -1,0 +1,1 @@
+"""What the shop buys and charges: prices in its own currency."""
