@@ -55,7 +55,9 @@ def test_a_hover_is_planned_for_the_press(browse, recipes):
     chosen = {
         s["name"]: s.select_one("[selected]")["value"] for s in page.select("main select[name]")
     }
-    fields = chosen | {"gap_mm": "100", "true_c": "60", "seconds": "60", "humidity": "50"}
+    powder = page.find("option", string="Powder film on cotton")["value"]
+    wide = {"gap_mm": "100", "true_c": "120", "seconds": "60", "humidity": "50"}
+    fields = chosen | wide | {"recipe": powder}
     assert "go closer or hotter" in room.words(browse.get("/hover/", fields))
     assert "is out of range" in room.words(browse.get("/hover/", fields | {"gap_mm": "0"}))
 

@@ -13,6 +13,8 @@ urlpatterns = [
     path("lots/", lot_views.overview, name="lots"),
     path("lots/<int:pk>/retire/", lot_views.retire, name="retire-lot"),
     path("lots/<int:pk>/wear/", lot_views.wear, name="wear"),
+    path("lots/<int:pk>/label/", lot_views.label, name="lot-label"),
+    path("lots/<int:pk>/label.svg", lot_views.label_code, name="lot-code"),
     path("test-presses/<int:pk>/", views.test_press, name="test-press"),
     path("test-presses/<int:pk>/marks/", views.add_mark, name="mark"),
 ]

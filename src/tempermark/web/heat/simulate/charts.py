@@ -74,7 +74,7 @@ def stack_section(
     layers = pressed.closing.layers
     requested = list(enumerate(pressed.request.stack))
     numbers = [n for n, entry in requested if code_of(entry) in library]
-    heights = [_drawn(layer.thickness_mm, layer.name in PADS) for layer in layers]
+    heights = [layer_height(layer.thickness_mm, layer.name in PADS) for layer in layers]
     scale = SECTION_HEIGHT / sum(heights)
     tops = np.concatenate([[0.0], np.cumsum(heights)]) * scale + 24
     depth, temperature = profile(pressed, at_s)
@@ -118,7 +118,7 @@ def _name(pressed: PressResult, at: int, library: Mapping[str, Material]) -> str
     return Truncator(f"{label}, {words}" if words else label).chars(NAME_CHARS)
 
 
-def _drawn(thickness_mm: float, is_pad: bool) -> float:
+def layer_height(thickness_mm: float, is_pad: bool) -> float:
     """Height of a layer: grows with the logarithm, so that paper can be seen beside a pad."""
     height = 46 + 22 * np.log10(max(thickness_mm, 0.01))
     return float(np.clip(height, LEAST_DRAWN, MOST_DRAWN if is_pad else 80.0))

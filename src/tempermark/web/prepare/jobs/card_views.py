@@ -14,15 +14,14 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from tempermark.core.recipes.layers import entry_text
 from tempermark.core.recipes.windows import closings
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
-from tempermark.web.kit.wording import in_units
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.measure.surveys.queries import latest_survey
 from tempermark.web.prepare.jobs.pressing import pressure_advice
+from tempermark.web.prepare.jobs.stack_drawing import stack_drawing
 from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import element_in_use
 from tempermark.web.pressure.setting import words as pressure_words
@@ -50,7 +49,7 @@ def card(request: Request, slug: str, recipe: str) -> HttpResponse:
         "true": _both(version.middle_c, units),
         "far": advice and advice.far,
         "pressure": _pressure(element, version, units),
-        "stack": [in_units(entry_text(entry, library), units) for entry in version.stack],
+        "drawing": stack_drawing(version.stack, library, units),
         "stale_on": survey
         and timezone.localdate(survey.taken_at) + timedelta(days=element.press.survey_every_days),
         "today": timezone.localdate(),

@@ -1,13 +1,17 @@
 """The page of lots and marked sheets."""
 
+import io
 from typing import Any
+from urllib.parse import urlencode
 
+import segno
 from django import forms
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
@@ -94,3 +98,20 @@ def wear(request: Request, pk: int) -> HttpResponse:
     with refusal_shown(request):
         lots.wear_on(request.user, get_object_or_404(Lot, pk=pk), request.POST.get("wear", ""))
     return redirect("run:lots")
+
+
+@require_GET
+def label(request: Request, pk: int) -> HttpResponse:
+    """The label of a bottle, a roll or a sheet, to print and stick on."""
+    return render(request, "run/lot_label.html", {"lot": get_object_or_404(Lot, pk=pk)})
+
+
+@require_GET
+def label_code(request: Request, pk: int) -> HttpResponse:
+    """The label's QR code: it opens the lot."""
+    lot = get_object_or_404(Lot, pk=pk)
+    query = urlencode({"kind": lot.kind, "code": lot.code})
+    picture = segno.make(request.build_absolute_uri(f"{reverse('run:lots')}?{query}"), error="m")
+    out = io.BytesIO()
+    picture.save(out, kind="svg", scale=4, border=2, xmldecl=False)
+    return HttpResponse(out.getvalue(), content_type="image/svg+xml")
