@@ -23,10 +23,11 @@ from tempermark.web.demo.room_rows.pieces import (
     LOTS_USED,
     OPEN_CASE,
 )
+from tempermark.web.demo.room_rows.preparing import build_preparing
 from tempermark.web.demo.room_rows.pressure import build_pressure
 from tempermark.web.demo.room_rows.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
 from tempermark.web.heat.models import Lesson, LessonRequest, StackTrace
-from tempermark.web.jobs.models import Clock, Job, Tick
+from tempermark.web.jobs.models import Clock, Job, PlatenChange, Tick
 from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.measure.instruments.instruments import keep_reported_check
@@ -53,10 +54,12 @@ from tempermark.web.pressure.models import (
     RaisedPart,
     WearNote,
 )
+from tempermark.web.printing.models import Art, PrintSettings, PrintSettingsVersion
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
-from tempermark.web.recipes.models import Blank, OwnMaterial, Recipe
+from tempermark.web.recipes.models import Blank, OwnMaterial, PlacingGuide, Recipe
 from tempermark.web.run.models import SCORES, Lot, Mark, TestPress
 from tempermark.web.run.pieces import actions as runs
+from tempermark.web.supplies.models import Currency, Price
 from tempermark.web.trace.board import actions as traces
 from tempermark.web.trace.models import CheckRecord, FaultCase
 
@@ -90,6 +93,13 @@ ROOM = (
     Clock,
     Tick,
     Job,
+    PlatenChange,
+    Art,
+    PrintSettingsVersion,
+    PrintSettings,
+    PlacingGuide,
+    Price,
+    Currency,
     Lot,
     Reading,
     Station,
@@ -170,6 +180,7 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
         Lot.objects.create(kind=kind, code=code, since=since, keeps_months=keeps_months, note=note)
     for series in GOOD_SERIES:
         _good_series(series, technician, noon)
+    build_preparing(technician, lead, noon)
     build_pressure(technician, noon)
     build_heat(technician, noon)
     pieces = [_faulty(row, technician, noon) for row in FAULTY]
