@@ -272,3 +272,23 @@ def test_another_surface_is_found_within_ten_scored_pieces(factor):
     assert abs(off) < abs(np.log(factor)) / 3
     assert found.known.rate_share < surface.known.rate_share
     assert ndtr(-abs(off) / found.known.rate_share) > 0.01
+
+
+@pytest.mark.parametrize(
+    ("name", "coating"),
+    [
+        ("Cotton shirt: sprayed coat, then dye", "sprayed"),
+        ("Ceramic tile: laminate coat, then dye", "laminated"),
+        ("Dye on a varnished wood disc", "brushed"),
+        ("Dye on a polyester vest", ""),
+    ],
+)
+def test_a_recipe_that_coats_takes_a_bare_blank_like_a_coated_one(name, coating):
+    """The shop's plain shirt, coated by the recipe itself, comes out as the shipped coated one."""
+    sheet = next(sheet for sheet in shipped_recipes() if sheet.name == name)
+    assert sheet.lays_coating == coating
+    coated = shipped_blank(sheet.blank)
+    bare = replace(coated, coating="none")
+    expected = press_chain(sheet, "", main_request(sheet, coated)).main
+    found = press_chain(sheet, "", main_request(sheet, bare)).main
+    assert found.density == pytest.approx(expected.density)

@@ -123,7 +123,7 @@ def test_today_s_jobs_are_put_in_the_order_that_waits_least(browse, board, vest)
 
 
 def test_a_spray_takes_so_much_of_the_bottle(browse, db):
-    fields = {"width_mm": "300", "height_mm": "350", "pieces": "4", "coats": "2", "ml_m2": "65"}
+    fields = {"width_mm": "300", "height_mm": "350", "pieces": "4", "coats": "2", "square_ml": "65"}
     text = room.words(browse.get("/spray/", fields))
     # 0.105 m² · 65 ml/m² ÷ 0.65 = 10.5 ml for one coat.
     assert "2 coats take 84 ml out of the bottle." in text

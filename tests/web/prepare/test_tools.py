@@ -151,6 +151,13 @@ def test_a_long_panel_s_art_is_larger_by_its_growth(browse, db):
     assert "Tape all four corners" in text
 
 
+def test_a_fold_to_the_back_is_added_on_each_side(browse, db):
+    asked = PANEL | {"fold_mm": "8", "thickness_mm": "2"}
+    text = room.words(browse.get("/bleed/", asked))
+    assert "Print the art 1527.0 × 523.0 mm." in text
+    assert "its thickness and the fold" in text
+
+
 def test_growth_is_the_same_in_inches(browse, db):
     User.objects.update(length_unit="in", temperature_unit="f")
     asked = PANEL | {"width_mm": "1500 mm", "height_mm": "500 mm", "from_c": "72", "to_c": "383"}

@@ -1,6 +1,6 @@
 """What is pressed and how: a blank, a step of a recipe, and the press as it stands."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from tempermark.core.pressure.press.contact import middle_kpa
@@ -16,6 +16,8 @@ USUAL_HUMIDITY, WORKING_PAD_C = 0.5, 60.0
 USUAL_PLATEN_MM = (400.0, 500.0)
 # A step whose recipe names no class, kPa: the platen just rests.
 RESTING_KPA = 2.0
+# How a blank without a coat is described.
+UNCOATED = ("", "none")
 # Kinds of blank under which the whole platen gives heat: its pad takes what the blank leaves free.
 WHOLE_PLATEN = ("garment", "bag", "cap", "mug", "tumbler")
 
@@ -89,6 +91,12 @@ class PressRequest:
     sheet_factor: float = 1.0
 
 
+def as_coated(blank: BlankProperties, sheet: Sheet) -> BlankProperties:
+    """A blank as a recipe's main press meets it: a bare one with the coat that it lays on."""
+    laid = sheet.lays_coating
+    return replace(blank, coating=laid) if laid and blank.coating in UNCOATED else blank
+
+
 def main_request(
     sheet: Sheet, blank: BlankProperties, school: str = "", **changes: Any
 ) -> PressRequest:
@@ -102,7 +110,8 @@ def main_request(
         "kpa": middle_kpa(main.pressure),
         "loaded_share": loaded_share(blank),
     }
-    return PressRequest(main, sheet.method, main.stack, blank, **(query | changes))
+    coated = as_coated(blank, sheet)
+    return PressRequest(main, sheet.method, main.stack, coated, **(query | changes))
 
 
 def loaded_share(blank: BlankProperties, platen_mm: tuple[float, float] = USUAL_PLATEN_MM) -> float:

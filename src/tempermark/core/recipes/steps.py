@@ -29,6 +29,9 @@ KINDS = {
     "wash_test": ("wash test", False),
 }
 MAIN = "press"
+# What a recipe of a method lays onto its blank; others that coat brush it on.
+COATING_OF_METHOD = {"spray_coating": "sprayed", "laminate_coating": "laminated"}
+BRUSHED = "brushed"
 # Steps in which the stack lies open under the platen, without contact.
 WITHOUT_CONTACT = ("hover",)
 
@@ -132,6 +135,14 @@ class Sheet:
     jobs: tuple[int, ...] = field(default=())
     code: str = ""
     blank: str = ""
+
+    @property
+    def lays_coating(self) -> str:
+        """The coating that the recipe itself lays on before its main press; empty for none."""
+        if self.method in COATING_OF_METHOD:
+            return COATING_OF_METHOD[self.method]
+        before = self.steps[: self.steps.index(self.main)]
+        return BRUSHED if any(step.kind == "coat" for step in before) else ""
 
     @property
     def main(self) -> RecipeStep:

@@ -11,10 +11,11 @@ from tempermark.core.pressing.request import (
     ROOM_C,
     USUAL_HUMIDITY,
     PressRequest,
+    as_coated,
     main_request,
 )
 from tempermark.core.pressure.press.contact import middle_kpa
-from tempermark.core.recipes.steps import MAIN
+from tempermark.core.recipes.steps import MAIN, Sheet
 from tempermark.core.thermal.library.receivers import BARE, receiver_code, receivers
 from tempermark.core.thermal.result.learn import (
     ThermocoupleTrace,
@@ -38,14 +39,19 @@ from tempermark.web.run.pieces.queries import under_art
 MOST_PIECES = 40
 
 
-def surface_of(blank: Blank, stack: tuple[str, ...], library: ShopLibrary) -> str:
-    """The surface that receives the dye."""
-    return receiver_code(blank.kind, blank.coating, material_of(blank, library), stack)
+def surface_of(
+    blank: Blank, stack: tuple[str, ...], library: ShopLibrary, sheet: Sheet | None = None
+) -> str:
+    """The surface that receives the dye: the blank's own, or the coat that a recipe lays on it."""
+    own = core_blank(blank, library)
+    coating = own.coating if sheet is None else as_coated(own, sheet).coating
+    return receiver_code(blank.kind, coating, material_of(blank, library), stack)
 
 
 def surface_of_piece(piece: TestPress) -> str:
     """The surface that a logged piece speaks about."""
-    return surface_of(piece.blank, piece.pressed_stack, shop_materials())
+    library = shop_materials()
+    return surface_of(piece.blank, piece.pressed_stack, library, piece.recipe.sheet)
 
 
 def trials_by_surface(
@@ -63,7 +69,8 @@ def trials_by_surface(
     found: dict[str, list[tuple[TestPress, Trial]]] = {}
     library, histories = shop_materials(), Histories()
     for piece in scored[: MOST_PIECES * len(receivers())]:
-        of_surface = found.setdefault(surface_of(piece.blank, piece.pressed_stack, library), [])
+        surface = surface_of(piece.blank, piece.pressed_stack, library, piece.recipe.sheet)
+        of_surface = found.setdefault(surface, [])
         if len(of_surface) == MOST_PIECES:
             continue
         trial = _trial(piece, library, histories)

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET
 from tempermark.core.pressing.closing import HOVER_GAP_MM, PressResult
 from tempermark.core.pressing.hover import HoverOutcome, hover_outcome
 from tempermark.core.pressing.limits import refusal
-from tempermark.core.pressing.request import WORKING_PAD_C, PressRequest
+from tempermark.core.pressing.request import WORKING_PAD_C, PressRequest, as_coated
 from tempermark.core.recipes.layers import code_of, entry_text
 from tempermark.core.recipes.stack_rules import faults
 from tempermark.core.recipes.steps import MAIN, WITHOUT_CONTACT
@@ -127,7 +127,7 @@ def _answer(
     element = data["element"]
     places = grid_of(element).places_mm if over_platen else None
     position = on_press.platen_temperature(element, data["set_c"], timezone.now(), places)
-    blank = core_blank(data["blank"], library)
+    blank = as_coated(core_blank(data["blank"], library), version.sheet)
     request = PressRequest(
         step=picked.step,
         method=version.recipe.method,

@@ -18,7 +18,7 @@ USUAL_SPRAY = {
     "height_mm": 350.0,
     "pieces": 1,
     "coats": 2,
-    "ml_m2": SPRAYED_ML_M2,
+    "square_ml": SPRAYED_ML_M2,
 }
 USUAL_BRUSH = {"number": 4, "sides": 2, "times": 1, "brush_s": 120.0, "dries_s": 2400.0}
 
@@ -30,12 +30,12 @@ def spray(request: Request) -> HttpResponse:
     usual = as_typed(SprayForm, USUAL_SPRAY, units) | {
         name: request.GET[name] for name in USUAL_SPRAY if name in request.GET
     }
-    form = SprayForm(request.GET if "ml_m2" in request.GET else usual, units=units)
+    form = SprayForm(request.GET if "square_ml" in request.GET else usual, units=units)
     context: dict[str, Any] = {"form": form}
     if form.is_valid():
         data, mine = form.cleaned_data, request.user.units
         area = data["width_mm"] * data["height_mm"] * 1e-6
-        one = sprayed_ml(area, 1, data["ml_m2"])
+        one = sprayed_ml(area, 1, data["square_ml"])
         whole = one * data["coats"] * data["pieces"]
         context |= {
             "one": volume_text(one, mine),

@@ -47,6 +47,10 @@ class BleedForm(UnitForm):
     from_c = TemperatureField(label="Room", low=-30, high=60)
     to_c = TemperatureField(label="Pressed at, true", low=60, high=300)
     placement_mm = LengthField(label="Placed to within", low=0, high=50)
+    fold_mm = LengthField(label="Folds to the back by", low=0, high=200, required=False)
+    thickness_mm = LengthField(
+        label="Thickness", low=0, high=100, required=False, help_text="where it is folded"
+    )
 
 
 class StraightForm(UnitForm):

@@ -12,6 +12,7 @@ from tempermark.web.kit.forms.fields import (
     NumberField,
     TemperatureField,
     UnitForm,
+    VolumeField,
     rows_field,
 )
 from tempermark.web.presses.models import Element
@@ -94,7 +95,9 @@ class SprayForm(UnitForm):
     height_mm = LengthField(label="Sprayed area, high", low=10, high=5000)
     pieces = forms.IntegerField(label="Pieces", min_value=1, max_value=10_000)
     coats = forms.IntegerField(label="Coats", min_value=1, max_value=6)
-    ml_m2 = NumberField(label="A coat takes", min_value=1, max_value=1000, suffix="ml a m²")
+    square_ml = VolumeField(
+        label="One coat on a square of 1 m takes", low=1, high=1000, help_text="a metre is 39 in"
+    )
 
 
 class BrushForm(UnitForm):

@@ -9,7 +9,7 @@ from django.views.decorators.http import require_GET
 
 from tempermark.core.constants import EXPANSION_PER_K
 from tempermark.core.preparing.coating.mix import use_by, volumes_ml
-from tempermark.core.preparing.size.growth import PLACED_WITHIN_MM, ROOM_C, bleed
+from tempermark.core.preparing.size.growth import PLACED_WITHIN_MM, ROOM_C, bleed, folded_mm
 from tempermark.core.preparing.size.straight import SEEN_FROM_DEG, crooked_deg, off_at_end_mm
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.figures import length_text, size_text, volume_text
@@ -65,9 +65,11 @@ def bleed_page(request: Request) -> HttpResponse:
         data, mine = form.cleaned_data, request.user.units
         size = (data["width_mm"], data["height_mm"])
         alpha = EXPANSION_PER_K[data["material"]]
-        found = bleed(size, alpha, data["from_c"], data["to_c"], data["placement_mm"])
+        plain = bleed(size, alpha, data["from_c"], data["to_c"], data["placement_mm"])
+        found = folded_mm(plain, data["thickness_mm"] or 0.0, data["fold_mm"] or 0.0)
         context |= {
             "found": found,
+            "folds": data["fold_mm"],
             "art": size_text(found.art_mm, mine, 1),
             "growth": [length_text(side, mine, 1) for side in found.growth_mm],
             "each": [length_text(side, mine, 1) for side in found.bleed_mm],

@@ -7,6 +7,7 @@ from django.core.exceptions import ValidationError
 from django.http import QueryDict
 
 from tempermark.core.pressing.limits import refusal
+from tempermark.core.pressing.request import as_coated
 from tempermark.core.recipes.blank_types import BlankType, blank_types
 from tempermark.core.thermal.library.receivers import BARE, receiver_code
 from tempermark.core.vocabulary.methods import DYE_METHODS
@@ -67,7 +68,9 @@ def suits(version: RecipeVersion, blank: Blank) -> bool:
         return False
     if version.recipe.method in DYE_METHODS:
         stack = tuple(version.stack)
-        own = receiver_code(blank.kind, blank.coating, material, stack)
+        # A recipe that coats takes a bare blank of its kind.
+        coating = as_coated(core_blank(blank, library), version.sheet).coating
+        own = receiver_code(blank.kind, coating, material, stack)
         return own == receiver_code(kind.kind, kind.coating, kind.material, stack) != BARE
     return library[material].group == library[kind.material].group
 
