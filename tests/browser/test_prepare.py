@@ -106,10 +106,9 @@ def test_a_panel_of_a_metre_and_a_half_by_mouse_with_its_art(signed_in, long_boa
     isla.sees("40 dpi at this size: edges look coarse.")
     drag(isla, "svg[data-outline]", 0, 40)
     isla.wait(lambda: "White will show" in isla.headline())
-    outline_box = isla.find("svg[data-outline]")
-    outline_box.send_keys(Keys.SHIFT, Keys.ARROW_UP)
-    isla.wait(lambda: Job.objects.get().outline_top_mm is not None)
-    isla.settle()
+    dragged = Job.objects.get().outline_top_mm
+    isla.find("svg[data-outline]").send_keys(Keys.SHIFT, Keys.ARROW_UP)
+    isla.wait(lambda: Job.objects.get().outline_top_mm == pytest.approx(dragged - 10, abs=0.6))
     isla.press("As small as covers, in the middle")
     isla.wait(lambda: "covers the blank" in isla.headline())
     assert Job.objects.get().outline_top_mm is None

@@ -93,8 +93,8 @@ class PressRequest:
 
 def as_coated(blank: BlankProperties, sheet: Sheet) -> BlankProperties:
     """A blank as a recipe's main press meets it: a bare one with the coat that it lays on."""
-    laid = sheet.lays_coating
-    return replace(blank, coating=laid) if laid and blank.coating in UNCOATED else blank
+    coating = sheet.lays_coating
+    return replace(blank, coating=coating) if coating and blank.coating in UNCOATED else blank
 
 
 def main_request(
