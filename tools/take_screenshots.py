@@ -147,10 +147,6 @@ def pressure(camera):
     camera.keep("pressure")
 
 
-def both_maps(camera):
-    camera.keep("both-maps", "/presses/coot/pressure/combined-map/")
-
-
 def heat(camera):
     """A vest on Heron: the stack, the course and, further down, the outcome over the platen."""
     camera.go("/recipes/dye-on-a-polyester-vest/heat/")
@@ -166,25 +162,25 @@ def window(camera):
 
 def job(camera):
     """A panel being prepared: two lines done, its print drying."""
-    camera.go("/recipes/dye-on-a-large-coated-aluminium-panel/prepare/")
-    camera.find("main form button.go").click()
-    for done in (1, 2):
-        camera.wait(".checklist .tick")
-        camera.find(".checklist li:not(.done) .tick").click()
-        WebDriverWait(camera.driver, 10).until(
-            lambda d, done=done: len(d.find_elements(By.CSS_SELECTOR, ".checklist .done")) == done
-        )
-    camera.find("form:has([name=seconds]) button").click()
+    camera.go("/jobs/1/")
+    camera.find("form.waits button").click()
     camera.wait("#clocks .clock")
     camera.driver.execute_script("scrollTo(0, 0)")
     camera.keep("job")
 
 
-def piece_fit(camera):
-    camera.go("/pieces/")
-    camera.driver.find_element(By.PARTIAL_LINK_TEXT, "Coxswain's hooded sweatshirt").click()
-    camera.wait("svg.piece")
-    camera.keep("piece-fit")
+def art(camera):
+    """The panel's outline and bleed on its art."""
+    camera.keep("art", "/jobs/1/art/")
+
+
+def template(camera):
+    """A beaker's wall unrolled, the shop's art bent onto it."""
+    camera.go("/jobs/3/art/")
+    camera.driver.find_element(By.PARTIAL_LINK_TEXT, "Bend it onto the").click()
+    camera.wait(".template-drawing image")
+    time.sleep(1.5)
+    camera.keep("template")
 
 
 def line(camera):
@@ -221,8 +217,8 @@ TAKEN = (
     recipe,
     faults,
     pressure,
-    both_maps,
-    piece_fit,
+    art,
+    template,
     heat,
     window,
     job,

@@ -32,7 +32,7 @@ PANEL = LeavingPiece(2673.0, 190.0, "aluminium_panel")
 
 def test_with_constant_surfaces_it_is_newton_s_law(monkeypatch):
     monkeypatch.setattr(cooling_places, "AIR_W_M2K", (10.0, 10.0))
-    found = cooling_time(PANEL, PLACES["rack"], 48.0, 22.0)
+    found = cooling_time(PANEL, PLACES["air"], 48.0, 22.0)
     assert found.seconds == pytest.approx(cooling_time_s(190, 22, 48, 2673 / 20), rel=1e-5)
 
 
@@ -40,7 +40,7 @@ def test_against_the_equation_stepped_in_time():
     def falls(_, t):
         return -2 * np.interp(t, AIR_AT_C, AIR_W_M2K) * (t - 22.0) / PANEL.heat_j_m2k
 
-    found = cooling_time(PANEL, PLACES["rack"], 48.0, 22.0).seconds
+    found = cooling_time(PANEL, PLACES["air"], 48.0, 22.0).seconds
     course = solve_ivp(falls, (0, found), [190.0], rtol=1e-9, atol=1e-9)
     assert course.y[0, -1] == pytest.approx(48.0, abs=0.02)
 
@@ -66,7 +66,7 @@ def test_more_heat_a_warmer_start_and_a_warmer_room_take_longer(heat, start, roo
 
 def test_a_cold_table_is_quicker_than_a_rack_and_a_cloth_slower():
     times = {code: cooling_time(PANEL, place, 48, 22).seconds for code, place in PLACES.items()}
-    assert times["table"] < times["weight"] < times["rack"] < times["cloth"]
+    assert times["table"] < times["weight"] < times["air"] < times["rack"] < times["cloth"]
 
 
 def test_a_room_as_warm_and_a_piece_already_there():

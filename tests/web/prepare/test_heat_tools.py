@@ -18,7 +18,7 @@ from tests.web.prepare.test_job_art import begun, board, vest  # noqa: F401  fix
 
 def test_cooling_names_the_two_usual_places(browse, db):
     text = room.words(browse.get("/cooling/"))
-    assert "From 190 °C: touch it after 3 min on a cold metal table, after 4 min on a rack." in text
+    assert "From 190 °C: touch it after 3 min on a cold metal table, after 4:30 on a rack." in text
     assert "below 48 °C a bare hand may hold it" in text
 
 

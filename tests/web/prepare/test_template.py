@@ -50,6 +50,15 @@ def test_a_paper_strip_gives_the_diameter(browse, db):
     assert "under 53 mm" in room.words(browse.get(PAGE, BEAKER | round_mm))
 
 
+@pytest.mark.parametrize(("top", "bottom", "height"), [(60, 500, 5), (5, 2000, 5), (2000, 5, 2000)])
+def test_a_foot_far_wider_than_the_rim_is_drawn_too(browse, db, top, bottom, height):
+    """Nearly flat, its arc is nearly a whole turn; never more."""
+    fields = {"top_diameter_mm": top, "bottom_diameter_mm": bottom, "height_mm": height}
+    assert flat_template(top, bottom, height).arc.turn_rad < 2 * math.pi
+    assert browse.get(f"{PAGE}file.svg", BEAKER | fields).status_code == 200
+    assert browse.get(f"{PAGE}file.pdf", BEAKER | fields).status_code == 200
+
+
 @pytest.mark.parametrize(
     ("changes", "said"),
     [

@@ -23,6 +23,8 @@ from tempermark.core.vocabulary.things import VESSEL_KINDS
 # On each face, W/m²K at °C (handbook 3): between them by a straight line.
 AIR_AT_C, AIR_W_M2K = (48.0, 190.0), (10.0, 17.5)
 AIR_WITHIN = 0.2
+# Warm air stays under a plate on a rack. A starting value.
+OVER_A_RACK = 0.8
 # Bare metal radiates little: half of it. Dry cloth or wood lets through what its own conductivity
 # allows, W/m²K: 20 mm of it. A starting value.
 BARE_METAL = 0.5
@@ -56,7 +58,8 @@ PLACES = {
     place.code: place
     for place in (
         CoolingPlace("table", "on a cold metal table", "contact"),
-        CoolingPlace("rack", "on a rack", "air"),
+        CoolingPlace("rack", "on a rack", "rack"),
+        CoolingPlace("air", "hanging in the air", "air"),
         CoolingPlace(
             "weight", "under a flat weight", "insulated", "contact", "Lay it flat: it sets so."
         ),
@@ -71,7 +74,7 @@ def places_for(kind: str, softens: bool) -> list[CoolingPlace]:
     if softens:
         return [PLACES["weight"]]
     if kind in (*VESSEL_KINDS, "glass"):
-        return [PLACES["cloth"], PLACES["rack"]]
+        return [PLACES["cloth"], PLACES["air"]]
     if kind == "wood":
         return [PLACES["weight"], PLACES["rack"]]
     if kind == "hardboard":
@@ -162,5 +165,6 @@ def _face(piece: LeavingPiece, side: str, temperature_c: np.ndarray, level: int)
     if side == "insulated":
         return np.full_like(temperature_c, INSULATED_W_M2K)
     factor = 1 + AIR_WITHIN * (level - 1)
+    factor *= OVER_A_RACK if side == "rack" else 1.0
     factor *= BARE_METAL if piece.material in BARE else 1.0
     return np.asarray(factor * np.interp(temperature_c, AIR_AT_C, AIR_W_M2K))

@@ -9,6 +9,9 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.core.errors import InputError
+from tempermark.core.preparing.after_press import FIRST_WASH_S
+from tempermark.core.preparing.checklist import PRINT_DRIES_S
+from tempermark.core.preparing.waits import LOOK_EVERY_S, Wait
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.jobs import actions, queries
@@ -21,6 +24,12 @@ from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.prepare.clocks.forms import ClockForm
 
 LONGER_S = 60.0
+# What is waited for most often, whatever is pressed.
+USUAL_WAITS = (
+    Wait("print dry", PRINT_DRIES_S),
+    Wait("look at it", LOOK_EVERY_S, repeats=True),
+    Wait("first wash", FIRST_WASH_S),
+)
 # So many clocks are started by one tap at most.
 MOST_TOGETHER = 12
 
@@ -41,7 +50,8 @@ def clocks(request: Request) -> HttpResponse:
             data = form.cleaned_data
             actions.start_clock(request.user, data["name"], data["seconds"], form_key(request))
             return redirect("prepare:clocks")
-    context = {"form": form, "rows": queries.running(), "now": timezone.now()}
+    rows = queries.running()
+    context = {"form": form, "rows": rows, "now": timezone.now(), "usual": USUAL_WAITS}
     return render(request, "prepare/clocks.html", context, status=422 if form.errors else 200)
 
 

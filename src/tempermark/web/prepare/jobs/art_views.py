@@ -8,7 +8,8 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods
 
 from tempermark.core.errors import InputError
-from tempermark.core.preparing.checklist import PRINTED_AS_READ
+from tempermark.core.preparing.checklist import PRINTED_AS_READ, preparation
+from tempermark.core.preparing.size.growth import taping
 from tempermark.core.preparing.size.placed_art import covering
 from tempermark.core.preparing.size.sheets import SHEETS_MM
 from tempermark.files.art.limits import LONGEST_MM
@@ -22,6 +23,7 @@ from tempermark.web.kit.forms.fields import LengthField, UnitForm
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.prepare.jobs.lines import piece_of
 from tempermark.web.prepare.jobs.placing import (
     first_size_mm,
     is_wrap,
@@ -38,6 +40,8 @@ from tempermark.web.printing.queries import offered_art
 MOST_OFFERED = 12
 # What lies outside the bleed is veiled: farther than any art reaches, mm.
 FAR_MM = 2 * LONGEST_MM
+# A strip of tape as drawn, by the longer side.
+TAPE_SHARE = 0.05
 
 
 class PlaceForm(UnitForm):
@@ -131,9 +135,9 @@ def _context(request: Request, job: Job) -> dict[str, Any]:
     here, units = placement(job), request.user.units
     placed = here.placed
     fields = {
-        "width_mm": placed.art_mm[0],
-        "left_mm": placed.corner_mm[0],
-        "top_mm": placed.corner_mm[1],
+        "width_mm": round(placed.art_mm[0], 1),
+        "left_mm": round(placed.corner_mm[0], 1),
+        "top_mm": round(placed.corner_mm[1], 1),
     }
     bent = "The template bends it onto the vessel."
     return context | {
@@ -147,6 +151,7 @@ def _context(request: Request, job: Job) -> dict[str, Any]:
         "bleed_path": _rectangle(placed.outline_mm, placed.bleed_mm),
         "veil": _rectangle(placed.outline_mm, (FAR_MM, FAR_MM))
         + _rectangle(placed.outline_mm, placed.bleed_mm),
+        "tapes": _tapes(job, placed.outline_mm, placed.bleed_mm),
         "corner": " ".join(f"{side:.2f}" for side in placed.corner_mm),
         "box": _box(placed.art_mm, placed.outline_mm, placed.corner_mm),
         "sheets": [name for name, sheet in SHEETS_MM.items() if _on(placed.page_mm, sheet)],
@@ -157,6 +162,23 @@ def _rectangle(size: tuple[float, float], beyond: tuple[float, float]) -> str:
     """A rectangle about an outline at 0, 0, so far beyond it on each side, mm, as a path."""
     (wide, high), (x, y) = size, beyond
     return f"M{-x:.2f} {-y:.2f}h{wide + 2 * x:.2f}v{high + 2 * y:.2f}h{-wide - 2 * x:.2f}z"
+
+
+def _tapes(
+    job: Job, outline: tuple[float, float], bleed: tuple[float, float]
+) -> list[dict[str, str]]:
+    """Where the transfer is taped: strips over its corners, as the list asks for them."""
+    if not any(line.code == "fix" for line in preparation(piece_of(job))):
+        return []
+    (wide, high), (x, y) = outline, bleed
+    corners = [(-x, -y), (wide + x, high + y), (wide + x, -y), (-x, high + y)]
+    count = 4 if taping((wide + 2 * x, high + 2 * y)) == "all_corners" else 2
+    size = TAPE_SHARE * max(wide, high)
+    half = size / 2
+    return [
+        {"x": f"{cx - half:.1f}", "y": f"{cy - half:.1f}", "size": f"{size:.1f}"}
+        for cx, cy in corners[:count]
+    ]
 
 
 def _box(art: tuple[float, ...], outline: tuple[float, ...], corner: tuple[float, ...]) -> str:
