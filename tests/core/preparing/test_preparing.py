@@ -17,6 +17,7 @@ from tempermark.core.preparing.vessels.template import (
     unrolled,
     widest_straight_mm,
 )
+from tempermark.core.units import read_entry
 
 ALUMINIUM = EXPANSION_PER_K["aluminium"]
 SIZES = st.floats(5, 500)
@@ -119,3 +120,16 @@ def test_a_shelf_is_as_long_as_its_months(day, months):
     until = use_by(day, months)
     assert (until.year * 12 + until.month) - (day.year * 12 + day.month) == months
     assert until.day == day.day or (until + timedelta(days=1)).day == 1
+
+
+@given(st.floats(0.5, 60), st.floats(0.5, 60), st.floats(0, 0.2))
+def test_growth_bleed_and_art_agree_in_any_unit(wide_in, high_in, placed_in):
+    """Typed in inches or in millimetres, read by the fields' own rule, art is the same."""
+
+    def art(unit, scale):
+        sides = (wide_in * scale, high_in * scale, placed_in * scale)
+        typed = (f"{side:.9f} {unit}" for side in sides)
+        width, height, placed = (read_entry(text, "length", "mm").value for text in typed)
+        return bleed((width, height), 23.1e-6, 22.0, 195.0, placed).art_mm
+
+    assert art("in", 1.0) == pytest.approx(art("mm", 25.4), abs=1e-6)

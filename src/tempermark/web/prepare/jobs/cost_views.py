@@ -63,6 +63,7 @@ def cost(request: Request, pk: int) -> HttpResponse:
         "found": found,
         "headline": _headline(found, sign),
         "total": money_text(found.total, sign),
+        "spoiled": money_text(found.spoiled, sign),
         "whole": money_text(found.total * job.quantity, sign),
         "rows": [_row(line, job, sign) for line in found.lines],
         "keeps": None if found.keeps is None else money_text(found.keeps, sign),

@@ -4,6 +4,7 @@ from typing import Any
 
 from django.http import HttpResponse
 from django.shortcuts import render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
@@ -16,6 +17,7 @@ from tempermark.web.kit.figures import length_text, size_text, volume_text
 from tempermark.web.kit.forms.fields import as_typed
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.prepare.tools.forms import BleedForm, MixForm, StraightForm
+from tempermark.web.presses.queries import fitted_first
 
 USUAL_MIX = {
     "concentrate_parts": 1.0,
@@ -98,11 +100,27 @@ def straight(request: Request) -> HttpResponse:
 
 
 @require_GET
+def pick_press(request: Request, target: str) -> HttpResponse:
+    """The press that a helper is about, where none is named yet."""
+    presses = [
+        (element.press, reverse(f"prepare:{target}", args=[element.press.slug]))
+        for element in fitted_first().select_related("press").order_by("press__place", "pk")
+    ]
+    heading = PICKED_FOR[target]
+    return render(request, "prepare/pick_press.html", {"rows": presses, "heading": heading})
+
+
+@require_GET
 def tools(request: Request) -> HttpResponse:
     """Every helper by its name, to be found by typing."""
     return render(request, "prepare/tools.html", {"tools": TOOLS})
 
 
+# What a press is picked for.
+PICKED_FOR = {
+    "change": "Which press changes its setting?",
+    "overlay": "Which platen is put on paper?",
+}
 # Name, address, what it answers, and other words somebody may type.
 TOOLS = (
     ("Template of a vessel", "prepare:template", "the wrap of a mug or beaker at 1:1", "wrap arc"),
@@ -129,6 +147,8 @@ TOOLS = (
         "where art goes on a garment",
         "collar chest ruler",
     ),
+    ("Changing a setting", "prepare:pick-change", "how long a platen takes", "heat up cool down"),
+    ("The platen on paper", "prepare:pick-overlay", "where blank and art go, 1:1", "overlay place"),
     ("Straightness", "prepare:straight", "how crooked a print lies", "angle level placing"),
     ("Clocks", "prepare:clocks", "a wait that rings on every tablet", "timer countdown"),
     ("Windows", "heat:windows", "what works over time and temperature", "overlap share setting"),
