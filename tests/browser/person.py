@@ -12,7 +12,7 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 
 from tests.support import room
 
-WAIT_S = 10
+WAIT_S, POLL_S = 10, 0.05
 SETTLED = """
 const kept = document.querySelector("[data-sent] [data-kept]");
 const isKept = kept && /kept here|Nothing of yours/.test(kept.textContent);
@@ -45,7 +45,7 @@ class Person:
 
     def wait(self, condition):
         """Until a condition holds; what passes away meanwhile is looked for again."""
-        return WebDriverWait(self.driver, WAIT_S, ignored_exceptions=PASSING).until(
+        return WebDriverWait(self.driver, WAIT_S, POLL_S, PASSING).until(
             lambda _: condition()
         )
 

@@ -79,17 +79,7 @@ def long_board(transactional_db):
     load_shipped_recipes()
     coot = Press.objects.create(name="Coot", slug="coot", kind="draw")
     Element.objects.create(press=coot, width_mm=1600.0, height_mm=700.0)
-    return room.blank(
-        name="Long board",
-        kind="panel",
-        like="coated_aluminium_panel",
-        material="aluminium_panel",
-        coating="factory",
-        polyester=None,
-        thickness_mm=1.1,
-        width_mm=1500,
-        height_mm=500,
-    )
+    return room.board(name="Long board", width_mm=1500, height_mm=500)
 
 
 def test_a_panel_of_a_metre_and_a_half_by_mouse_with_its_art(signed_in, long_board, tmp_path):

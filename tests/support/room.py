@@ -68,6 +68,22 @@ def blank(**fields):
     )
 
 
+def board(**changes):
+    """A coated aluminium panel of the shop's own."""
+    fields = {
+        "name": "Board",
+        "kind": "panel",
+        "like": "coated_aluminium_panel",
+        "material": "aluminium_panel",
+        "coating": "factory",
+        "polyester": None,
+        "thickness_mm": 1.1,
+        "width_mm": 380,
+        "height_mm": 300,
+    }
+    return blank(**(fields | changes))
+
+
 def piece(who, on, days_ago=0, key=None, **fields):
     """A test press of the vest recipe with its art over the back left corner."""
     load_shipped_recipes()

@@ -22,13 +22,13 @@ PT_MM = 25.4 / 72
 def begun(technician, element):
     load_shipped_recipes()
 
-    def begin(recipe, size, **blank):
+    def begin(recipe, size, blank):
         version = RecipeVersion.objects.filter(recipe__slug=recipe).first()
         return actions.begin(
             technician,
             {
                 "recipe": version,
-                "blank": room.blank(**blank),
+                "blank": blank,
                 "press": element.press,
                 "art_width_mm": size[0],
                 "art_height_mm": size[1],
@@ -41,24 +41,12 @@ def begun(technician, element):
 
 @pytest.fixture
 def board(begun):
-    return begun(
-        PANEL,
-        (380, 300),
-        name="Board",
-        kind="panel",
-        like="coated_aluminium_panel",
-        material="aluminium_panel",
-        coating="factory",
-        polyester=None,
-        thickness_mm=1.1,
-        width_mm=380,
-        height_mm=300,
-    )
+    return begun(PANEL, (380, 300), room.board())
 
 
 @pytest.fixture
 def vest(begun):
-    return begun(VEST, (200, 240), name="Vest", kind="garment", polyester=1.0, colour="white")
+    return begun(VEST, (200, 240), room.blank(name="Vest"))
 
 
 def load(browse, job, size=(3000, 1500), **fields):

@@ -20,17 +20,7 @@ PANEL = "dye-on-a-large-coated-aluminium-panel"
 @pytest.fixture
 def board(element):
     load_shipped_recipes()
-    return room.blank(
-        name="Board",
-        kind="panel",
-        like="coated_aluminium_panel",
-        material="aluminium_panel",
-        coating="factory",
-        polyester=None,
-        thickness_mm=1.1,
-        width_mm=380,
-        height_mm=300,
-    )
+    return room.board()
 
 
 @pytest.fixture

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from tempermark.core.phrases import Text, phrase, rough_wait_text, temperature
 from tempermark.core.preparing.checklist import PieceToPrepare, PreparationLine
 from tempermark.core.preparing.heat.cooling_places import (
+    BRITTLE,
     COLD_SHOCK,
     PACK_C,
     PEEL_WARM_C,
@@ -20,7 +21,6 @@ from tempermark.core.preparing.heat.cooling_places import (
 from tempermark.core.preparing.waits import Wait
 from tempermark.core.recipes.steps import RecipeStep
 from tempermark.core.thermal.cooling import TOUCH_C
-from tempermark.core.vocabulary.things import VESSEL_KINDS
 
 # First wash after this long (handbook 1 §6), s.
 FIRST_WASH_S = 24 * 3600.0
@@ -104,7 +104,7 @@ def _cooling(
         start=temperature(leaving.start_c, 0),
         limit=temperature(TOUCH_C, 0),
     )
-    shock = COLD_SHOCK if piece.blank.kind in (*VESSEL_KINDS, "glass", "tile") else ""
+    shock = COLD_SHOCK if piece.blank.kind in BRITTLE else ""
     caution = cautions or f"{where[0].caution or shock} Gloves until the clock rings.".strip()
     yield PreparationLine(
         code,

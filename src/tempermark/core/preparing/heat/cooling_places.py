@@ -66,6 +66,8 @@ PLACES = {
         CoolingPlace("cloth", "on a dry cloth or wood", "insulated"),
     )
 }
+# Kinds of blank that crack when they are chilled.
+BRITTLE = ("mug", "glass", "tile")
 COLD_SHOCK = "Never on cold metal or stone and never wet: it cracks."
 
 
@@ -73,14 +75,14 @@ def places_for(kind: str, softens: bool) -> list[CoolingPlace]:
     """Where a piece of a kind of blank may be laid, the usual place first (handbook 1 §6)."""
     if softens:
         return [PLACES["weight"]]
-    if kind in (*VESSEL_KINDS, "glass"):
-        return [PLACES["cloth"], PLACES["air"]]
+    if kind in BRITTLE:
+        return [PLACES["cloth"], PLACES["rack"]]
+    if kind in VESSEL_KINDS:
+        return [PLACES["rack"], PLACES["cloth"]]
     if kind == "wood":
         return [PLACES["weight"], PLACES["rack"]]
     if kind == "hardboard":
         return [PLACES["rack"], PLACES["table"]]
-    if kind == "tile":
-        return [PLACES["rack"], PLACES["cloth"]]
     return [PLACES["table"], PLACES["rack"]]
 
 
