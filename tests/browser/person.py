@@ -45,9 +45,7 @@ class Person:
 
     def wait(self, condition):
         """Until a condition holds; what passes away meanwhile is looked for again."""
-        return WebDriverWait(self.driver, WAIT_S, POLL_S, PASSING).until(
-            lambda _: condition()
-        )
+        return WebDriverWait(self.driver, WAIT_S, POLL_S, PASSING).until(lambda _: condition())
 
     def find(self, selector):
         return self.driver.find_element(By.CSS_SELECTOR, selector)

@@ -11,7 +11,8 @@ from tempermark.web.accounts.models import User
 from tempermark.web.jobs import actions, queries
 from tempermark.web.jobs.models import Clock, Job
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
-from tempermark.web.run.models import TestPress
+from tempermark.web.run.lots.in_use import coats_text
+from tempermark.web.run.models import Lot, TestPress
 from tests.support import room
 
 PANEL = "dye-on-a-large-coated-aluminium-panel"
@@ -174,3 +175,13 @@ def test_a_clerk_looks_and_changes_nothing(client, job):
     assert client.post(f"/jobs/{job.pk}/lines/clean/", {"done": "1"}).status_code == 403
     assert client.post("/clocks/start/", {"seconds": "60"}).status_code == 403
     assert client.post("/clocks/", {"name": "x", "seconds": "60"}).status_code == 403
+
+
+def test_the_list_names_lots_in_use_and_sheets_to_retire(browse, technician, element, job):
+    day = timezone.localdate()
+    Lot.objects.create(kind="sheet", code="P9", since=day, material="parchment", browning=3)
+    assert "To be retired: P9." in room.words(browse.get(f"/jobs/{job.pk}/"))
+    Lot.objects.create(kind="coat", code="C1", since=day - timedelta(days=400), keeps_months=6)
+    assert coats_text() == "Past their date: C1. Mix afresh."
+    Lot.objects.create(kind="coat", code="C2", since=day, keeps_months=6)
+    assert coats_text().startswith("In use: C2, until ")

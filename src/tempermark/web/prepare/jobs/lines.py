@@ -31,6 +31,7 @@ from tempermark.web.presses.queries import fitted_first
 from tempermark.web.pressure.setting import words as pressure_words
 from tempermark.web.recipes.blanks.core import core_blank
 from tempermark.web.recipes.materials.library import shop_materials
+from tempermark.web.run.lots.in_use import coats_text, worn_sheets_text
 
 FROM, HOW_LONG = "Where that is from", "How long it takes"
 # Kind of step, or method and kind → the helper that works it out.
@@ -80,6 +81,7 @@ def lines_before(job: Job, units: Units) -> list[JobLine]:
         _on_press(line, _line(line, units, _address(line.code, job)), element, units)
         for line in preparation(piece_of(job))
     ]
+    found = [_with_lots(line) for line in found]
     if job.guide is not None:
         found = [_guided(job, line, units) if line.code == "place" else line for line in found]
     if job.blank.kind in VESSEL_KINDS:
@@ -87,6 +89,15 @@ def lines_before(job: Job, units: Units) -> list[JobLine]:
     if element is not None:
         found += [_pressure(job, element, units), _dial(job, element, units)]
     return found
+
+
+def _with_lots(line: JobLine) -> JobLine:
+    """What is in use of what the line needs: its coat and until when it keeps, worn sheets."""
+    if line.code == "mix":
+        return replace(line, because=f"{line.because} {coats_text()}".strip())
+    if line.code == "sheets":
+        return replace(line, because=f"{line.because} {worn_sheets_text()}".strip())
+    return line
 
 
 def _guided(job: Job, line: JobLine, units: Units) -> JobLine:

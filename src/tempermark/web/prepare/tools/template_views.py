@@ -27,6 +27,7 @@ from tempermark.web.kit.forms.fields import as_typed
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.units import Units
+from tempermark.web.prepare.jobs.placing import sharpness
 from tempermark.web.prepare.tools.template_forms import TemplateForm
 from tempermark.web.printing.models import Art
 from tempermark.web.printing.queries import offered_art
@@ -76,6 +77,7 @@ def page(request: Request) -> HttpResponse:
             on_wall = form.wrap_art(art.ratio)
             context |= {
                 "on_wall": on_wall,
+                "sharpness": sharpness(art, on_wall.size_mm[0]),
                 "rims": _into_rims(form, on_wall, request.user.units),
             }
     return render(request, "prepare/template.html", context)
