@@ -3,9 +3,20 @@
 import importlib
 import sys
 
-NAMES = ("commands", "measure", "adaptive", "heat", "trace", "entry", "setting", "live", "pages")
+NAMES = (
+    "commands",
+    "measure",
+    "adaptive",
+    "heat",
+    "trace",
+    "search",
+    "entry",
+    "setting",
+    "live",
+    "pages",
+)
 # Minutes long, or in need of a running demo: only when named.
-BY_NAME_ONLY = ("entry", "setting", "live", "pages")
+BY_NAME_ONLY = ("search", "entry", "setting", "live", "pages")
 
 
 def main(names: list[str]) -> int:

@@ -25,6 +25,7 @@ JSON_COMMANDS = (
     "mix",
     "cool",
     "diagnose",
+    "search",
 )
 ROOMS = ("practice", "demo", "serve", "test")
 HELP = """./tempermark WORD
@@ -41,7 +42,7 @@ HELP = """./tempermark WORD
   check              linters, types, layers, templates, migrations, built files
 
   reading | survey | setpoint | pressure | simulate | window | outcome | bleed | wrap |
-  mix | cool | diagnose
+  mix | cool | diagnose | search
                      FILE|- [--batch]   (wrap: --svg OUT.svg writes the template at 1:1)
                      one JSON document in, one out (docs/formats)
 """

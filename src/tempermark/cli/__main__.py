@@ -24,6 +24,7 @@ COMMANDS = {
     "mix": "tempermark.files.preparing.mix",
     "cool": "tempermark.files.cool",
     "diagnose": "tempermark.files.case",
+    "search": "tempermark.files.search",
 }
 # Commands that also draw: module with `drawing(document) -> SVG`.
 DRAWN = ("wrap",)
