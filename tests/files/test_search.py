@@ -3,7 +3,7 @@
 import pytest
 
 from tempermark.core.errors import InputError
-from tempermark.files.search import answer
+from tempermark.files.experiments.search import answer
 
 DOCUMENT = {
     "format": "tempermark.search/1",
@@ -21,7 +21,10 @@ def test_the_contract_s_example_is_answered():
     found = answer(DOCUMENT)
     assert set(found) == {"next", "best", "stop", "region", "notes"}
     assert set(found["best"]) == {"set_c", "time_s", "probability_good"}
-    assert found["stop"] == (found["next"] is None)
+    assert set(found["next"]) == {"set_c", "time_s", "because"}
+    if found["stop"]:
+        assert found["next"]["set_c"] == found["best"]["set_c"]
+        assert "not worth it" in found["next"]["because"]
     assert len(found["region"]) == 169
     assert found["best"]["time_s"] > 40, "a pale piece asks for more"
 

@@ -24,7 +24,7 @@ COMMANDS = {
     "mix": "tempermark.files.preparing.mix",
     "cool": "tempermark.files.cool",
     "diagnose": "tempermark.files.case",
-    "search": "tempermark.files.search",
+    "search": "tempermark.files.experiments.search",
 }
 # Commands that also draw: module with `drawing(document) -> SVG`.
 DRAWN = ("wrap",)

@@ -15,7 +15,7 @@ from tempermark.core.experiments.search import (
     score_of,
     search,
 )
-from tempermark.core.experiments.surface import STANDS_FOR, drawn_shops, surface
+from tempermark.core.experiments.surface import RECIPE_OF, drawn_shops, surface
 from tempermark.core.pressing.recipe_outcome import recipe_outcome
 from tempermark.core.recipes.shipped import shipped_recipes
 
@@ -47,10 +47,10 @@ def test_what_is_seen_is_right_four_times_in_five():
     assert np.diag(SEEN) == pytest.approx(np.full(5, 0.8), abs=0.02)
 
 
-@pytest.mark.parametrize("receiver", STANDS_FOR)
+@pytest.mark.parametrize("receiver", RECIPE_OF)
 def test_the_surface_agrees_with_the_recipe_that_stands_for_it(receiver):
     """An average shop at the middle of the recipe's window fills as the recipe does."""
-    sheet = next(s for s in shipped_recipes() if s.code == STANDS_FOR[receiver])
+    sheet = next(s for s in shipped_recipes() if s.code == RECIPE_OF[receiver])
     true_c, time_s = sum(sheet.main.temperature_c) / 2, sum(sheet.main.time_s) / 2
     average = drawn_shops(1, 0.0, 0.0, 1)
     average = type(average)(**{name: np.zeros(1) for name in vars(average)})

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tempermark.core.experiments.surface import Expected, Shops, Surface, drawn_shops
+from tempermark.core.experiments.surface import Expected, PressTables, Shops, drawn_shops
 from tempermark.core.pressing.verdict import GOOD_FROM, RISK_LIMIT
 
 # Where one step of a score becomes the next (formats/commands.md, “search”).
@@ -67,7 +67,7 @@ class SearchResult:
 
 
 def search(
-    surface: Surface,
+    surface: PressTables,
     temperature_c: tuple[float, float],
     time_s: tuple[float, float],
     tested: Sequence[ScoredPress],
@@ -121,7 +121,7 @@ def _is_good(expected: Expected) -> np.ndarray:
 
 
 def _weighted(
-    surface: Surface, shops: Shops, tested: Sequence[ScoredPress]
+    surface: PressTables, shops: Shops, tested: Sequence[ScoredPress]
 ) -> tuple[np.ndarray, float]:
     """Each shop's weight by the scores, and how likely they are for each press, in the mean."""
     logs = np.zeros(len(shops.rate))
@@ -166,7 +166,7 @@ def _best_cell(chances: np.ndarray, cells: tuple[np.ndarray, np.ndarray]) -> int
 
 
 def _next(
-    surface: Surface,
+    surface: PressTables,
     shops: Shops,
     weights: np.ndarray,
     good: np.ndarray,

@@ -26,7 +26,7 @@ from tempermark.core.thermal.result.sampled import FLOW_SHARE, LIMIT_K
 from tempermark.core.thermal.solver.places import solve
 
 # Receiver as a document names it → the shipped recipe whose stack stands for it.
-STANDS_FOR = {
+RECIPE_OF = {
     "cloth": "polyester-vest",
     "hard_coat": "coated-panel",
     "plastic": "plastic-tag",
@@ -78,7 +78,7 @@ class Expected:
 
 
 @dataclass(frozen=True, eq=False)
-class Surface:
+class PressTables:
     """A receiver's tables over true °C, dwell in s and, for uptake, activation in standards."""
 
     pressed: PressResult
@@ -119,10 +119,10 @@ class Surface:
 
 
 @lru_cache(maxsize=16)
-def surface(receiver: str, pressure: str) -> Surface:
+def surface(receiver: str, pressure: str) -> PressTables:
     """The tables of a receiver under a class of pressure. Raises KeyError for an unknown one."""
     sheets = {sheet.code: sheet for sheet in shipped_recipes()}
-    sheet = sheets[STANDS_FOR[receiver]]
+    sheet = sheets[RECIPE_OF[receiver]]
     kpa = middle_kpa(pressure)
     request = main_request(sheet, shipped_blank(sheet.blank), kpa=kpa, dwell_s=TABLE_S[1])
     # The main press begins as the steps before it leave the stack.
@@ -151,7 +151,7 @@ def surface(receiver: str, pressure: str) -> Surface:
         ]
         sums = np.stack([cumulated(course, one.at, at).T for one in laws])
         tables["uptake"] = _table((np.array(ACTIVATIONS), warm, course.time_s), sums)
-    return Surface(pressed, kpa, known.rate_share if known else 0.0, tables)
+    return PressTables(pressed, kpa, known.rate_share if known else 0.0, tables)
 
 
 def _table(axes: tuple[np.ndarray, ...], values: np.ndarray) -> RegularGridInterpolator:

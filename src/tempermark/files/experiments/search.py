@@ -9,7 +9,7 @@ from tempermark.core.experiments.search import (
     SearchResult,
     search,
 )
-from tempermark.core.experiments.surface import STANDS_FOR, TABLE_C, TABLE_S, surface
+from tempermark.core.experiments.surface import RECIPE_OF, TABLE_C, TABLE_S, surface
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.files.document import Fields, read_format
 
@@ -24,7 +24,7 @@ WEAK_CLOTH = 0.65
 def answer(data: object) -> dict[str, Any]:
     """The command: document in, document out."""
     fields = read_format(data, FORMAT)
-    receiver = fields.choice("receiver", tuple(STANDS_FOR))
+    receiver = fields.choice("receiver", tuple(RECIPE_OF))
     polyester = fields.number("polyester", 0, 1, default=1.0)
     warm: Any = fields.window("temperature_c", *TEMPERATURE_RANGE_C, unit=" °C")
     dwell: Any = fields.window("time_s", 0, DWELL_LIMIT_S, unit=" s")
@@ -69,10 +69,20 @@ def _setting(one: GoodChance) -> dict[str, float]:
     }
 
 
-def _next(found: SearchResult) -> dict[str, Any] | None:
+def _next(found: SearchResult) -> dict[str, Any]:
+    """The next press; once another blank is not worth it, the best setting itself."""
     press = found.next_press
     if press is None:
-        return None
+        best = found.best
+        because = (
+            f"Another blank is not worth it: the best setting comes out well with "
+            f"{_percent(best.chance)}."
+        )
+        return {
+            "set_c": round(best.set_c, 2),
+            "time_s": round(best.time_s, 2),
+            "because": because,
+        }
     because = (
         f"After it the best setting is {_percent(found.gain)} more likely to be good, in the mean "
         f"over what it may show; itself it comes out well with {_percent(press.chance)}."

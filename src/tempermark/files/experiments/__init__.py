@@ -1,0 +1,1 @@
+"""Documents of test presses that teach."""
