@@ -4,6 +4,7 @@ from selenium.common.exceptions import (
     NoSuchElementException,
     StaleElementReferenceException,
     TimeoutException,
+    WebDriverException,
 )
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -12,7 +13,7 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 
 from tests.support import room
 
-WAIT_S, POLL_S = 10, 0.05
+WAIT_S, POLL_S = 10, 0.1
 SETTLED = """
 const kept = document.querySelector("[data-sent] [data-kept]");
 const isKept = kept && /kept here|Nothing of yours/.test(kept.textContent);
@@ -45,7 +46,19 @@ class Person:
 
     def wait(self, condition):
         """Until a condition holds; what passes away meanwhile is looked for again."""
-        return WebDriverWait(self.driver, WAIT_S, POLL_S, PASSING).until(lambda _: condition())
+        return WebDriverWait(self.driver, WAIT_S, POLL_S, PASSING).until(
+            lambda _: self._now(condition)
+        )
+
+    @staticmethod
+    def _now(condition):
+        """The condition at this moment; False while the page is being exchanged under it."""
+        try:
+            return condition()
+        except WebDriverException as error:
+            if "does not belong to the document" in str(error.msg):
+                return False
+            raise
 
     def find(self, selector):
         return self.driver.find_element(By.CSS_SELECTOR, selector)
