@@ -131,7 +131,9 @@ def test_whatever_is_sent_is_answered(browse_as, lead, rows, junk, method):
     value = junk[:40] if method == "get" else junk
     sent = dict.fromkeys(names, value if len(junk) < 50_000 else junk[:1000])
     failed = []
-    for address in all_addresses(rows):
+    # Each address meets every second value: neighbours share the others between them.
+    turn = JUNK.index(junk) % 2
+    for address in all_addresses(rows)[turn::2]:
         if address.startswith("/sign-out"):
             continue
         answer = getattr(leads, method)(address, sent)
