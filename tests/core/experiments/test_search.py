@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from benchmarks.search import is_good, scored
 from tempermark.core.experiments.search import (
     FILLED_FROM,
     OVERDONE_FROM,
@@ -133,23 +134,6 @@ def test_hidden_shops_are_found_with_fewer_blanks_than_a_ladder():
         ladder.append(rungs(table, shop, rng))
     assert good >= 5
     assert np.mean(blanks) <= np.mean(ladder)
-
-
-def scored(table, shop, set_c, time_s, rng):
-    found = table.expected(shop, np.array([set_c]), np.array([time_s]))
-    given = []
-    for values, edges, rises in (
-        (found.filled, FILLED_FROM, True),
-        (found.risk, OVERDONE_FROM, False),
-    ):
-        true = int(score_of(values, edges, rises)[0, 0])
-        given.append(int(rng.choice(5, p=SEEN[true - 1])) + 1)
-    return ScoredPress(set_c, time_s, *given)
-
-
-def is_good(table, shop, set_c, time_s):
-    found = table.expected(shop, np.array([set_c]), np.array([time_s]))
-    return found.filled[0, 0] >= 0.9 and found.risk[0, 0] <= 0.2
 
 
 def rungs(table, shop, rng):

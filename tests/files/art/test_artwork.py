@@ -12,14 +12,20 @@ from tempermark.files.art.drawing import TEXT_NOTE
 from tests.support.pictures import bomb, encoded, pdf, quartered, svg
 
 
+def dpi_of(found):
+    """What the sharpness of art hangs on."""
+    width = found.size_px[0] if found.size_px else None
+    return width, found.size_mm[0] if found.size_mm else None, found.inner_dpi
+
+
 def test_a_png_keeps_its_pixels_and_nothing_else():
     raw = encoded(quartered(), dpi=(200, 200), pnginfo=None)
     found = read_artwork(raw)
     assert (found.kind, found.size_px) == ("png", (400, 200))
     assert found.size_mm == pytest.approx((50.8, 25.4), abs=0.01)
     assert Image.open(io.BytesIO(found.data)).info == {}
-    assert effective_dpi(found, 50.8) == pytest.approx(200, rel=1e-3)
-    assert effective_dpi(found, 101.6) == pytest.approx(100, rel=1e-3)
+    assert effective_dpi(*dpi_of(found), 50.8) == pytest.approx(200, rel=1e-3)
+    assert effective_dpi(*dpi_of(found), 101.6) == pytest.approx(100, rel=1e-3)
 
 
 def test_a_camera_s_picture_is_turned_upright_and_loses_its_place():
@@ -40,7 +46,7 @@ def test_cmyk_is_converted_and_says_so():
 def test_a_drawing_is_sharp_at_any_size_and_drawn_where_it_is():
     found = read_artwork(svg('<rect x="0" y="0" width="100" height="50" fill="#f00"/>'))
     assert (found.kind, found.size_mm, found.notes) == ("svg", (100.0, 50.0), ())
-    assert effective_dpi(found, 3000) is None
+    assert effective_dpi(*dpi_of(found), 3000) is None
     picture = drawn("svg", found.data, 1000, 500).convert("RGBA")
     assert picture.size == (1000, 500)
     assert picture.getpixel((499, 249)) == (255, 0, 0, 255)

@@ -97,6 +97,11 @@ class PieceToPrepare:
         return self.sheet.method in DYE_METHODS
 
     @property
+    def is_taped(self) -> bool:
+        """Whether its transfer is taped: paper is, film on its carrier holds by itself."""
+        return self.is_dye
+
+    @property
     def is_humid(self) -> bool:
         """Whether the room is known to be humid."""
         return self.humidity is not None and self.humidity >= HUMID_FROM
@@ -314,7 +319,7 @@ def _fixing(piece: PieceToPrepare) -> Iterator[PreparationLine]:
         "Measure that it is straight: by eye one degree looks straight, a ruler shows it.",
         " ".join(own.cautions) if own else "",
     )
-    if not piece.is_dye:
+    if not piece.is_taped:
         return
     where = "all four corners" if taping(piece.art_mm) == "all_corners" else "two opposite corners"
     yield PreparationLine(

@@ -79,12 +79,16 @@ def drawn(kind: str, data: bytes, width_px: int, height_px: int) -> Image.Image:
     return Image.open(io.BytesIO(png), formats=("PNG",))
 
 
-def effective_dpi(artwork: Artwork, width_mm: float) -> float | None:
-    """Pixels to the inch at a printed width in mm; None where lines stay sharp at any size."""
-    if artwork.size_px:
-        return artwork.size_px[0] * MM_PER_IN / width_mm
-    if artwork.inner_dpi and artwork.size_mm:
-        return artwork.inner_dpi * artwork.size_mm[0] / width_mm
+def effective_dpi(
+    width_px: int | None, own_width_mm: float | None, inner_dpi: float | None, width_mm: float
+) -> float | None:
+    """Pixels to the inch at a printed width in mm: of a picture by its pixels, of a page by its
+    coarsest picture and own width; None where lines stay sharp at any size.
+    """
+    if width_px:
+        return width_px * MM_PER_IN / width_mm
+    if inner_dpi and own_width_mm:
+        return inner_dpi * own_width_mm / width_mm
     return None
 
 

@@ -1,10 +1,8 @@
 """Pages of the register: add and change a press, exchange an element, labels."""
 
-import io
 from typing import Any
 from urllib.parse import urlsplit
 
-import segno
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -15,6 +13,7 @@ from tempermark.core.units import to_si
 from tempermark.web.accounts.models import TemperatureUnit, User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.drawing.codes import code_response
 from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.fields import row_field
 from tempermark.web.kit.forms.numbers import row_key
@@ -173,10 +172,8 @@ def labels(request: Request) -> HttpResponse:
 def label_code(request: Request, slug: str) -> HttpResponse:
     """The label's QR code as SVG."""
     press = get_object_or_404(Press, slug=slug)
-    out = io.BytesIO()
     form = AddressForm(request.GET)
     base = form.cleaned_data["base"].rstrip("/") if form.is_valid() else ""
     path = press.get_absolute_url()
     address = f"{base}{path}" if base else request.build_absolute_uri(path)
-    segno.make(address, error="m").save(out, kind="svg", scale=4, border=2, xmldecl=False)
-    return HttpResponse(out.getvalue(), content_type="image/svg+xml")
+    return code_response(address)

@@ -8,10 +8,10 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods
 
 from tempermark.core.errors import InputError
-from tempermark.core.preparing.checklist import PRINTED_AS_READ, preparation
+from tempermark.core.preparing.checklist import PRINTED_AS_READ
 from tempermark.core.preparing.size.growth import taping
 from tempermark.core.preparing.size.placed_art import covering
-from tempermark.core.preparing.size.sheets import SHEETS_MM
+from tempermark.core.preparing.size.sheets import SHEETS_MM, fit
 from tempermark.files.art.limits import LONGEST_MM
 from tempermark.files.art.printed import art_pdf, printed_picture
 from tempermark.web.accounts.permissions import must_work
@@ -168,7 +168,7 @@ def _tapes(
     job: Job, outline: tuple[float, float], bleed: tuple[float, float]
 ) -> list[dict[str, str]]:
     """Where the transfer is taped: strips over its corners, as the list asks for them."""
-    if not any(line.code == "fix" for line in preparation(piece_of(job))):
+    if not piece_of(job).is_taped:
         return []
     (wide, high), (x, y) = outline, bleed
     corners = [(-x, -y), (wide + x, high + y), (wide + x, -y), (-x, high + y)]
@@ -191,9 +191,8 @@ def _box(art: tuple[float, ...], outline: tuple[float, ...], corner: tuple[float
 
 
 def _on(page: tuple[float, float], sheet: tuple[float, float]) -> bool:
-    return (page[0] <= sheet[0] and page[1] <= sheet[1]) or (
-        page[1] <= sheet[0] and page[0] <= sheet[1]
-    )
+    """Whether a sheet takes a page, one way round or the other."""
+    return fit(page, sheet, 0.0) is not None
 
 
 @require_GET

@@ -2,12 +2,10 @@
 when they are to be believed.
 """
 
-import io
 from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
-import segno
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
@@ -16,6 +14,7 @@ from django.views.decorators.http import require_GET
 
 from tempermark.core.recipes.windows import closings
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.drawing.codes import code_response
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
 from tempermark.web.measure.press.press_temperature import advised_dial
@@ -63,10 +62,7 @@ def code(request: Request, slug: str, recipe: str) -> HttpResponse:
     element_in_use(slug)
     version = _version(recipe)
     path = reverse("heat:recipe", args=[version.recipe.slug])
-    out = io.BytesIO()
-    picture = segno.make(request.build_absolute_uri(path), error="m")
-    picture.save(out, kind="svg", scale=4, border=2, xmldecl=False)
-    return HttpResponse(out.getvalue(), content_type="image/svg+xml")
+    return code_response(request.build_absolute_uri(path))
 
 
 def _version(recipe: str) -> RecipeVersion:

@@ -8,6 +8,7 @@ from tempermark.web.jobs.queries import ticked
 from tempermark.web.kit.figures import length_text, size_text
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import say
+from tempermark.web.prepare.jobs.lines import lines_before
 from tempermark.web.printing.queries import DifferingValue, differences
 
 NOT_KNOWN = "not recorded"
@@ -37,4 +38,6 @@ def _values(job: Job, units: Units) -> Iterator[tuple[str, Any]]:
     yield "pieces", str(job.quantity)
     humidity = job.relative_humidity
     yield "room humidity", NOT_KNOWN if humidity is None else f"{humidity:.0%}".replace("%", " %")
-    yield "done before the press closed", ", ".join(sorted(ticked(job))) or "nothing ticked"
+    done = ticked(job)
+    texts = [line.do for line in lines_before(job, units) if line.code in done]
+    yield "done before the press closed", " ".join(texts) or "nothing ticked"

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 
-from tempermark.core.preparing.checklist import preparation
 from tempermark.core.preparing.coating.coats import sprayed_ml
 from tempermark.core.preparing.costs.piece_cost import (
     HANDLING_S,
@@ -12,6 +11,7 @@ from tempermark.core.preparing.costs.piece_cost import (
     energy_kwh,
 )
 from tempermark.core.preparing.costs.wear import LIVES, USUAL_LIFE
+from tempermark.core.preparing.size.growth import taping
 from tempermark.core.pressing.request import main_request
 from tempermark.core.recipes.layers import code_of
 from tempermark.web.heat.simulate import pressing
@@ -61,10 +61,8 @@ def _uses(job: Job) -> Iterator[tuple[str, str, float, str]]:
     for code in COVERS:
         if code in codes:
             yield _priced(code, codes.count(code) / LIVES.get(code, USUAL_LIFE))
-    piece = piece_of(job)
-    if any(line.code == "fix" for line in preparation(piece)):
-        corners = CORNERS["all_corners" if max(wide, high) > 300 else "two_opposite"]
-        yield _priced("tape", corners * TAPE_AT_CORNER_M)
+    if piece_of(job).is_taped:
+        yield _priced("tape", CORNERS[taping((wide, high))] * TAPE_AT_CORNER_M)
     yield _priced("kwh", _power(job))
     yield _priced("hour", minutes_of(job) / 60)
 

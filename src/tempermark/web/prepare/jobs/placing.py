@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from tempermark.core.preparing.checklist import needed_bleed
 from tempermark.core.preparing.size.placed_art import PlacedArt, covering, placed_in_middle
 from tempermark.core.vocabulary.things import VESSEL_KINDS
-from tempermark.files.art.artwork import MM_PER_IN
+from tempermark.files.art.artwork import effective_dpi
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.figures import length_text
 from tempermark.web.kit.units import Units
@@ -78,11 +78,7 @@ class Sharpness:
 
 def sharpness(art: Art, width_mm: float) -> Sharpness:
     """How sharp art is at a printed width in mm."""
-    if art.width_px:
-        return Sharpness(art.width_px * MM_PER_IN / width_mm)
-    if art.inner_dpi and art.width_mm:
-        return Sharpness(art.inner_dpi * art.width_mm / width_mm)
-    return Sharpness(None)
+    return Sharpness(effective_dpi(art.width_px, art.width_mm, art.inner_dpi, width_mm))
 
 
 def verdict(here: Placement, units: Units) -> str:

@@ -1,10 +1,8 @@
 """The page of lots and marked sheets."""
 
-import io
 from typing import Any
 from urllib.parse import urlencode
 
-import segno
 from django import forms
 from django.contrib import messages
 from django.http import HttpResponse
@@ -15,6 +13,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.drawing.codes import code_response
 from tempermark.web.kit.forms.editing import EditForm
 from tempermark.web.kit.forms.moments import DayField
 from tempermark.web.kit.refusals import refusal_shown
@@ -111,7 +110,4 @@ def label_code(request: Request, pk: int) -> HttpResponse:
     """The label's QR code: it opens the lot."""
     lot = get_object_or_404(Lot, pk=pk)
     query = urlencode({"kind": lot.kind, "code": lot.code})
-    picture = segno.make(request.build_absolute_uri(f"{reverse('run:lots')}?{query}"), error="m")
-    out = io.BytesIO()
-    picture.save(out, kind="svg", scale=4, border=2, xmldecl=False)
-    return HttpResponse(out.getvalue(), content_type="image/svg+xml")
+    return code_response(request.build_absolute_uri(f"{reverse('run:lots')}?{query}"))

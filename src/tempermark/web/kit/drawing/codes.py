@@ -1,0 +1,13 @@
+"""QR codes that open an address."""
+
+import io
+
+import segno
+from django.http import HttpResponse
+
+
+def code_response(address: str) -> HttpResponse:
+    """The code of an address as an SVG."""
+    out = io.BytesIO()
+    segno.make(address, error="m").save(out, kind="svg", scale=4, border=2, xmldecl=False)
+    return HttpResponse(out.getvalue(), content_type="image/svg+xml")
