@@ -41,7 +41,7 @@ class PricesForm(forms.Form):
     def __init__(self, *args: Any, blanks: list[Blank], **kwargs: Any) -> None:
         super().__init__(*args, **{"label_suffix": ""} | kwargs)
         for code, (name, unit) in PRICED.items():
-            self.fields[code] = _amount(name.capitalize(), unit)
+            self.fields[code] = _amount(name[:1].upper() + name[1:], unit)
         for blank in blanks:
             self.fields[f"blank-{blank.pk}"] = _amount(blank.name, "")
 
