@@ -16,6 +16,8 @@ urlpatterns = [
     path("", include("tempermark.web.heat.urls")),
     path("", include("tempermark.web.pressure.urls")),
     path("", include("tempermark.web.run.urls")),
+    path("", include("tempermark.web.bench.urls")),
+    path("", include("tempermark.web.logbook.urls")),
     path("", include("tempermark.web.trace.urls")),
     path("", include("tempermark.web.demo.urls")),
 ]

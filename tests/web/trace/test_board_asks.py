@@ -71,7 +71,7 @@ def test_what_was_set_aside_is_traced_afterwards(browse, technician, element, ve
     piece = marked(technician, element)
     case = actions.open_case(technician, piece)
     actions.trace_only(technician, case, ["tape_mark"])
-    proof = runs.score(technician, room.piece(technician, element), "good", {})
+    proof = runs.score(technician, room.piece(technician, element), runs.Scored("good"))
     actions.close_case(technician, case, "tape_type", proof, "")
     assert "Trace what was set aside" in room.words(browse.get(case.get_absolute_url()))
     again = actions.open_case(technician, piece)

@@ -271,7 +271,7 @@ def test_cases_are_found_by_press_fault_cause_and_state(browse, technician, case
     assert found("") == found("open") == found("vest open") == both
     assert found("wren") == found("ghost") == {second.get_absolute_url()}
     assert found("ghost heron") == set()
-    proof = runs.score(technician, room.piece(technician, other.element), "good", {})
+    proof = runs.score(technician, room.piece(technician, other.element), runs.Scored("good"))
     actions.close_case(technician, second, "transfer_moved", proof, "taped at four corners")
     assert found("corners") == found("moved") == {second.get_absolute_url()}
     assert found("open") == {case.get_absolute_url()}

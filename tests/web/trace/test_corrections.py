@@ -42,7 +42,7 @@ def vest(technician, element):
 
 def good(who, element, days_ago, **fields):
     piece = room.piece(who, element, days_ago=days_ago, **fields)
-    return runs.score(who, piece, "good", {"black": 5})
+    return runs.score(who, piece, runs.Scored("good", scores={"black": 5}))
 
 
 def draw(browse, piece):

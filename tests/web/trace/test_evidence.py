@@ -37,7 +37,7 @@ def faulty(technician, element, **fields):
 
 def good(technician, element, **fields):
     piece = room.piece(technician, element, **fields)
-    return runs.score(technician, piece, "good", {"black": 5})
+    return runs.score(technician, piece, runs.Scored("good", scores={"black": 5}))
 
 
 def changes(piece):

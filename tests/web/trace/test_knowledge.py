@@ -25,7 +25,7 @@ def closed_case(technician, element, cause="cold_zone", **mark):
     room.mark(technician, piece, **mark)
     case = actions.open_case(technician, piece)
     proof = room.piece(technician, element)
-    runs.score(technician, proof, "good", {})
+    runs.score(technician, proof, runs.Scored("good"))
     return actions.close_case(technician, case, cause, proof, "")
 
 

@@ -51,7 +51,7 @@ def made(technician, element):
 
     def pressed(seconds_ago, good=True, **fields):
         piece = at(room.piece(technician, element, **fields), seconds_ago)
-        return runs.score(technician, piece, "good", {}) if good else piece
+        return runs.score(technician, piece, runs.Scored("good")) if good else piece
 
     return pressed
 

@@ -23,6 +23,8 @@ WAYS = {
     "pressure": "setup",
     "prepare": "press",
     "run": "press",
+    "bench": "press",
+    "logbook": "press",
     "trace": "trace",
 }
 

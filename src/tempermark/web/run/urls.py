@@ -1,13 +1,18 @@
 """Test presses."""
 
 from django.urls import path
+from django.views.generic import RedirectView
 
 from tempermark.web.run.lots import views as lot_views
 from tempermark.web.run.pieces import views
 
 app_name = "run"
 urlpatterns = [
-    path("test-presses/", views.test_presses, name="list"),
+    path(
+        "test-presses/",
+        RedirectView.as_view(pattern_name="logbook:logbook", query_string=True),
+        name="list",
+    ),
     path("presses/<slug:slug>/test-presses/new/", views.new_test_press, name="new"),
     path("presses/<slug:slug>/under-the-art/", views.art_sentence, name="under-the-art"),
     path("lots/", lot_views.overview, name="lots"),

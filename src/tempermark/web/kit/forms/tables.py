@@ -41,9 +41,7 @@ def to_csv(columns: tuple[str, ...], rows: list[dict[str, Any]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(columns)
-    writer.writerows(
-        [_guarded(row.get(name), cell(row.get(name))) for name in columns] for row in rows
-    )
+    writer.writerows([guarded(row.get(name)) for name in columns] for row in rows)
     return out.getvalue()
 
 
@@ -70,7 +68,9 @@ def _plain(value: Any) -> Any:
     return value.isoformat() if isinstance(value, date) else value
 
 
-def _guarded(value: Any, text: str) -> str:
+def guarded(value: Any) -> str:
+    """A cell's text; what a spreadsheet would run is marked with an apostrophe."""
+    text = cell(value)
     return f"'{text}" if isinstance(value, str) and text.startswith(FORMULA_SIGNS) else text
 
 

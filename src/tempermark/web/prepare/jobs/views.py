@@ -56,7 +56,7 @@ def new_job(request: Request, slug: str) -> HttpResponse:
     element = next((e for e in offered if e.press.slug == wanted), offered[0])
     form = JobForm(
         request.POST or None,
-        initial=_initial(version, element),
+        initial=initial_job(version, element),
         units=form_units(request),
         version=version,
         element=element,
@@ -75,7 +75,8 @@ def new_job(request: Request, slug: str) -> HttpResponse:
     return render(request, "prepare/new.html", context, status=422 if form.errors else 200)
 
 
-def _initial(version: RecipeVersion, element: Element) -> dict[str, Any]:
+def initial_job(version: RecipeVersion, element: Element) -> dict[str, Any]:
+    """What a new job of a recipe on an element begins with."""
     own = suitable(version)
     size = (art_size_mm(own[0], element) if own else None) or USUAL_ART_MM
     return {

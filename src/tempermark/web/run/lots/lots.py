@@ -86,8 +86,8 @@ def _used() -> dict[tuple[str, str], dict[str, Any]]:
             TestPress.objects.exclude(**{field: ""})
             .values(field)
             .annotate(
-                pieces=Count("pk"),
-                faulty=Count("pk", filter=Q(outcome=PieceOutcome.FAULTY)),
+                pieces=Count("piece", distinct=True),
+                faulty=Count("piece", filter=Q(outcome=PieceOutcome.FAULTY), distinct=True),
                 last=Max("pressed_at"),
             )
             .order_by(field)

@@ -1,5 +1,6 @@
 """Changes to test presses."""
 
+from dataclasses import asdict, dataclass, field, fields
 from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid5
@@ -12,7 +13,8 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.drawing.places import where_code
 from tempermark.web.kit.records.audit import record
 from tempermark.web.presses.models import Element
-from tempermark.web.run.models import LOT_FIELDS, Mark, MarkShape, TestPress
+from tempermark.web.run.models import LOT_FIELDS, EntryKind, Mark, MarkShape, TestPress
+from tempermark.web.run.record.log import append, labelled, newest
 
 LOGGED_FIELDS = (
     "recipe",
@@ -32,6 +34,24 @@ LOGGED_FIELDS = (
     "room_c",
     "note",
 )
+# What only run mode knows of a press.
+RUN_FIELDS = ("open_s", "placing", "knob")
+
+
+@dataclass(frozen=True)
+class Scored:
+    """How a piece came out: outcome and, of a faulty one, its grade; scores from 1 to 5, of the
+    whole and by part of the art; the measured density of its black, 1 the proof's.
+    """
+
+    outcome: str
+    grade: str = ""
+    scores: dict[str, int] = field(default_factory=dict)
+    zone_scores: dict[str, dict[str, int]] = field(default_factory=dict)
+    density: float | None = None
+
+
+SCORED_FIELDS = tuple(part.name for part in fields(Scored))
 
 
 @transaction.atomic
@@ -44,19 +64,25 @@ def log_test_press(
 ) -> TestPress:
     """A new test press; the same form sent twice is one piece."""
     must_work(user)
-    piece, fresh = TestPress.every.get_or_create(
+    found = TestPress.every.filter(entry_key=form_key).first()
+    if found is not None:
+        return found
+    now = timezone.now()
+    piece = TestPress.every.create(
         entry_key=form_key,
-        defaults={
-            **piece_values(data),
-            "element": element,
-            "pressed_by": user,
-            "job": data.get("job"),
-            "logged_at": pressed_at or timezone.now(),
-            "pressed_at": pressed_at or data.get("pressed_at") or timezone.now(),
-        },
+        **piece_values(data),
+        element=element,
+        piece=data.get("piece") or labelled(form_key),
+        run=data.get("run"),
+        **{name: data[name] for name in RUN_FIELDS if name in data},
+        pressed_by=user,
+        job=data.get("job"),
+        logged_at=pressed_at or now,
+        pressed_at=pressed_at or data.get("pressed_at") or now,
     )
-    if fresh:
-        record(user, "logged test press", piece)
+    detail = {"set_c": piece.set_c, "dwell_s": piece.dwell_s, "pressure": piece.pressure}
+    append(user, EntryKind.LOGGED, detail, test_press=piece, at=piece.pressed_at, key=form_key)
+    record(user, "logged test press", piece)
     return piece
 
 
@@ -121,14 +147,15 @@ def _extent(data: dict[str, Any]) -> tuple[float | None, float | None, float, fl
 
 
 @transaction.atomic
-def score(
-    user: User, piece: TestPress, outcome: str, scores: dict[str, int], density: float | None = None
-) -> TestPress:
-    """Note how the piece came out; `density` of its black where it was measured, 1 the proof's."""
+def score(user: User, piece: TestPress, found: Scored, at: datetime | None = None) -> TestPress:
+    """Note how the piece came out; the log keeps what was said of it before."""
     must_work(user)
-    was = {"outcome": piece.outcome, "scores": piece.scores, "density": piece.density}
-    piece.outcome, piece.scores, piece.density = outcome, scores, density
-    piece.save(update_fields=["outcome", "scores", "density"])
-    now = {"outcome": outcome, "scores": scores, "density": density}
+    was = {name: getattr(piece, name) for name in SCORED_FIELDS}
+    now = asdict(found)
+    for name, value in now.items():
+        setattr(piece, name, value)
+    piece.save(update_fields=list(SCORED_FIELDS))
+    old = newest(piece, EntryKind.OUTCOME)
+    append(user, EntryKind.OUTCOME, now, test_press=piece, corrects=old, at=at)
     record(user, "scored test press", piece, **now, before=was)
     return piece

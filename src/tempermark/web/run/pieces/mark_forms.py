@@ -16,10 +16,13 @@ from tempermark.web.kit.forms.fields import (
 from tempermark.web.kit.records.withdrawals import WhyField
 from tempermark.web.run.models import (
     SCORES,
+    Grade,
     Mark,
     MarkShape,
     PieceOutcome,
+    TestPress,
 )
+from tempermark.web.run.pieces.actions import Scored
 
 
 class MarkForm(UnitForm):
@@ -97,6 +100,12 @@ class OutcomeForm(EditForm):
         choices=[(PieceOutcome.GOOD, "good"), (PieceOutcome.FAULTY, "faulty")],
         widget=forms.RadioSelect,
     )
+    grade = forms.ChoiceField(
+        label="Faulty pieces are",
+        choices=[("", "not graded"), *Grade.choices],
+        widget=forms.RadioSelect,
+        required=False,
+    )
     density = NumberField(
         label="Density of black, measured",
         required=False,
@@ -105,8 +114,9 @@ class OutcomeForm(EditForm):
         help_text="1 is the proof’s",
     )
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
+    def __init__(self, *args: Any, record: TestPress | None = None, **kwargs: Any) -> None:
+        super().__init__(*args, record=record, **kwargs)
+        self.zone_scores = dict(record.zone_scores) if record else {}
         for code, label in SCORES:
             self.fields[f"score_{code}"] = forms.TypedChoiceField(
                 label=label,
@@ -121,7 +131,9 @@ class OutcomeForm(EditForm):
         """The bound score fields."""
         return [self[f"score_{code}"] for code, _ in SCORES]
 
-    def scores(self) -> dict[str, int]:
-        """Given scores by code."""
+    def scored(self) -> Scored:
+        """How the piece came out, once the form is valid; a good piece has no grade."""
         data = self.cleaned_data
-        return {c: data[f"score_{c}"] for c, _ in SCORES if data.get(f"score_{c}") is not None}
+        given = {c: data[f"score_{c}"] for c, _ in SCORES if data.get(f"score_{c}") is not None}
+        grade = data.get("grade", "") if data["outcome"] == PieceOutcome.FAULTY else ""
+        return Scored(data["outcome"], grade, given, self.zone_scores, data.get("density"))

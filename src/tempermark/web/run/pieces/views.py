@@ -18,7 +18,7 @@ from tempermark.web.kit.forms.numbers import row_key, whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.records.correction_words import Correction, corrections
 from tempermark.web.presses.models import Element
-from tempermark.web.presses.queries import element_in_use, with_element
+from tempermark.web.presses.queries import element_in_use
 from tempermark.web.recipes.blanks.choice import suitable
 from tempermark.web.recipes.blanks.sleeves import sleeve_sentence
 from tempermark.web.recipes.models import Blank, PressedStep, RecipeVersion
@@ -35,23 +35,6 @@ from tempermark.web.run.pieces.words import place_summary
 LOGGED_LATER = timedelta(minutes=15)
 # What a mark hands on to the next one tapped.
 SAME_AGAIN = ("symptom", "when", "severity", "shape")
-
-
-@require_GET
-def test_presses(request: Request) -> HttpResponse:
-    """Every test press, newest first, with a search."""
-    query = request.GET.get("q", "").strip()[:80]
-    found = TestPress.objects.select_related("element__press", "recipe__recipe", "blank")
-    found = found.prefetch_related("marks", "fault_cases")
-    for label in query.split():
-        found = (
-            found.filter(recipe__recipe__name__icontains=label)
-            | found.filter(element__press__name__icontains=label)
-            | found.filter(blank__name__icontains=label)
-            | found.filter(outcome__icontains=label)
-        )
-    context = {"pieces": found[:200], "query": query, "presses": with_element()}
-    return render(request, "run/list.html", context)
 
 
 @require_http_methods(["GET", "POST"])
@@ -214,7 +197,7 @@ def _again(request: Request) -> dict[str, Any]:
 
 def scored(piece: TestPress) -> dict[str, Any]:
     initial = {f"score_{code}": value for code, value in piece.scores.items()}
-    initial["density"] = piece.density
+    initial |= {"density": piece.density, "grade": piece.grade}
     if piece.outcome != PieceOutcome.OPEN:
         initial["outcome"] = piece.outcome
     return initial

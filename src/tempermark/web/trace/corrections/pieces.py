@@ -13,6 +13,7 @@ from tempermark.web.kit.records.withdrawals import correct, reason
 from tempermark.web.kit.units import Units
 from tempermark.web.run.models import Mark, TestPress
 from tempermark.web.run.pieces.actions import LOGGED_FIELDS, mark_values, piece_values
+from tempermark.web.run.record.log import append_correction
 from tempermark.web.trace.corrections.consequences import (
     after_piece,
     resting_on,
@@ -32,8 +33,10 @@ def correct_piece(
     values = piece_values(data)
     kept = {name: values[name] for name in (*LOGGED_FIELDS, *values) if name in values}
     kept["pressed_at"] = data.get("pressed_at") or piece.pressed_at
-    if not correct(user, piece, kept, why):
+    changed = correct(user, piece, kept, why)
+    if not changed:
         return []
+    append_correction(user, piece, {"fields": sorted(changed), "why": why.strip()})
     return after_piece(user, piece, before, f"piece {piece.pk} was corrected", units)
 
 
@@ -44,6 +47,7 @@ def withdraw_piece(user: User, piece: TestPress, why: str, units: Units) -> list
     before = resting_on(piece)
     if not piece.withdraw(user, why):
         return []
+    append_correction(user, piece, {"withdrawn": True, "why": why.strip()})
     return after_piece(user, piece, before, f"piece {piece.pk} was withdrawn", units)
 
 

@@ -219,10 +219,10 @@ def score(request: Request, pk: int) -> HttpResponse:
     if not form.is_valid():
         context = piece_context(request, piece, outcome_form=form)
         return render(request, "run/test_press.html", context, status=422)
-    data, before = form.cleaned_data, None
+    before = None
     if piece.outcome != PieceOutcome.OPEN:
         before = consequences.resting_on(piece)
-    runs.score(request.user, piece, data["outcome"], form.scores(), data["density"])
+    runs.score(request.user, piece, form.scored())
     if before is not None:
         why, units = f"piece {piece.pk} was scored again", request.user.units
         for text in consequences.after_piece(request.user, piece, before, why, units):

@@ -57,7 +57,16 @@ from tempermark.web.pressure.models import (
 from tempermark.web.printing.models import Art, PrintSettings, PrintSettingsVersion
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import Blank, OwnMaterial, PlacingGuide, Recipe
-from tempermark.web.run.models import SCORES, Lot, Mark, TestPress
+from tempermark.web.run.models import (
+    SCORES,
+    LogEntry,
+    Lot,
+    Mark,
+    PiecePhoto,
+    PressedPiece,
+    Run,
+    TestPress,
+)
 from tempermark.web.run.pieces import actions as runs
 from tempermark.web.supplies.models import Currency, Price
 from tempermark.web.trace.board import actions as traces
@@ -89,7 +98,11 @@ ROOM = (
     CheckRecord,
     FaultCase,
     Mark,
+    LogEntry,
+    PiecePhoto,
     TestPress,
+    PressedPiece,
+    Run,
     Clock,
     Tick,
     Job,
@@ -299,8 +312,12 @@ def _good_series(series: tuple[Any, ...], person: User, noon: datetime) -> None:
             art_y_mm=(element.height_mm - art[1]) / 2 - 15,
             facts=["transfer_fixed", "blank_prepressed"],
         )
-        given = zip([code for code, _ in SCORES], scores, strict=True)
-        runs.score(person, piece, "good", {code: value for code, value in given if value})
+        given = zip([code for code, _ in SCORES], scores, strict=False)
+        runs.score(
+            person,
+            piece,
+            runs.Scored("good", scores={code: value for code, value in given if value}),
+        )
 
 
 def _faulty(row: tuple[Any, ...], person: User, noon: datetime) -> TestPress:
@@ -334,7 +351,7 @@ def _faulty(row: tuple[Any, ...], person: User, noon: datetime) -> TestPress:
             "where": where,
         }
         runs.mark(person, piece, mark, uuid5(NAMESPACE_URL, f"demo:mark:{slug}:{age}:{number}"))
-    return runs.score(person, piece, "faulty", {})
+    return runs.score(person, piece, runs.Scored("faulty"))
 
 
 def _closed_case(technician: User, lead: User, noon: datetime) -> None:
@@ -362,6 +379,6 @@ def _closed_case(technician: User, lead: User, noon: datetime) -> None:
         art_height_mm=piece.art_height_mm,
         facts=["blank_prepressed"],
     )
-    runs.score(technician, proof, "good", {"bond": 5, "edge": 5})
+    runs.score(technician, proof, runs.Scored("good", scores={"bond": 5, "edge": 5}))
     closed = proof.pressed_at + timedelta(minutes=30)
     traces.close_case(lead, case, CLOSED_CASE["cause"], proof, CLOSED_CASE["note"], now=closed)

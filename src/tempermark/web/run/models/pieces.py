@@ -1,10 +1,9 @@
 """Test presses: what was set and done, how it came out, and the marks seen."""
 
-from datetime import date
 from typing import Any
 
-from dateutil.relativedelta import relativedelta
 from django.contrib.postgres.fields import ArrayField
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
@@ -25,6 +24,7 @@ SCORES = (
     ("even", "evenness"),
     ("bond", "bond"),
     ("hand", "hand, softness"),
+    ("marks", "free of marks"),
 )
 
 
@@ -36,18 +36,54 @@ class PieceOutcome(models.TextChoices):
     FAULTY = "faulty", "faulty"
 
 
+class Grade(models.TextChoices):
+    """What a faulty piece is still good for."""
+
+    SECOND = "second", "second"
+    SPOILED = "spoiled", "spoiled"
+
+
+class PressedPiece(models.Model):
+    """A thing that is printed, with its label: everything pressed on it belongs to it.
+
+    `number` counts the pieces of its run.
+    """
+
+    code = models.CharField(max_length=12, unique=True, help_text="on its label")
+    run = models.ForeignKey(
+        "run.Run", on_delete=models.PROTECT, null=True, blank=True, related_name="pieces"
+    )
+    number = models.PositiveIntegerField(default=1)
+    created_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-created_at", "-pk"]
+        constraints = [models.UniqueConstraint(fields=["run", "number"], name="piece_of_run_once")]
+
+    def __str__(self) -> str:
+        return self.code
+
+    def get_absolute_url(self) -> str:
+        """What its label opens."""
+        return reverse("logbook:piece", args=[self.code])
+
+
 def _choices(values: tuple[str, ...]) -> list[tuple[str, str]]:
     return [(value, value) for value in values]
 
 
 class TestPress(Withdrawable):
-    """One piece pressed to see how it comes out."""
+    """One heated step done to a piece, and how the piece came out of it."""
 
     __test__ = False  # a model, whatever a test runner makes of its name
 
     element = models.ForeignKey(Element, on_delete=models.PROTECT, related_name="test_presses")
     recipe = models.ForeignKey(RecipeVersion, on_delete=models.PROTECT, related_name="test_presses")
     blank = models.ForeignKey(Blank, on_delete=models.PROTECT, related_name="test_presses")
+    piece = models.ForeignKey(PressedPiece, on_delete=models.PROTECT, related_name="presses")
+    run = models.ForeignKey(
+        "run.Run", on_delete=models.PROTECT, null=True, blank=True, related_name="test_presses"
+    )
     job = models.ForeignKey(
         "jobs.Job", on_delete=models.PROTECT, null=True, blank=True, related_name="pieces"
     )
@@ -61,6 +97,9 @@ class TestPress(Withdrawable):
     set_c = models.FloatField()
     dwell_s = models.FloatField(help_text="in all, over the closings")
     closures = models.PositiveSmallIntegerField(default=1)
+    open_s = models.FloatField(default=0.0, help_text="it lay open between its closings")
+    placing = models.CharField(max_length=40, blank=True, help_text="which of several prints")
+    knob = models.CharField(max_length=60, blank=True, help_text="as the pressure was set")
     pressure = models.CharField(max_length=8, choices=_choices(PRESSURES), default="unknown")
     peel = models.CharField(max_length=6, choices=_choices(PEELS), blank=True)
     stack = ArrayField(models.CharField(max_length=60), default=list)
@@ -75,7 +114,9 @@ class TestPress(Withdrawable):
     outcome = models.CharField(
         max_length=8, choices=PieceOutcome.choices, default=PieceOutcome.OPEN
     )
+    grade = models.CharField(max_length=8, choices=Grade.choices, blank=True)
     scores = models.JSONField(default=dict)
+    zone_scores = models.JSONField(default=dict, help_text="by part of the art")
     density = models.FloatField(null=True, blank=True, help_text="of black; 1 is the proof's")
     note = models.CharField(max_length=1000, blank=True)
     blank_lot = models.CharField(max_length=40, blank=True)
@@ -86,7 +127,15 @@ class TestPress(Withdrawable):
     class Meta(Withdrawable.Meta):
         abstract = False
         ordering = ["-pressed_at", "-pk"]
-        indexes = [models.Index(fields=["element", "-pressed_at"], name="test_press_latest")]
+        indexes = [
+            models.Index(fields=["element", "-pressed_at"], name="test_press_latest"),
+            models.Index(fields=["-pressed_at", "-id"], name="test_press_when"),
+            GinIndex(fields=["note"], opclasses=["gin_trgm_ops"], name="test_press_note"),
+            *(
+                models.Index(fields=[name], condition=~Q(**{name: ""}), name=f"test_press_{name}")
+                for name in ("blank_lot", "film_lot", "coat_lot", "cover_sheet")
+            ),
+        ]
         constraints = [
             models.CheckConstraint(
                 condition=Q(set_c__range=TEMPERATURE_RANGE_C), name="test_press_setting_in_range"
@@ -130,73 +179,6 @@ class TestPress(Withdrawable):
         return reverse("run:test-press", args=[self.pk])
 
 
-class LotKind(models.TextChoices):
-    """What comes in lots and ages or wears: the value names a piece's field by `LOT_FIELDS`."""
-
-    BLANKS = "blanks", "blanks"
-    FILM = "film", "film or paper"
-    COAT = "coat", "coat"
-    SHEET = "sheet", "cover sheet"
-    TAPE = "tape", "heat tape"
-    PILLOW = "pillow", "pillow"
-
-
-# Kinds that are used again, and wear.
-REUSED = (LotKind.SHEET, LotKind.TAPE, LotKind.PILLOW)
-# What they are of: the code of their life and their price.
-REUSED_MATERIALS = [
-    ("plain_paper", "plain paper"),
-    ("parchment", "parchment"),
-    ("ptfe_sheet", "PTFE"),
-    ("wicking_cloth", "wicking cloth"),
-    ("tape", "heat tape"),
-    ("foam_pillow", "pillow"),
-]
-# Kind of lot → field of a test press that names it.
-LOT_FIELDS = {
-    LotKind.BLANKS: "blank_lot",
-    LotKind.FILM: "film_lot",
-    LotKind.COAT: "coat_lot",
-    LotKind.SHEET: "cover_sheet",
-}
-
-
-class Lot(models.Model):
-    """A lot of blanks or film, a coat as mixed, or one marked cover sheet."""
-
-    kind = models.CharField(max_length=8, choices=LotKind.choices)
-    code = models.CharField(max_length=40, help_text="as it is written on it")
-    since = models.DateField(help_text="received, mixed or first used")
-    keeps_months = models.PositiveSmallIntegerField(null=True, blank=True)
-    material = models.CharField(max_length=20, choices=REUSED_MATERIALS, blank=True)
-    taps = models.PositiveIntegerField(default=0, help_text="uses counted by hand")
-    ink_seen_on = models.DateField(null=True, blank=True)
-    browning = models.PositiveSmallIntegerField(default=0, help_text="0 none to 3 brown")
-    note = models.CharField(max_length=300, blank=True)
-    retired_on = models.DateField(null=True, blank=True)
-
-    class Meta:
-        ordering = ["kind", "-since", "code"]
-        constraints = [
-            models.UniqueConstraint(fields=["kind", "code"], name="lot_named_once"),
-            models.CheckConstraint(
-                condition=Q(keeps_months__isnull=True) | Q(keeps_months__range=(1, 240)),
-                name="lot_keeps_some_months",
-            ),
-            models.CheckConstraint(condition=Q(browning__range=(0, 3)), name="lot_browning_0_to_3"),
-        ]
-
-    def __str__(self) -> str:
-        return f"{self.get_kind_display()} {self.code}"
-
-    @property
-    def use_by(self) -> date | None:
-        """Last day that it keeps; None where nobody said how long."""
-        if self.keeps_months is None:
-            return None
-        return self.since + relativedelta(months=self.keeps_months)
-
-
 class MarkShape(models.TextChoices):
     """What was tapped: one place, a line between two, or the area they span."""
 
@@ -229,6 +211,7 @@ class Mark(Withdrawable):
     class Meta(Withdrawable.Meta):
         abstract = False
         ordering = ["pk"]
+        indexes = [models.Index(fields=["symptom", "test_press"], name="mark_of_symptom")]
         constraints = [
             models.CheckConstraint(
                 condition=Q(severity__range=(1, 3)), name="mark_severity_1_to_3"

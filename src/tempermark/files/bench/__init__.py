@@ -1,0 +1,1 @@
+"""Open formats of the bench."""

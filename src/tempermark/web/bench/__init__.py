@@ -1,0 +1,1 @@
+"""The bench: run mode, and the log that writes itself."""

@@ -1,0 +1,72 @@
+"""What the log fills in by itself: sheet and lots in use, how the pressure is set, what was done
+in preparing.
+"""
+
+from django.utils import timezone
+
+from tempermark.core.preparing.checklist import preparation
+from tempermark.web.jobs.models import Job
+from tempermark.web.jobs.queries import ticked
+from tempermark.web.kit.figures import pressure_text
+from tempermark.web.kit.units import Units
+from tempermark.web.prepare.jobs.lines import piece_of
+from tempermark.web.presses.models import Element, Press
+from tempermark.web.pressure.models import PressureState
+from tempermark.web.pressure.setting.words import position_text
+from tempermark.web.recipes.models import PressedStep
+from tempermark.web.run.lots.lots import is_past
+from tempermark.web.run.models import LOT_FIELDS, Lot, LotKind, TestPress
+
+# Of these the only one in use is the one that is used; blanks and film are of many kinds.
+ALONE_IS_USED = (LotKind.SHEET, LotKind.COAT)
+# Figures are kept in words that mean the same to everybody.
+KEPT_UNITS = Units()
+
+
+def lots_in_use(element: Element, job: Job, step: PressedStep) -> dict[str, str]:
+    """Field of a press → the lot or sheet that is most likely in use: the one named last for the
+    same, while it is not retired; else the only one there is.
+    """
+    last = (
+        TestPress.objects.filter(element=element, recipe__recipe=job.recipe.recipe, blank=job.blank)
+        .order_by("-pressed_at", "-pk")
+        .first()
+    )
+    in_use = list(Lot.objects.filter(retired_on=None, kind__in=LOT_FIELDS))
+    found = {}
+    for kind, field in LOT_FIELDS.items():
+        lots = [lot for lot in in_use if lot.kind == kind and _fits(lot, step)]
+        named = getattr(last, field) if last else ""
+        codes = {lot.code for lot in lots}
+        if named and (named in codes or not Lot.objects.filter(kind=kind, code=named).exists()):
+            found[field] = named
+        elif kind in ALONE_IS_USED and len(lots) == 1:
+            found[field] = lots[0].code
+    return found
+
+
+def _fits(lot: Lot, step: PressedStep) -> bool:
+    """Whether a lot belongs to this step: a sheet of its stack, a coat while it keeps."""
+    if lot.kind == LotKind.SHEET and lot.material:
+        return any(layer.split()[0] == lot.material for layer in step.stack if layer.split())
+    if lot.kind == LotKind.COAT:
+        return bool(step.version.sheet.lays_coating) and not is_past(lot, timezone.localdate())
+    return True
+
+
+def knob_text(press: Press) -> str:
+    """How the press's pressure is set now; empty where nobody noted it."""
+    state = PressureState.objects.filter(press=press, taken_back_at=None).first()
+    if state is None:
+        return ""
+    if state.position_turns is not None:
+        return position_text(state.position_turns).replace("\u00a0", " ")[:60]
+    if state.line_kpa is not None:
+        return f"air {pressure_text(state.line_kpa, KEPT_UNITS)}".replace("\u00a0", " ")
+    return f"scale {state.figure:g}" if state.figure is not None else ""
+
+
+def facts_of(job: Job) -> list[str]:
+    """What the job's ticks say was done to every piece of it."""
+    done = ticked(job)
+    return [line.fact for line in preparation(piece_of(job)) if line.fact and line.code in done]

@@ -1,0 +1,33 @@
+"""What is pressed: runs with their log, pieces, marks, photographs, lots."""
+
+from tempermark.web.run.models.lots import LOT_FIELDS, REUSED, REUSED_MATERIALS, Lot, LotKind
+from tempermark.web.run.models.photos import PiecePhoto
+from tempermark.web.run.models.pieces import (
+    SCORES,
+    Grade,
+    Mark,
+    MarkShape,
+    PieceOutcome,
+    PressedPiece,
+    TestPress,
+)
+from tempermark.web.run.models.runs import EntryKind, LogEntry, Run
+
+__all__ = [
+    "LOT_FIELDS",
+    "REUSED",
+    "REUSED_MATERIALS",
+    "SCORES",
+    "EntryKind",
+    "Grade",
+    "LogEntry",
+    "Lot",
+    "LotKind",
+    "Mark",
+    "MarkShape",
+    "PieceOutcome",
+    "PiecePhoto",
+    "PressedPiece",
+    "Run",
+    "TestPress",
+]

@@ -1,0 +1,1 @@
+"""The log: its entries, the labels of pieces, their photographs."""
