@@ -19,10 +19,11 @@ from tempermark.core.experiments.search import (
 )
 from tempermark.core.experiments.surface import drawn_shops, surface
 
-SHOPS, MOST_BLANKS, DISPLAY_SD_K = 100, 10, 3.0
+SHOPS, MOST_BLANKS, DISPLAY_SD_K = 300, 10, 3.0
 WINDOWS = {
     "cloth": ((180.0, 215.0), (15.0, 120.0), "medium", 10.0),
     "hard_coat": ((180.0, 215.0), (20.0, 160.0), "medium", 15.0),
+    "plastic": ((150.0, 200.0), (10.0, 60.0), "light", 5.0),
     "hot_melt": ((130.0, 175.0), (3.0, 30.0), "medium", 3.0),
 }
 
@@ -47,23 +48,14 @@ def is_good(table, shop, set_c, time_s):
 
 
 def adaptive(table, warm, dwell, shop, rng):
-    """Blanks until the search stops, and whether its best setting is good; it is confirmed by a
-    press that may send it on.
-    """
+    """Blanks until the search stops, and whether the setting that it confirms is good."""
     tested = []
-    while len(tested) < MOST_BLANKS:
+    while True:
         found = search(table, warm, dwell, tested, DISPLAY_SD_K)
-        if found.stops:
-            best = (found.best.set_c, found.best.time_s)
-            near = [t for t in tested if abs(t.set_c - best[0]) < 3 and abs(t.time_s - best[1]) < 8]
-            if any(t.density_score == 5 and t.overdone_score >= 4 for t in near):
-                break
-            press = found.best
-        else:
-            press = found.next_press
+        if found.stops or len(tested) == MOST_BLANKS:
+            return len(tested), is_good(table, shop, found.best.set_c, found.best.time_s)
+        press = found.next_press
         tested.append(scored(table, shop, press.set_c, press.time_s, rng))
-    best = search(table, warm, dwell, tested, DISPLAY_SD_K).best
-    return len(tested), is_good(table, shop, best.set_c, best.time_s)
 
 
 def ladder(table, warm, dwell, step_s, shop, rng):
@@ -100,9 +92,11 @@ def run():
         seconds = time.perf_counter() - begun
         mine, other = found[:, 0], found[:, 2]
         print(
-            f"{receiver}: search {mine.mean():.1f} blanks (median {np.median(mine):.0f}, 90 % "
-            f"{np.quantile(mine, 0.9):.0f}), good {found[:, 1].mean():.0%}; ladder "
-            f"{other.mean():.1f} (median {np.median(other):.0f}, 90 % "
-            f"{np.quantile(other, 0.9):.0f}), good {found[:, 3].mean():.0%}; ratio "
+            f"{receiver}: search {mine.mean():.2f} blanks, good {found[:, 1].mean():.1%}; ladder "
+            f"{other.mean():.2f}, good {found[:, 3].mean():.1%}; ratio of blanks "
             f"{mine.mean() / other.mean():.2f}; {SHOPS} shops in {seconds:.0f} s"
         )
+        for name, blanks in (("search", mine), ("ladder", other)):
+            counts = np.bincount(blanks.astype(int))
+            shown = ", ".join(f"{n}: {count}" for n, count in enumerate(counts) if count)
+            print(f"  blanks of the {name}, so many shops each: {shown}")

@@ -32,7 +32,7 @@ def test_the_contract_s_example_is_answered():
 def test_before_the_first_press_it_says_which_and_why():
     found = answer(DOCUMENT | {"tested": []})
     assert not found["stop"]
-    assert "more likely to be good" in found["next"]["because"]
+    assert "likely to come out well" in found["next"]["because"]
     assert "  " not in found["next"]["because"]
 
 

@@ -4,6 +4,7 @@ from typing import Any
 
 from tempermark.core.constants import DWELL_LIMIT_S, TEMPERATURE_RANGE_C
 from tempermark.core.experiments.search import (
+    ALIKE,
     GoodChance,
     ScoredPress,
     SearchResult,
@@ -71,27 +72,24 @@ def _setting(one: GoodChance) -> dict[str, float]:
 
 def _next(found: SearchResult) -> dict[str, Any]:
     """The next press; once another blank is not worth it, the best setting itself."""
-    press = found.next_press
-    if press is None:
-        best = found.best
-        because = (
-            f"Another blank is not worth it: the best setting comes out well with "
-            f"{_percent(best.chance)}."
-        )
-        return {
-            "set_c": round(best.set_c, 2),
-            "time_s": round(best.time_s, 2),
-            "because": because,
-        }
-    because = (
-        f"After it the best setting is {_percent(found.gain)} more likely to be good, in the mean "
-        f"over what it may show; itself it comes out well with {_percent(press.chance)}."
-    )
+    press = found.next_press or found.best
     return {
         "set_c": round(press.set_c, 2),
         "time_s": round(press.time_s, 2),
-        "because": because,
+        "because": _because(found, press),
     }
+
+
+def _because(found: SearchResult, press: GoodChance) -> str:
+    chance = _percent(press.chance)
+    if found.next_press is None:
+        return f"Another blank is not worth it: {chance} likely to come out well."
+    if press.chance >= found.best.chance - ALIKE:
+        return f"{chance} likely to come out well; a piece that does confirms the setting."
+    return (
+        f"{chance} likely to come out well itself; after it the best setting is "
+        f"{_percent(found.gain)} more likely to be good, averaged over what it may show."
+    )
 
 
 def _percent(share: float) -> str:

@@ -150,7 +150,11 @@ def _dwell(step: RecipeStep) -> float:
 
 def run_document(run: Run, units: Units) -> dict[str, Any]:
     """All that the strip needs to work without the server."""
-    entries = run.entries.order_by("pk").values("entry_key", "kind", "at", "detail")
+    entries = (
+        run.entries.filter(test_press=None)
+        .order_by("pk")
+        .values("entry_key", "kind", "at", "detail")
+    )
     now_s = timezone.now().timestamp()
     return {
         "run": run.pk,

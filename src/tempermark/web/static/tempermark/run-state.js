@@ -19,7 +19,7 @@ class RunState {
 
   load(number) {
     if (!this.loads.has(number)) {
-      this.loads.set(number, { number, placing: 0, step: 0, phase: "ready", closing: 0, press: null, closedAt: 0, openedAt: 0, pressedMain: false });
+      this.loads.set(number, { number, placing: 0, step: 0, phase: "ready", closing: 0, press: null, closedAt: 0, openedAt: 0, closedFor: 0, pressedMain: false });
     }
     return this.loads.get(number);
   }
@@ -64,6 +64,7 @@ class RunState {
   on_opened(entry) {
     const load = this.place(entry);
     load.openedAt = entry.at_s;
+    if (load.phase === "closed") load.closedFor += Math.max(0, entry.at_s - load.closedAt);
     if (entry.is_last) { if (this.step(load).is_main) load.pressedMain = true; this.advance(load); } else load.phase = "between";
   }
 
@@ -71,11 +72,17 @@ class RunState {
 
   on_went_to(entry) {
     const load = this.place(entry);
-    Object.assign(load, { phase: "ready", press: null, closing: 0 });
+    Object.assign(load, { phase: "ready", press: null, closing: 0, closedFor: 0 });
+  }
+
+  // How long the closing at hand, or the next, is to last: what is left, at most what the timer can.
+  target(load = this.current(), step = this.step(load)) {
+    const left = step.dwell_s - load.closedFor;
+    return Math.max(0, Math.min(step.closings_s[0] || step.dwell_s, left));
   }
 
   advance(load) {
-    Object.assign(load, { press: null, closing: 0, phase: "ready", step: load.step + 1 });
+    Object.assign(load, { press: null, closing: 0, closedFor: 0, phase: "ready", step: load.step + 1 });
     if (load.step < this.plan.steps.length) return;
     if (load.placing + 1 < this.plan.placings.length) { load.placing += 1; load.step = 0; return; }
     load.step = this.plan.steps.length - 1;

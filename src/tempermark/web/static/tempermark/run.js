@@ -94,7 +94,7 @@ class RunStrip {
       set: () => this.log("set", { set_c: step.set_c }),
       ready: () => this.log("ready", { set_c: step.set_c }),
       close: () => this.log("closed", { press: load.press || newKey(), pieces: this.state.pieces(load.number), set_c: step.set_c }),
-      open: () => this.log("opened", { press: load.press, is_last: load.closing + 1 >= step.closings_s.length }),
+      open: () => this.log("opened", { press: load.press, is_last: this.isLast(load, step) }),
       last: () => this.log("opened", { press: load.press, is_last: true }),
       done: () => { this.startWaits(step); this.log("done", {}); },
       later: () => this.log("went_to", { load: this.state.loads.size + 1, placing: 0, step: this.plan.steps[0].number }),
@@ -110,6 +110,9 @@ class RunStrip {
     };
     if (acts[name]) acts[name]();
   }
+
+  // Opened before its dwell is over, a piece may be closed on again: nothing is logged for good yet.
+  isLast(load, step) { return load.closedFor + this.now() - load.closedAt >= step.dwell_s - EARLY_S; }
 
   // A load that was left where it was goes on there.
   placeOf(number) {
@@ -210,6 +213,8 @@ class RunStrip {
       button.type = "button";
       Object.assign(button.dataset, { act, ...(data || {}) });
     }
+    const fold = this.root.querySelector("[data-fault]");
+    if (fold) fold.hidden = !this.judging().length;
     this.drawSetting(step);
     this.drawPieces(load);
     this.drawLog();
@@ -233,12 +238,12 @@ class RunStrip {
     const placing = this.plan.placings.length > 1 ? `, ${this.plan.placings[load.placing]}` : "";
     if (!step.is_heated) return { headline: `${step.name}: ${which}${placing}.`, ...words, buttons: this.idleButtons("done", "Done") };
     if (load.phase === "closed") {
-      const isLast = load.closing + 1 >= step.closings_s.length;
+      const isLast = load.closedFor + this.state.target(load, step) >= step.dwell_s - EARLY_S;
       return { headline: `${press} is closed on ${which}${placing}.`, ...words, buttons: [["open", isLast ? "Opened" : "Opened: close again next", "go"]] };
     }
     if (load.phase === "between") {
-      const next = load.closing + 2, all = step.closings_s.length;
-      return { headline: `Close ${press} again: ${next} of ${all}, ${step.closings_s[load.closing + 1]} s.`, ...words, buttons: [["close", "Closed", "go"], ["last", "That was the last"]] };
+      const left = Math.round(step.dwell_s - load.closedFor), next = Math.round(this.state.target(load, step));
+      return { headline: `Close ${press} again for ${next} s${next < left ? `; ${left} s are left` : ""}.`, ...words, buttons: [["close", "Closed", "go"], ["last", "Long enough: go on"]] };
     }
     if (this.state.readyFor !== step.set_c) return { headline: this.settingHeadline(step), ...words, buttons: this.firstButtons(load, step) };
     const over = step.closings_s.length > 1 ? ` in ${step.closings_s.length} closings` : "";
@@ -358,7 +363,7 @@ class RunStrip {
     const load = this.state.current(), step = this.state.step(load);
     let text = "", isLow = false;
     if (load.phase === "closed") {
-      const whole = step.closings_s[Math.min(load.closing, step.closings_s.length - 1)];
+      const whole = this.state.target(load, step);
       const left = whole - (this.now() - load.closedAt);
       text = left > 0 ? dwellText(left) : `+${dwellText(-left)}`;
       isLow = left <= LOW_S;
