@@ -17,6 +17,7 @@ urlpatterns = [
     path("", include("tempermark.web.pressure.urls")),
     path("", include("tempermark.web.run.urls")),
     path("", include("tempermark.web.bench.urls")),
+    path("", include("tempermark.web.experiments.urls")),
     path("", include("tempermark.web.logbook.urls")),
     path("", include("tempermark.web.trace.urls")),
     path("", include("tempermark.web.demo.urls")),

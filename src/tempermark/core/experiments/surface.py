@@ -16,9 +16,10 @@ from scipy.interpolate import RegularGridInterpolator
 
 from tempermark.core.pressing.chain import state_before
 from tempermark.core.pressing.closing import PressResult, press_once
-from tempermark.core.pressing.request import main_request, shipped_blank
+from tempermark.core.pressing.request import BlankProperties, main_request, shipped_blank
 from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.core.recipes.shipped import shipped_recipes
+from tempermark.core.recipes.steps import Sheet
 from tempermark.core.thermal.result.dwell import cumulated
 from tempermark.core.thermal.result.dye import Law
 from tempermark.core.thermal.result.outcome import DENTS_KPA_S, Reached, outcome, rates
@@ -123,12 +124,27 @@ def surface(receiver: str, pressure: str) -> PressTables:
     """The tables of a receiver under a class of pressure. Raises KeyError for an unknown one."""
     sheets = {sheet.code: sheet for sheet in shipped_recipes()}
     sheet = sheets[RECIPE_OF[receiver]]
+    found = press_tables(sheet, shipped_blank(sheet.blank), pressure)
+    if found is None:
+        raise KeyError(receiver)
+    return found
+
+
+@lru_cache(maxsize=16)
+def press_tables(sheet: Sheet, blank: BlankProperties, pressure: str) -> PressTables | None:
+    """The tables of a recipe's own main press on a blank under a class of pressure; None where its
+    stack is not known well enough.
+    """
     kpa = middle_kpa(pressure)
-    request = main_request(sheet, shipped_blank(sheet.blank), kpa=kpa, dwell_s=TABLE_S[1])
+    request = main_request(sheet, blank, kpa=kpa, dwell_s=TABLE_S[1])
     # The main press begins as the steps before it leave the stack.
     pressed = press_once(request, begins=state_before(sheet, "", request))
     if pressed is None or pressed.closing.pressure_kpa is None:
-        raise KeyError(receiver)
+        return None
+    return _tabulated(pressed, kpa)
+
+
+def _tabulated(pressed: PressResult, kpa: float) -> PressTables:
     closing = replace(pressed.closing, time_s=TABLE_S[1])
     warm = np.linspace(*TABLE_C, TABLE_POINTS)
     course = solve(closing, TABLE_C, TABLE_POINTS).course

@@ -117,7 +117,7 @@ def _proven(run: Run) -> Proven | None:
     """What has come out well on this element, where that is inside the recipe's window."""
     rows = settings_on_presses(run.job.recipe)
     found = next((row.proven for row in rows if row.element.pk == run.element_id), None)
-    return found if found is not None and found.inside else None
+    return found if found is not None and (found.inside or found.chosen) else None
 
 
 def _step(run: Run, number: int, step: RecipeStep, setting: StepSetting, units: Units) -> StripStep:

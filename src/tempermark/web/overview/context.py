@@ -24,6 +24,7 @@ WAYS = {
     "prepare": "press",
     "run": "press",
     "bench": "press",
+    "experiments": "press",
     "logbook": "press",
     "trace": "trace",
 }

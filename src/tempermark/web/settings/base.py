@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "tempermark.web.heat",
     "tempermark.web.prepare",
     "tempermark.web.bench",
+    "tempermark.web.experiments",
     "tempermark.web.trace",
     "tempermark.web.logbook",
     "tempermark.web.certificates",

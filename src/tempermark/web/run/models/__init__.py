@@ -9,6 +9,7 @@ from tempermark.web.run.models.pieces import (
     MarkShape,
     PieceOutcome,
     PressedPiece,
+    PressSetting,
     TestPress,
 )
 from tempermark.web.run.models.runs import EntryKind, LogEntry, Run
@@ -27,6 +28,7 @@ __all__ = [
     "MarkShape",
     "PieceOutcome",
     "PiecePhoto",
+    "PressSetting",
     "PressedPiece",
     "Run",
     "TestPress",

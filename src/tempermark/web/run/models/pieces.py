@@ -225,3 +225,38 @@ class Mark(Withdrawable):
 
     def __str__(self) -> str:
         return self.symptom
+
+
+class PressSetting(Withdrawable):
+    """What was chosen for a recipe on one element by test presses: true °C and dwell in s. The
+    newest that was not withdrawn holds.
+    """
+
+    recipe = models.ForeignKey(
+        "recipes.Recipe", on_delete=models.PROTECT, related_name="press_settings"
+    )
+    element = models.ForeignKey(Element, on_delete=models.PROTECT, related_name="press_settings")
+    true_c = models.FloatField()
+    dwell_s = models.FloatField()
+    pressure = models.CharField(max_length=8, choices=_choices(PRESSURES))
+    chance = models.FloatField(help_text="to come out good, as known then")
+    presses = models.PositiveSmallIntegerField(help_text="that it rests on")
+    because = models.CharField(max_length=300, blank=True)
+    chosen_at = models.DateTimeField(default=timezone.now)
+    chosen_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    entry_key = models.UUIDField(unique=True)
+
+    class Meta(Withdrawable.Meta):
+        abstract = False
+        ordering = ["-chosen_at", "-pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(true_c__range=TEMPERATURE_RANGE_C)
+                & Q(dwell_s__gt=0)
+                & Q(dwell_s__lte=DWELL_LIMIT_S),
+                name="press_setting_in_range",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.recipe.name} on {self.element}: {self.true_c:.0f} °C, {self.dwell_s:g} s"

@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
-from tempermark.core.vocabulary.sightings import PLACE_WORDS, TIME_WORDS
+from tempermark.core.vocabulary.sightings import PLACE_WORDS, PLACES, TIME_WORDS
 from tempermark.web.kit.forms.editing import EditForm
 from tempermark.web.kit.forms.fields import (
     LengthField,
@@ -13,6 +13,7 @@ from tempermark.web.kit.forms.fields import (
     UnitForm,
     choice_field,
 )
+from tempermark.web.kit.forms.numbers import whole
 from tempermark.web.kit.records.withdrawals import WhyField
 from tempermark.web.run.models import (
     SCORES,
@@ -23,6 +24,10 @@ from tempermark.web.run.models import (
     TestPress,
 )
 from tempermark.web.run.pieces.actions import Scored
+
+# Parts of a print that are scored on their own, and the highest step.
+ZONES = tuple(p for p in PLACES if p.startswith(("centre", "edge_", "corner_")))
+MOST_STEP = 5
 
 
 class MarkForm(UnitForm):
@@ -126,14 +131,34 @@ class OutcomeForm(EditForm):
                 choices=[("", "–"), *((n, str(n)) for n in range(1, 6))],
                 widget=forms.RadioSelect,
             )
+        self.fields["zone"] = forms.ChoiceField(
+            label="Part of the print",
+            required=False,
+            choices=[("", "choose"), *((p, PLACE_WORDS[p]) for p in ZONES)],
+        )
 
-    def score_fields(self) -> list[Any]:
-        """The bound score fields."""
-        return [self[f"score_{code}"] for code, _ in SCORES]
+    def clean(self) -> dict[str, Any]:
+        """Scores of a part need to say which."""
+        data = super().clean()
+        if self._of_zone() and not data.get("zone"):
+            self.add_error("zone", "Choose which part these scores are for.")
+        return data
+
+    def _of_zone(self) -> dict[str, int]:
+        """Steps given for one part of the print."""
+        found = {}
+        for code, _ in SCORES:
+            step = whole(self.data.get(f"zone_{code}"))
+            if step is not None and 1 <= step <= MOST_STEP:
+                found[code] = step
+        return found
 
     def scored(self) -> Scored:
         """How the piece came out, once the form is valid; a good piece has no grade."""
         data = self.cleaned_data
         given = {c: data[f"score_{c}"] for c, _ in SCORES if data.get(f"score_{c}") is not None}
         grade = data.get("grade", "") if data["outcome"] == PieceOutcome.FAULTY else ""
-        return Scored(data["outcome"], grade, given, self.zone_scores, data.get("density"))
+        zones = dict(self.zone_scores)
+        if data.get("zone") and self._of_zone():
+            zones[data["zone"]] = zones.get(data["zone"], {}) | self._of_zone()
+        return Scored(data["outcome"], grade, given, zones, data.get("density"))

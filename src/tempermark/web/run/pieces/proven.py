@@ -10,7 +10,7 @@ from tempermark.core.pressing.window_check import outside_window
 from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.web.measure.press.history import SurveyHistory
 from tempermark.web.recipes.models import RecipeVersion
-from tempermark.web.run.models import PieceOutcome, TestPress
+from tempermark.web.run.models import PieceOutcome, PressSetting, TestPress
 from tempermark.web.run.pieces.queries import under_art
 
 # The newest good pieces speak for a press; older ones were pressed on another pad or cover.
@@ -21,7 +21,8 @@ NEWEST = 5
 class Proven:
     """The middle of the newest good pieces of a recipe on an element, in true °C and s.
 
-    `inside` tells whether that lies in the version's window: temperature, dwell and pressure.
+    `inside` tells whether that lies in the version's window: temperature, dwell and pressure;
+    `chosen` that an experiment was made the setting here: it goes before older good pieces.
     """
 
     true_c: float
@@ -30,6 +31,7 @@ class Proven:
     count: int
     last: datetime
     inside: bool
+    chosen: bool = False
 
 
 def proven_on(version: RecipeVersion) -> dict[int, Proven]:
@@ -48,7 +50,22 @@ def proven_on(version: RecipeVersion) -> dict[int, Proven]:
         if len(newest) < NEWEST:
             newest.append(piece)
     found = {pk: _middle(pieces, version) for pk, pieces in by_element.items()}
-    return {pk: proven for pk, proven in found.items() if proven is not None}
+    known = {pk: proven for pk, proven in found.items() if proven is not None}
+    return known | _chosen(version)
+
+
+def _chosen(version: RecipeVersion) -> dict[int, Proven]:
+    """The settings that experiments gave, by the pk of the element."""
+    rows = PressSetting.objects.filter(recipe=version.recipe).order_by("chosen_at", "pk")
+    main = version.sheet.main
+    found = {}
+    for row in rows:
+        kpa = middle_kpa(row.pressure) if row.pressure != "unknown" else None
+        inside = not outside_window(main, row.true_c, row.dwell_s, kpa)
+        found[row.element_id] = Proven(
+            row.true_c, row.dwell_s, row.pressure, row.presses, row.chosen_at, inside, chosen=True
+        )
+    return found
 
 
 def _middle(pieces: list[TestPress], version: RecipeVersion) -> Proven | None:

@@ -30,6 +30,7 @@ from tempermark.web.run.pieces.facts import stated
 from tempermark.web.run.pieces.forms import ArtPlaceForm, TestPressForm, stack_faults
 from tempermark.web.run.pieces.mark_forms import MarkForm, OutcomeForm
 from tempermark.web.run.pieces.words import place_summary
+from tempermark.web.run.scoring.swatches import scales
 
 # Logged so long after it was pressed, both times are shown.
 LOGGED_LATER = timedelta(minutes=15)
@@ -171,6 +172,8 @@ def piece_context(request: Request, piece: TestPress, **more: Any) -> dict[str, 
         "mark_form": MarkForm(initial=_again(request), units=form_units(request)),
         "outcome_form": OutcomeForm(initial=scored(piece), record=piece),
         "case": piece.fault_case,
+        "scales": scales(),
+        "none_given": {},
         "done_otherwise": bool(piece.stack) and piece.pressed_stack != tuple(piece.stack),
         "logged_later": piece.logged_at - piece.pressed_at > LOGGED_LATER,
         "may_mark": request.user.may_work and piece.withdrawn_at is None,

@@ -26,6 +26,13 @@ from tempermark.web.demo.room_rows.pieces import (
 from tempermark.web.demo.room_rows.preparing import build_preparing
 from tempermark.web.demo.room_rows.pressure import build_pressure
 from tempermark.web.demo.room_rows.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
+from tempermark.web.experiments.models import (
+    Experiment,
+    PlannedPress,
+    WashedPress,
+    WashScore,
+    WashTrial,
+)
 from tempermark.web.heat.models import Lesson, LessonRequest, StackTrace
 from tempermark.web.jobs.models import Clock, Job, PlatenChange, Tick
 from tempermark.web.kit.records.audit import AuditEntry
@@ -64,6 +71,7 @@ from tempermark.web.run.models import (
     Mark,
     PiecePhoto,
     PressedPiece,
+    PressSetting,
     Run,
     TestPress,
 )
@@ -98,8 +106,14 @@ ROOM = (
     CheckRecord,
     FaultCase,
     Mark,
+    WashScore,
+    WashedPress,
+    WashTrial,
+    PlannedPress,
+    Experiment,
     LogEntry,
     PiecePhoto,
+    PressSetting,
     TestPress,
     PressedPiece,
     Run,

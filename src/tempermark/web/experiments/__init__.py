@@ -1,0 +1,1 @@
+"""Test presses that teach: ladders, comparisons, factorials, searches, and wash trials."""

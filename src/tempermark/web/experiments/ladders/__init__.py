@@ -1,0 +1,1 @@
+"""Ladder sheets: planned, pressed, scored, answered."""

@@ -1,0 +1,1 @@
+"""Wash trials: rounds, scores, what is left."""

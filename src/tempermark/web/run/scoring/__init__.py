@@ -1,0 +1,1 @@
+"""Scoring: five-step scales with drawn reference swatches."""
