@@ -77,7 +77,8 @@ def ladder(table, warm, dwell, step_s, shop, rng):
 
 
 def run():
-    """Both on the same shops; distributions and the ratio of blanks."""
+    """Both on the same shops of every material; distributions, and the ratio of blanks in all."""
+    everything = []
     for receiver, (warm, dwell, pressure, step_s) in WINDOWS.items():
         table = surface(receiver, pressure)
         shops = drawn_shops(SHOPS, DISPLAY_SD_K, table.rate_share, 4242)
@@ -88,15 +89,22 @@ def run():
             first = adaptive(table, warm, dwell, shop, np.random.default_rng(n))
             second = ladder(table, warm, dwell, step_s, shop, np.random.default_rng(n))
             rows.append((*first, *second))
-        found = np.array(rows, float)
-        seconds = time.perf_counter() - begun
-        mine, other = found[:, 0], found[:, 2]
-        print(
-            f"{receiver}: search {mine.mean():.2f} blanks, good {found[:, 1].mean():.1%}; ladder "
-            f"{other.mean():.2f}, good {found[:, 3].mean():.1%}; ratio of blanks "
-            f"{mine.mean() / other.mean():.2f}; {SHOPS} shops in {seconds:.0f} s"
-        )
-        for name, blanks in (("search", mine), ("ladder", other)):
-            counts = np.bincount(blanks.astype(int))
-            shown = ", ".join(f"{n}: {count}" for n, count in enumerate(counts) if count)
-            print(f"  blanks of the {name}, so many shops each: {shown}")
+        everything += rows
+        report(f"{receiver}, {SHOPS} shops in {time.perf_counter() - begun:.0f} s", rows)
+    report(f"all {len(everything)} shops", everything)
+
+
+def report(title, rows):
+    """Blanks and success of both, and how the blanks are distributed."""
+    found = np.array(rows, float)
+    mine, other = found[:, 0], found[:, 2]
+    print(
+        f"{title}: search {mine.mean():.2f} blanks, good {found[:, 1].mean():.1%}; ladder "
+        f"{other.mean():.2f}, good {found[:, 3].mean():.1%}; ratio of blanks "
+        f"{mine.mean() / other.mean():.2f}",
+        flush=True,
+    )
+    for name, blanks in (("search", mine), ("ladder", other)):
+        counts = np.bincount(blanks.astype(int))
+        shown = ", ".join(f"{n}: {count}" for n, count in enumerate(counts) if count)
+        print(f"  blanks of the {name}, so many shops each: {shown}", flush=True)

@@ -150,12 +150,7 @@ def _dwell(step: RecipeStep) -> float:
 
 def run_document(run: Run, units: Units) -> dict[str, Any]:
     """All that the strip needs to work without the server."""
-    entries = (
-        run.entries.filter(test_press=None)
-        .order_by("pk")
-        .values("entry_key", "kind", "at", "detail")
-    )
-    now_s = timezone.now().timestamp()
+    entries, last = entries_after(run, 0)
     return {
         "run": run.pk,
         "address": reverse("bench:entries", args=[run.pk]),
@@ -173,14 +168,20 @@ def run_document(run: Run, units: Units) -> dict[str, Any]:
             if step.time_s
         ],
         "ended": run.ended_at is not None,
-        "now_s": now_s,
-        "entries": [
-            {
-                "key": str(row["entry_key"]),
-                "kind": row["kind"],
-                "at_s": row["at"].timestamp(),
-                **row["detail"],
-            }
-            for row in entries
-        ],
+        "now_s": timezone.now().timestamp(),
+        "entries": entries,
+        "last": last,
     }
+
+
+def entries_after(run: Run, pk: int) -> tuple[list[dict[str, Any]], int]:
+    """The bench's own entries of a run after one of them, and the key of the last."""
+    rows = run.entries.filter(test_press=None, pk__gt=pk).order_by("pk")
+    found, last = [], pk
+    for row in rows.values("pk", "entry_key", "kind", "at", "detail"):
+        last = row["pk"]
+        at_s = row["at"].timestamp()
+        found.append(
+            {"key": str(row["entry_key"]), "kind": row["kind"], "at_s": at_s, **row["detail"]}
+        )
+    return found, last

@@ -7,6 +7,7 @@ from tempermark.web.bench import photo_views, views
 app_name = "bench"
 urlpatterns = [
     path("runs/", views.bench, name="bench"),
+    path("runs/worker.js", views.worker, name="worker"),
     path("runs/together/", views.together, name="together"),
     path("runs/<int:pk>/", views.run, name="run"),
     path("runs/<int:pk>/entries/", views.entries, name="entries"),

@@ -1,8 +1,10 @@
 """Run mode: starting, the strip, what the bench sends."""
 
+from pathlib import Path
 from typing import Any
 
 from django.contrib import messages
+from django.contrib.staticfiles import finders
 from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -17,14 +19,14 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.bench import actions, queries
 from tempermark.web.bench.entries import receive
 from tempermark.web.bench.forms import LoadForm, RunForm
-from tempermark.web.bench.plan import run_document
+from tempermark.web.bench.plan import entries_after, run_document
 from tempermark.web.bench.platen import platen_state
 from tempermark.web.heat.recipe.presses import elements_for
 from tempermark.web.jobs import actions as jobs
 from tempermark.web.jobs import queries as job_queries
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.forms.keys import form_key
-from tempermark.web.kit.forms.numbers import number
+from tempermark.web.kit.forms.numbers import number, row_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.prepare.jobs import lines
@@ -45,7 +47,9 @@ def bench(request: Request) -> HttpResponse:
     """Runs under way, jobs that wait, and where a run may be started."""
     running = queries.bench_states()
     busy = {state.run.job_id for state in running}
-    waiting = [job for job in job_queries.open_jobs()[: queries.MOST_LISTED] if job.pk not in busy]
+    # The pieces of an experiment are pressed from its sheet.
+    jobs_open = job_queries.open_jobs().filter(experiment=None)
+    waiting = [job for job in jobs_open[: queries.MOST_LISTED] if job.pk not in busy]
     ended = queries.counted(queries.runs().exclude(ended_at=None)).order_by("-ended_at")
     context = {
         "running": running,
@@ -64,7 +68,9 @@ def at_press(request: Request, slug: str) -> HttpResponse:
     context = {
         "press": press,
         "running": [s for s in queries.bench_states() if s.run.element.press_id == press.pk],
-        "waiting": job_queries.open_jobs().filter(press=press)[: queries.MOST_LISTED],
+        "waiting": job_queries.open_jobs().filter(press=press, experiment=None)[
+            : queries.MOST_LISTED
+        ],
         "again": queries.last_on(press),
         "here": recipes_here(element),
     }
@@ -205,13 +211,25 @@ def entries(request: Request, pk: int) -> HttpResponse:
 
 @require_GET
 def platen(request: Request, pk: int) -> HttpResponse:
-    """Whether the platen is at a setting."""
+    """Whether the platen is at a setting, and what was logged to the run elsewhere meanwhile."""
     found = get_object_or_404(Run.objects.select_related("element__press"), pk=pk)
+    news, last = entries_after(found, row_key(request.GET.get("after", "")))
+    answer: dict[str, Any] = {"text": "", "ready": False, "entries": news, "last": last}
     set_c = number(request.GET.get("set_c"))
-    if set_c is None:
-        return JsonResponse({"text": "", "ready": False})
-    state = platen_state(found.element, set_c, request.user.units)
-    return JsonResponse({"text": state.text, "ready": state.ready})
+    if set_c is not None:
+        state = platen_state(found.element, set_c, request.user.units)
+        answer |= {"text": state.text, "ready": state.ready}
+    return JsonResponse(answer)
+
+
+@require_GET
+def worker(request: Request) -> HttpResponse:
+    """The script that keeps a run's page for when the connection is lost."""
+    path = finders.find("tempermark/run-worker.js")
+    if path is None:
+        raise Http404("There is no such file.")
+    text = Path(str(path)).read_text(encoding="utf-8")
+    return HttpResponse(text, content_type="text/javascript", headers={"Cache-Control": "no-cache"})
 
 
 @require_POST

@@ -15,6 +15,8 @@ from django.views.decorators.http import require_GET, require_POST
 from tempermark.core.errors import InputError
 from tempermark.core.pressure.map.level import LEVEL_ENOUGH_MM
 from tempermark.web.accounts.requests import Request
+from tempermark.web.bench.queries import bench_states
+from tempermark.web.experiments.washing.queries import due
 from tempermark.web.heat.recipe.presses import open_requests
 from tempermark.web.kit.downloads import named
 from tempermark.web.kit.figures import temperature_text
@@ -68,6 +70,8 @@ def floor(request: Request) -> HttpResponse:
     ]
     context: dict[str, Any] = {"rows": rows, "sentence": words.floor_sentence(entries)}
     context["notes"] = words.floor_notes(entries)
+    context["washes"] = [row for row in due() if row.is_ready]
+    context["running"] = bench_states()
     context["may_practise"] = bool(settings.LAUNCHER) and not settings.DEMO
     if request.user.may_lead:
         context["requests"] = open_requests()

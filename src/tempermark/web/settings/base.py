@@ -137,6 +137,7 @@ CONTENT_SECURITY_POLICY = {
         "base-uri": [NONE],
         "frame-ancestors": [NONE],
         "manifest-src": [SELF],
+        "worker-src": [SELF],
     }
 }
 SECURE_CONTENT_TYPE_NOSNIFF = True

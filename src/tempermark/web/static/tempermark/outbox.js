@@ -7,6 +7,7 @@ const OUTBOX_RETRY_MS = 3000;
 const OUTBOX_LONGEST_RETRY_MS = 30000;
 const OUTBOX_ANSWER_MS = 20000;
 const MOST_AT_ONCE = 100;
+const MOST_KEPT = 2000;
 const SIGNED_OUT = "You are signed out. Entries are kept here: sign in again in another tab, then they are sent.";
 
 function newKey() {
@@ -22,11 +23,14 @@ function newKey() {
 class Outbox {
   constructor(run, address, token, changed) {
     this.store = `tempermark:run:${run}`;
+    this.logStore = `tempermark:run-log:${run}`;
     this.lock = `tempermark-run-${run}`;
     this.address = address;
     this.token = token;
     this.changed = changed;
-    this.waiting = this.read();
+    this.waiting = this.read(this.store);
+    // Everything logged from here, sent or not: a page that comes from the cache knows no more.
+    this.log = this.read(this.logStore);
     this.refused = [];
     this.why = "";
     this.isSending = false;
@@ -36,9 +40,9 @@ class Outbox {
     this.send();
   }
 
-  read() {
+  read(name) {
     try {
-      const kept = JSON.parse(window.localStorage.getItem(this.store) || "[]");
+      const kept = JSON.parse(window.localStorage.getItem(name) || "[]");
       return Array.isArray(kept) ? kept : [];
     } catch { return []; }
   }
@@ -46,12 +50,14 @@ class Outbox {
   write() {
     try {
       window.localStorage.setItem(this.store, JSON.stringify(this.waiting));
+      window.localStorage.setItem(this.logStore, JSON.stringify(this.log.slice(-MOST_KEPT)));
       this.isKept = true;
     } catch { this.isKept = false; }
   }
 
   add(entry) {
     this.waiting.push(entry);
+    this.log.push(entry);
     this.write();
     this.changed();
     this.send();
@@ -81,7 +87,10 @@ class Outbox {
       const done = new Map(answer.receipts.map((receipt) => [receipt.key, receipt]));
       for (const entry of batch) {
         const receipt = done.get(entry.key);
-        if (receipt && receipt.state === "refused") this.refused.push({ entry, why: receipt.why });
+        if (receipt && receipt.state === "refused") {
+          this.refused.push({ entry, why: receipt.why });
+          this.log = this.log.filter((kept) => kept.key !== entry.key);
+        }
       }
       this.waiting = this.waiting.filter((entry) => !done.has(entry.key));
       this.write();

@@ -100,7 +100,7 @@ class RunState {
     if (entry.outcome === "open") {
       Object.assign(load, { phase: "outcome", press: null, closing: 0 });
       this.active = load.number;
-    } else if (load.phase === "outcome" && this.pieces(load.number).every((piece) => this.judged(piece))) {
+    } else if (load.phase !== "over" && this.pieces(load.number).every((piece) => this.judged(piece))) {
       load.phase = "over";
       if (this.active === load.number) this.active = this.nextLoad();
     }

@@ -32,7 +32,7 @@ class RunStrip {
     if (Math.abs(late) > EARLY_S) this.offset = late;
     this.state = new RunState(this.plan);
     this.outbox = new Outbox(this.plan.run, this.plan.address, root.dataset.token, () => this.showQueue());
-    for (const entry of this.outbox.waiting) this.state.apply(entry);
+    for (const entry of this.outbox.log) this.state.apply({ ...entry, at_s: entry.at_s + this.offset });
     this.parts = {};
     for (const part of root.querySelectorAll("[data-part]")) this.parts[part.dataset.part] = part;
     this.symptom = root.querySelector("[data-symptom]");
@@ -396,14 +396,22 @@ class RunStrip {
   async askPlaten() {
     if (!this.parts.platen || document.hidden || this.state.isEnded) return;
     const step = this.state.step();
-    if (!step.is_heated) { this.parts.platen.textContent = ""; return; }
     try {
-      const answer = await fetch(`${this.plan.platen}?set_c=${step.set_c}`, { redirect: "manual", signal: AbortSignal.timeout(PLATEN_MS * 2) });
+      const answer = await fetch(`${this.plan.platen}?set_c=${step.set_c ?? ""}&after=${this.plan.last}`, { redirect: "manual", signal: AbortSignal.timeout(PLATEN_MS * 2) });
       if (!answer.ok) return;
       const found = await answer.json();
-      this.parts.platen.textContent = found.text;
+      this.takeOver(found);
+      this.parts.platen.textContent = step.is_heated ? found.text : "";
       this.parts.platen.classList.toggle("decide", found.ready);
     } catch { /* shown as it was; the queue says when there is no connection */ }
+  }
+
+  // What another bench logged to this run meanwhile.
+  takeOver(found) {
+    this.plan.last = found.last;
+    const unseen = found.entries.filter((entry) => !this.state.seen.has(entry.key));
+    for (const entry of unseen) this.state.apply(entry);
+    if (unseen.length) this.draw();
   }
 
   async keepAwake() {
@@ -455,4 +463,8 @@ document.addEventListener("DOMContentLoaded", () => {
     if (!RunStrip.first) RunStrip.first = strip;
   }
 });
+// The page itself is kept, so that it opens again without a connection.
+if (navigator.serviceWorker && window.isSecureContext) {
+  navigator.serviceWorker.register("/runs/worker.js", { scope: "/runs/" }).catch(() => {});
+}
 document.addEventListener("visibilitychange", () => { if (!document.hidden && RunStrip.first) RunStrip.first.keepAwake(); });

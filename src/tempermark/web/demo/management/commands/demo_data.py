@@ -15,6 +15,7 @@ from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
 from tempermark.web.certificates.models import Certificate
 from tempermark.web.demo.room_rows.heat import build_heat
+from tempermark.web.demo.room_rows.learning import build_learning
 from tempermark.web.demo.room_rows.pieces import (
     CLOSED_CASE,
     FAULTY,
@@ -208,6 +209,7 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
     for series in GOOD_SERIES:
         _good_series(series, technician, noon)
     build_preparing(technician, lead, noon)
+    build_learning(technician, noon)
     build_pressure(technician, noon)
     build_heat(technician, noon)
     pieces = [_faulty(row, technician, noon) for row in FAULTY]
