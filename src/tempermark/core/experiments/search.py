@@ -28,7 +28,7 @@ SHOPS, KEPT, SEED = 8000, 1500, 77
 # The grid of settings that are looked at and tried.
 GRID = (13, 13)
 # A setting that was pressed well and is this sure is found.
-SURE = 0.98
+SURE = 0.985
 # What an end one blank later is worth of an end now.
 PATIENCE = 0.7
 # Chances this close are alike: then the setting that was pressed is the better one.
