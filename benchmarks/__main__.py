@@ -14,9 +14,11 @@ NAMES = (
     "setting",
     "live",
     "pages",
+    "logbook",
+    "benches",
 )
 # Minutes long, or in need of a running demo: only when named.
-BY_NAME_ONLY = ("search", "entry", "setting", "live", "pages")
+BY_NAME_ONLY = ("search", "entry", "setting", "live", "pages", "logbook", "benches")
 
 
 def main(names: list[str]) -> int:

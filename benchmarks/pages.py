@@ -3,15 +3,11 @@
 Needs the demo running (`./tempermark demo` in another shell); only reads.
 """
 
-import json
-import re
 import statistics
 import time
-import urllib.parse
-import urllib.request
-from http.cookiejar import CookieJar
 
-from benchmarks.browser import ROOT, say
+from benchmarks.browser import say
+from benchmarks.demo_room import demo_address, signed_in
 
 PAGES = {
     "floor": "/",
@@ -22,17 +18,14 @@ PAGES = {
     "board": "/cases/1/",
 }
 ROUNDS, WARM_UP = 15, 3
-TOKEN = re.compile(r'name="csrfmiddlewaretoken" value="([^"]+)"')
 
 
 def run() -> None:
     """Print median and 95th percentile in milliseconds, and medians as shares of the floor's."""
-    note = ROOT / ".local" / "running-demo.json"
-    if not note.exists():
-        print("The demo is not running: start ./tempermark demo first.")
+    address = demo_address()
+    if address is None:
         return
-    address = json.loads(note.read_text())["url"]
-    browser = _signed_in(address)
+    browser = signed_in(address)
     times: dict[str, list[float]] = {name: [] for name in PAGES}
     for turn in range(WARM_UP + ROUNDS):
         for name, path in PAGES.items():
@@ -43,15 +36,3 @@ def run() -> None:
     floor = statistics.median(times["floor"])
     for name, taken in times.items():
         say(f"{name}, {statistics.median(taken) / floor:.1f} × the floor", taken)
-
-
-def _signed_in(address: str) -> urllib.request.OpenerDirector:
-    browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
-    page = browser.open(f"{address}/sign-in/").read().decode()
-    token = TOKEN.search(page)
-    fields = {"username": "isla", "password": "regatta-week-demo"}
-    fields["csrfmiddlewaretoken"] = token[1] if token else ""
-    body = urllib.parse.urlencode(fields).encode()
-    headers = {"Referer": f"{address}/sign-in/"}
-    browser.open(urllib.request.Request(f"{address}/sign-in/", body, headers))
-    return browser

@@ -108,6 +108,12 @@ class Person:
     def choose(self, name, words):
         Select(self.unfolded(name)).select_by_visible_text(words)
 
+    def choose_in(self, selector, words):
+        """Choose in a list that has no name of its own."""
+        found = self.wait(lambda: self.find(selector))
+        self.driver.execute_script(UNFOLD, found)
+        Select(found).select_by_visible_text(words)
+
     def unfolded(self, name):
         """A field, with what is folded over it opened."""
         field = self.wait(lambda: self.find(f"main [name={name}]"))

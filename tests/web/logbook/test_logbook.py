@@ -162,9 +162,7 @@ def test_files_hold_the_rows_of_the_filter_and_run_nothing_in_a_spreadsheet(brow
 
 def test_a_piece_is_opened_by_its_label_with_everything_about_it(browse, technician, pieces):
     piece = pieces["good"].piece
-    assert (
-        browse.get("/piece/", {"code": f" {piece.code.lower()} "}).url == f"/piece/{piece.code}/"
-    )
+    assert browse.get("/piece/", {"code": f" {piece.code.lower()} "}).url == f"/piece/{piece.code}/"
     assert browse.get("/piece/", {"code": "NOSUCH"}).status_code == 404
     text = room.words(browse.get(f"/piece/{piece.code}/"))
     for part in ("good", "Dye on a polyester vest", "What its setting rests on", "logged"):

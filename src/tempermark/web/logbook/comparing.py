@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.core.recipes.layers import entry_text
 from tempermark.core.vocabulary.sightings import PLACE_WORDS
+from tempermark.web.experiments.models import WashScore
 from tempermark.web.kit.figures import place_text, size_text, temperature_text
 from tempermark.web.kit.units import Units
 from tempermark.web.recipes.materials.library import shop_materials
@@ -112,6 +113,31 @@ def _result(press: TestPress) -> Iterator[tuple[str, str]]:
     symptoms = shipped().symptoms
     marks = [f"{symptoms[m.symptom].label}, {PLACE_WORDS[m.where]}" for m in press.marks.all()]
     yield "marks", "; ".join(sorted(marks)) or "none"
+
+
+def wash_rows(presses: list[TestPress]) -> list[ComparedRow]:
+    """How each piece looked after so many washes, a row for each number of washes."""
+    scores = WashScore.objects.filter(washed__piece__in=[p.piece_id for p in presses])
+    found: dict[int, dict[int, str]] = {}
+    for score in scores.select_related("washed").order_by("pk"):
+        found.setdefault(score.washes, {})[score.washed.piece_id] = wash_text(score)
+    return [
+        ComparedRow(
+            f"after {washes} wash{'' if washes == 1 else 'es'}",
+            tuple(rows.get(p.piece_id, "not looked at") for p in presses),
+        )
+        for washes, rows in sorted(found.items())
+    ]
+
+
+def wash_text(score: WashScore) -> str:
+    """`density 94 %, bond 5 of 5`, or that it failed."""
+    if score.failed:
+        return "failed"
+    labels = dict(SCORES)
+    parts = [] if score.density is None else [f"density {100 * score.density:.0f} %"]
+    parts += [f"{labels[code]} {step} of 5" for code, step in score.scores.items()]
+    return ", ".join(parts) or "looked at"
 
 
 def outcome_text(press: TestPress) -> str:

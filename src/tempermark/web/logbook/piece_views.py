@@ -9,9 +9,11 @@ from django.views.decorators.http import require_GET, require_POST
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.experiments.models import WashScore
 from tempermark.web.kit.drawing.codes import code_response
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.logbook.comparing import wash_text
 from tempermark.web.logbook.forms import PiecePhotoForm
 from tempermark.web.logbook.provenance import chain
 from tempermark.web.run.models import LogEntry, PiecePhoto, PressedPiece, TestPress
@@ -43,6 +45,7 @@ def piece(request: Request, code: str) -> HttpResponse:
     )
     main = [p for p in presses if p.step_number is None] or presses
     last = main[-1] if main else None
+    washes = WashScore.objects.filter(washed__piece=found).select_related("washed__trial")
     entries = LogEntry.objects.filter(piece=found).select_related("by", "corrects")
     context = {
         "piece": found,
@@ -52,6 +55,7 @@ def piece(request: Request, code: str) -> HttpResponse:
         "chain": chain(last, request.user.units) if last else [],
         "photos": shown(found).select_related("added_by"),
         "photo_form": PiecePhotoForm(),
+        "washes": [(score, wash_text(score)) for score in washes.order_by("washes", "pk")],
         "entries": entries.order_by("-pk")[:MOST_ENTRIES],
     }
     return render(request, "logbook/piece.html", context)

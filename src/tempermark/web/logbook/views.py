@@ -12,7 +12,7 @@ from tempermark.web.kit.downloads import named
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.logbook import export as files
 from tempermark.web.logbook import yields as counting
-from tempermark.web.logbook.comparing import compared, headline
+from tempermark.web.logbook.comparing import compared, headline, wash_rows
 from tempermark.web.logbook.filters import NEEDED, LogbookForm, matching, page_of
 from tempermark.web.presses.queries import with_element
 from tempermark.web.run.models import PiecePhoto, TestPress
@@ -93,6 +93,7 @@ def compare(request: Request) -> HttpResponse:
         washed = sorted({photo.washes for photo in shown})
         context |= {
             "found": found,
+            "washes": wash_rows(presses),
             "headline": headline(found, presses),
             "photo_rows": [
                 (

@@ -14,6 +14,7 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.heat.recipe.presses import elements_for
 from tempermark.web.jobs import actions, queries
 from tempermark.web.jobs.models import Job
+from tempermark.web.kit.addresses import back_address
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
@@ -106,7 +107,7 @@ def tick(request: Request, pk: int, line: str) -> HttpResponse:
         actions.tick(request.user, found, line, request.POST.get("done") == "1")
     if request.htmx:
         return render(request, "prepare/_lines.html", _context(request, found, before))
-    return redirect(found)
+    return redirect(back_address(request, found.get_absolute_url()))
 
 
 @require_POST

@@ -58,6 +58,10 @@ class RunStrip {
       if (event.target.closest("input, select, textarea, a, summary")) return;
       this.key(event);
     });
+    const note = this.root.querySelector("[data-note]");
+    if (note) note.addEventListener("keydown", (event) => {
+      if (event.key === "Enter" && !event.shiftKey) { event.preventDefault(); this.note(); note.blur(); }
+    });
     const photo = this.root.querySelector("[data-photo]");
     if (photo) photo.addEventListener("change", () => this.addPhoto(photo));
     const outline = this.root.querySelector("[data-place]");
