@@ -78,6 +78,13 @@ class Person:
     def headline(self):
         return self.find("h1").text
 
+    def headlined(self, words):
+        """Wait until the heading says so."""
+        try:
+            self.wait(lambda: words in self.headline().replace("\u00a0", " "))
+        except TimeoutException:
+            raise AssertionError(f"“{words}” is not the heading:\n{self.text()}") from None
+
     def follow(self, words):
         self._click(f"//a[normalize-space()='{words}'] | //a[.//*[normalize-space()='{words}']]")
 

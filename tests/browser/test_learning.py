@@ -1,5 +1,7 @@
 """A search from plan to the recipe's setting, a wash trial, the logbook, in the browser."""
 
+import time
+
 import pytest
 
 from tempermark.web.accounts.models import User
@@ -22,7 +24,7 @@ def maren(isla):
 
 
 def headline(person, words):
-    person.wait(lambda: words in person.headline().replace("\u00a0", " "))
+    person.headlined(words)
 
 
 def step(person, code, value):
@@ -35,7 +37,7 @@ def step(person, code, value):
 def score(person, black, marks):
     step(person, "black", black)
     step(person, "marks", marks)
-    person.press("Save the scores")
+    person.press("Save the scores", inside="//main//details[@open]")
 
 
 def test_a_ladder_from_plan_to_the_recipe_s_setting(maren):
@@ -77,6 +79,7 @@ def test_a_search_is_pressed_in_run_mode_and_comes_back_to_its_sheet(maren):
     maren.press("Already set and steady", inside="//section[@data-run]")
     for words in ("Closed", "Opened", "Long enough", "Done", "Closed", "Opened", "Long enough"):
         maren.press(words, inside="//section[@data-run]")
+        time.sleep(0.4)
     maren.wait(lambda: TestPress.objects.filter(step_number=None).exists())
     sheet = TestPress.objects.filter(step_number=None).get().run.planned_press.experiment
     maren.go(sheet.get_absolute_url())
@@ -130,7 +133,6 @@ def test_the_logbook_narrows_as_one_chooses_and_compares_what_is_ticked(maren):
         box.click()
     maren.press("Compare those ticked")
     headline(maren, "Only the dial differs")
-    maren.follow(good.piece.code)
+    maren.follow(hot.piece.code)
     maren.sees("What its setting rests on")
-    maren.driver.execute_script("arguments[0].scrollIntoView()", maren.find("main table a"))
-    maren.sees("1 survey")
+    maren.sees("by 1 survey")

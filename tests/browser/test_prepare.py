@@ -68,7 +68,7 @@ def test_from_recipe_to_ready_to_press_by_keyboard(signed_in, vest):
     make_list(isla)
     tick_all(isla, lambda box: box.send_keys(Keys.ENTER))
     isla.sees("Ready to press on Heron.")
-    isla.follow("Log the press")
+    isla.follow("Log one by hand")
     isla.sees("What was done")
     assert isla.find("[name=either_transfer]").get_attribute("value") == "transfer_fixed"
     assert {"lint", "fix", "dial"} <= ticked(Job.objects.get())

@@ -5,24 +5,26 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tempermark.core.errors import InputError
-from tempermark.core.pressing.press_record import Closing, press_record
+from tempermark.core.pressing.press_record import ClosedSpan, press_record
 from tempermark.core.recipes.cycle import ONCE_FOR_A_JOB, cycle_steps, steps_afterwards
 from tempermark.core.recipes.shipped import shipped_recipes
 
 
 def test_two_hundred_seconds_on_a_ninety_second_timer():
-    found = press_record([Closing(0, 90), Closing(97, 187), Closing(192, 212)])
+    found = press_record([ClosedSpan(0, 90), ClosedSpan(97, 187), ClosedSpan(192, 212)])
     assert (found.dwell_s, found.closings, found.open_s) == (200, 3, 12)
     assert found.began_s == 0
 
 
 def test_closings_that_overlap_are_one():
     """Two tablets logged the same closing."""
-    found = press_record([Closing(10, 60), Closing(12, 61)])
+    found = press_record([ClosedSpan(10, 60), ClosedSpan(12, 61)])
     assert (found.dwell_s, found.closings, found.open_s) == (51, 1, 0)
 
 
-@pytest.mark.parametrize("closings", [[], [Closing(5, 5.1)], [Closing(9, 4)], [Closing(0, 1e6)]])
+@pytest.mark.parametrize(
+    "closings", [[], [ClosedSpan(5, 5.1)], [ClosedSpan(9, 4)], [ClosedSpan(0, 1e6)]]
+)
 def test_what_is_no_press_is_refused(closings):
     with pytest.raises(InputError, match="not a press"):
         press_record(closings)
@@ -30,7 +32,7 @@ def test_what_is_no_press_is_refused(closings):
 
 @given(st.lists(st.tuples(st.floats(0, 500), st.floats(1, 100)), min_size=1, max_size=6))
 def test_closed_and_open_make_the_whole(spans):
-    closings = [Closing(at, at + long) for at, long in spans]
+    closings = [ClosedSpan(at, at + long) for at, long in spans]
     found = press_record(closings)
     whole = max(c.opened_s for c in closings) - min(c.closed_s for c in closings)
     assert found.dwell_s + found.open_s == pytest.approx(whole)

@@ -29,7 +29,9 @@ def scored(technician, element):
     pieces = []
     for dwell_s, density in ((14.0, 0.75), (20.0, 0.93), (30.0, 0.98)):
         piece = room.piece(technician, element, dwell_s=dwell_s, set_c=200.0)
-        pieces.append(runs.score(technician, piece, "good", {"black": 5}, density))
+        pieces.append(
+            runs.score(technician, piece, runs.Scored("good", scores={"black": 5}, density=density))
+        )
     return pieces
 
 
@@ -74,7 +76,7 @@ def test_a_doubt_learned_away_narrows_the_interval(browse, browse_as, lead, elem
 def test_pieces_without_a_map_or_a_score_teach_nothing(browse, technician, element):
     room.blank(thickness_mm=0.5)
     piece = room.piece(technician, element)
-    runs.score(technician, piece, "good", {"black": 5})
+    runs.score(technician, piece, runs.Scored("good", scores={"black": 5}))
     assert "Nothing new to accept" in room.words(browse.get(LEARN))
     assert "Score the black of test presses made on a surveyed press" in room.words(
         browse.get(LEARN)
@@ -85,7 +87,7 @@ def test_a_coat_teaches_apart_from_cloth(technician, element, scored):
     plate = room.blank(name="Plate", kind="panel", coating="factory", thickness_mm=1.1)
     version = RecipeVersion.objects.get(recipe__slug="dye-on-a-coated-aluminium-panel")
     panel = room.piece(technician, element, recipe=version, blank=plate, stack=version.stack)
-    runs.score(technician, panel, "good", {"black": 5})
+    runs.score(technician, panel, runs.Scored("good", scores={"black": 5}))
     assert learning.learned("polyester_cloth").taught.pieces == 3
     assert learning.learned("coat_on_panel").taught.pieces == 1
 

@@ -36,7 +36,7 @@ def like(code, **fields):
 def scored(technician, element, count, outcome="good", black=5, **fields):
     for _ in range(count):
         piece = room.piece(technician, element, **fields)
-        runs.score(technician, piece, outcome, {"black": black})
+        runs.score(technician, piece, runs.Scored(outcome, scores={"black": black}))
 
 
 def test_good_pieces_lead_where_the_computation_calls_them_pale(
@@ -89,7 +89,7 @@ def test_film_that_held_leads_where_the_bond_is_computed_weak(browse, technician
         piece = room.piece(
             technician, element, recipe=made, blank=bag, stack=made.stack, set_c=158.0, dwell_s=6.0
         )
-        runs.score(technician, piece, "good", {"bond": 5})
+        runs.score(technician, piece, runs.Scored("good", scores={"bond": 5}))
     given = {"element": element.pk, "blank": bag.pk, "set_c": "158", "dwell_s": "6"}
     given |= {"contact_kpa": "32", "humidity": "50"}
     page = browse.get("/recipes/film-on-a-cotton-bag/heat/", given)
@@ -323,7 +323,7 @@ def test_a_recipe_opens_on_the_press_it_was_proven_on_or_that_is_made_for_it(
     made, bag = version("film-on-a-cotton-bag"), like("cotton_bag")
     piece = room.piece(technician, plate, recipe=made, blank=bag, stack=made.stack)
     assert opens_on("film-on-a-cotton-bag") == str(element.pk)
-    runs.score(technician, piece, "good", {"bond": 5})
+    runs.score(technician, piece, runs.Scored("good", scores={"bond": 5}))
     assert opens_on("film-on-a-cotton-bag") == str(plate.pk)
     asked = room.soup(browse.get("/recipes/film-on-a-cotton-bag/heat/?press=heron"))
     assert asked.select_one(chosen)["value"] == str(element.pk)

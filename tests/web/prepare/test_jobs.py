@@ -68,7 +68,7 @@ def test_what_is_ticked_is_known_to_the_log_and_the_rest_stays_open(browse, job)
     for line in ("clean", "fix"):
         browse.post(f"/jobs/{job.pk}/lines/{line}/", {"done": "1"})
     page = room.soup(browse.get(f"/jobs/{job.pk}/"))
-    address = page.find("a", string="Log the press")["href"]
+    address = page.find("a", string="Log one by hand")["href"]
     form = room.soup(browse.get(address)).select_one("form#log")
     chosen = {s["name"]: s.select_one("[selected]") for s in form.select("select")}
     assert chosen["either_wiped"]["value"] == "blank_wiped"

@@ -232,7 +232,7 @@ def test_proven_settings_follow_the_press_s_calibration(browse, technician, elem
     room.survey(technician, element, days_ago=30, truth=lambda x, y: 195.0)
     for _ in range(2):
         piece = room.piece(technician, element, days_ago=20, set_c=200.0, dwell_s=50.0)
-        room.runs.score(technician, piece, "good", {"black": 5})
+        room.runs.score(technician, piece, room.runs.Scored("good", scores={"black": 5}))
     page = "/recipes/dye-on-a-polyester-vest/"
     row = room.words(browse.get(page))
     assert "200 °C true, 50 s, medium 2 good pieces" in row

@@ -153,8 +153,8 @@ def test_art_past_the_plate_is_noticed_and_no_survey_is_said(browse, technician,
 
 def test_search(browse, technician, element):
     room.piece(technician, element)
-    assert "Crew vest" in room.words(browse.get("/test-presses/", {"q": "heron"}))
-    assert "Nothing matches “mug”." in room.words(browse.get("/test-presses/", {"q": "mug"}))
+    assert "Crew vest" in room.words(browse.get("/logbook/", {"q": "heron"}))
+    assert "Nothing matches “mug”." in room.words(browse.get("/logbook/", {"q": "mug"}))
 
 
 @pytest.mark.parametrize(

@@ -71,7 +71,7 @@ def test_a_withdrawn_piece_proves_nothing_and_stays_on_record(browse, technician
     assert not TestPress.objects.exists()
     assert TestPress.every.get().withdrawn_why == "that was another press"
     assert proven_on(piece.recipe) == {}
-    assert "Every piece will appear here" in room.words(browse.get("/test-presses/"))
+    assert "Every piece will appear here" in room.words(browse.get("/logbook/"))
 
 
 def test_only_the_author_or_a_lead_changes_it_with_a_reason(technician, lead, element, vest):

@@ -70,11 +70,11 @@ def compare_arms(rows: Sequence[ScoredArm]) -> ArmsResult | None:
     )
     scores = np.array([row.score for row in rows], float)
     found, _, rank, _ = np.linalg.lstsq(design, scores, rcond=None)
-    freedom = max(len(scores) - int(rank), 1)
+    degrees_of_freedom = max(len(scores) - int(rank), 1)
     residual = scores - design @ found
-    variance = max(float(residual @ residual) / freedom, EYE_SD**2)
+    variance = max(float(residual @ residual) / degrees_of_freedom, EYE_SD**2)
     covariance = variance * np.linalg.pinv(design.T @ design)
-    half = float(student.ppf((1 + CONFIDENCE) / 2, freedom))
+    half = float(student.ppf((1 + CONFIDENCE) / 2, degrees_of_freedom))
     # Each arm at the mean of the blocks.
     shares = [np.mean([row.block == b for row in rows]) for b in blocks[1:]]
     means = []
@@ -87,7 +87,7 @@ def compare_arms(rows: Sequence[ScoredArm]) -> ArmsResult | None:
     ordered = tuple(sorted(means, key=lambda one: (-one.mean, one.arm)))
     best = arms.index(ordered[0].arm)
     differences = tuple(
-        _difference(arms, best, arms.index(other.arm), found, covariance, freedom, half)
+        _difference(arms, best, arms.index(other.arm), found, covariance, degrees_of_freedom, half)
         for other in ordered[1:]
     )
     return ArmsResult(ordered, differences)
@@ -99,13 +99,13 @@ def _difference(
     other: int,
     found: np.ndarray,
     covariance: np.ndarray,
-    freedom: int,
+    degrees_of_freedom: int,
     half: float,
 ) -> ArmDifference:
     contrast = np.zeros(len(found))
     contrast[best], contrast[other] = 1.0, -1.0
     difference = float(contrast @ found)
     sd = float(contrast @ covariance @ contrast) ** 0.5
-    chance = float(student.cdf(difference / sd, freedom)) if sd > 0 else 0.5
+    chance = float(student.cdf(difference / sd, degrees_of_freedom)) if sd > 0 else 0.5
     low, high = difference - half * sd, difference + half * sd
     return ArmDifference(arms[best], arms[other], difference, low, high, chance)

@@ -160,7 +160,7 @@ def is_confirming(press: ScoredPress) -> bool:
     ) >= CONFIRMS_OVERDONE
 
 
-def _confirmed(tested: Sequence[ScoredPress], seen: "_Seen") -> GoodChance | None:
+def _confirmed(tested: Sequence[ScoredPress], seen: "_WeighedShops") -> GoodChance | None:
     """The surest setting that a press has confirmed; None while none is sure enough."""
     sure = [
         GoodChance(press.set_c, press.time_s, float(chance))
@@ -198,7 +198,7 @@ def is_good(expected: Expected) -> np.ndarray:
 
 
 @dataclass(frozen=True, eq=False)
-class _Seen:
+class _WeighedShops:
     """Weights (n,) of the shops by the scores, how likely those are for each press in the mean, and
     the chance 0–1 of each pressed setting to be good.
     """
@@ -208,10 +208,10 @@ class _Seen:
     chances: np.ndarray
 
 
-def _weighted(surface: PressTables, shops: Shops, tested: Sequence[ScoredPress]) -> _Seen:
+def _weighted(surface: PressTables, shops: Shops, tested: Sequence[ScoredPress]) -> _WeighedShops:
     logs = np.zeros(len(shops.rate))
     if not tested:
-        return _Seen(np.full(len(logs), 1 / len(logs)), 1.0, np.empty(0))
+        return _WeighedShops(np.full(len(logs), 1 / len(logs)), 1.0, np.empty(0))
     dials, dwells = (np.array([getattr(t, n) for t in tested]) for n in ("set_c", "time_s"))
     expected = surface.expected(shops, dials, dwells)
     density, overdone = _scores(expected)
@@ -223,7 +223,7 @@ def _weighted(surface: PressTables, shops: Shops, tested: Sequence[ScoredPress])
     raw = np.exp(logs - top)
     evidence = (np.log(raw.mean()) + top) / len(tested)
     weights = raw / raw.sum()
-    return _Seen(weights, float(np.exp(evidence)), is_good(expected) @ weights)
+    return _WeighedShops(weights, float(np.exp(evidence)), is_good(expected) @ weights)
 
 
 def likely_shops(

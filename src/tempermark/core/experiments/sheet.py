@@ -39,7 +39,7 @@ class FittedCurve:
 
 
 @dataclass(frozen=True)
-class SheetAnswer:
+class LadderAnswer:
     """The best setting (dial °C, dwell s, chance 0–1), the span of dials that is as sure at that
     dwell, the span of dwells at that dial, and how many more presses would halve what is not sure;
     None where more would not.
@@ -81,13 +81,13 @@ def answer(
     window: tuple[tuple[float, float], tuple[float, float]],
     tested: Sequence[ScoredPress],
     display_sd_k: float,
-) -> SheetAnswer:
+) -> LadderAnswer:
     """What is known of a window of (dials in °C, dwells in s) by its scored presses."""
     found = search(surface, *window, tested, display_sd_k)
     cells = np.array([(one.set_c, one.time_s, one.chance) for one in found.region])
     dials = _span(cells, found.best.time_s, found.best.set_c, held=1, free=0)
     dwells = _span(cells, found.best.set_c, found.best.time_s, held=0, free=1)
-    return SheetAnswer(found, dials, dwells, _more(found))
+    return LadderAnswer(found, dials, dwells, _more(found))
 
 
 def _span(

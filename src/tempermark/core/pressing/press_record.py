@@ -14,7 +14,7 @@ LEAST_CLOSED_S = 0.3
 
 
 @dataclass(frozen=True)
-class Closing:
+class ClosedSpan:
     """A press that was closed and opened, both in s on one clock."""
 
     closed_s: float
@@ -38,17 +38,17 @@ class PressRecord:
     open_s: float
 
 
-def press_record(closings: Sequence[Closing]) -> PressRecord:
+def press_record(closings: Sequence[ClosedSpan]) -> PressRecord:
     """The record of a press; times in s. Closings that overlap are one closing to the later end.
 
     Raises InputError where there is none, or where together they are shorter than any press or
     longer than `DWELL_LIMIT_S`.
     """
-    merged: list[Closing] = []
+    merged: list[ClosedSpan] = []
     for one in sorted(closings, key=lambda c: c.closed_s):
         if merged and one.closed_s <= merged[-1].opened_s:
             last = merged[-1]
-            merged[-1] = Closing(last.closed_s, max(last.opened_s, one.opened_s))
+            merged[-1] = ClosedSpan(last.closed_s, max(last.opened_s, one.opened_s))
         else:
             merged.append(one)
     dwell_s = sum(one.dwell_s for one in merged)

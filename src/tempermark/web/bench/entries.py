@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.core.preparing.heat.changeover import LEAST_CHANGE_K
-from tempermark.core.pressing.press_record import Closing, PressRecord, press_record
+from tempermark.core.pressing.press_record import ClosedSpan, PressRecord, press_record
 from tempermark.files.bench.run_entries import Rejected, RunEntries, RunEntry
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
@@ -188,7 +188,7 @@ def _taps(run: Run, press: str) -> list[LogEntry]:
     return list(rows.order_by("at", "pk"))
 
 
-def _closings(taps: list[LogEntry], last: datetime) -> list[Closing]:
+def _closings(taps: list[LogEntry], last: datetime) -> list[ClosedSpan]:
     """Closed and opened in turn; the last is opened now."""
     found, closed_s = [], None
     for tap in taps:
@@ -196,10 +196,10 @@ def _closings(taps: list[LogEntry], last: datetime) -> list[Closing]:
         if tap.kind == EntryKind.CLOSED:
             closed_s = at_s if closed_s is None else closed_s
         elif closed_s is not None:
-            found.append(Closing(closed_s, at_s))
+            found.append(ClosedSpan(closed_s, at_s))
             closed_s = None
     if closed_s is not None:
-        found.append(Closing(closed_s, last.timestamp()))
+        found.append(ClosedSpan(closed_s, last.timestamp()))
     return found
 
 

@@ -11,7 +11,7 @@ from tempermark.web.run.models.runs import MOST_PER_LOAD
 MOST_PLACINGS = 8
 
 
-class LoadForm(UnitForm):
+class RunLoadForm(UnitForm):
     """How many pieces lie under the platen together, and where each is printed."""
 
     per_load = forms.IntegerField(
@@ -37,10 +37,10 @@ class LoadForm(UnitForm):
         return tuple(names)
 
 
-class RunForm(LoadForm, JobForm):
+class RunForm(RunLoadForm, JobForm):
     """A job and its run at once, from a recipe."""
 
     def fields_of_job(self) -> dict[str, Any]:
         """Values by field of a job, once the form is valid."""
         data = super().fields_of_job()
-        return {k: v for k, v in data.items() if k not in LoadForm.base_fields}
+        return {k: v for k, v in data.items() if k not in RunLoadForm.base_fields}

@@ -18,7 +18,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.bench import actions, queries
 from tempermark.web.bench.entries import receive
-from tempermark.web.bench.forms import LoadForm, RunForm
+from tempermark.web.bench.forms import RunForm, RunLoadForm
 from tempermark.web.bench.plan import entries_after, run_document
 from tempermark.web.bench.platen import platen_state
 from tempermark.web.heat.recipe.presses import elements_for
@@ -83,7 +83,7 @@ def start_job(request: Request, pk: int) -> HttpResponse:
     must_work(request.user)
     job = get_object_or_404(job_queries.jobs_in_full(), pk=pk)
     element = _element(job)
-    form = LoadForm(request.POST or None, units=form_units(request), initial={"per_load": 1})
+    form = RunLoadForm(request.POST or None, units=form_units(request), initial={"per_load": 1})
     if request.method == "POST" and form.is_valid():
         with refusal_shown(request):
             data = form.cleaned_data

@@ -2,13 +2,13 @@
 
 from django.urls import path
 
-from tempermark.web.experiments.ladders import leaflet_views, views
+from tempermark.web.experiments.ladders import leaflet_views, planning_views, views
 from tempermark.web.experiments.washing import views as wash_views
 
 app_name = "experiments"
 urlpatterns = [
     path("experiments/", views.experiments, name="experiments"),
-    path("recipes/<slug:slug>/experiments/<slug:kind>/", views.new, name="new"),
+    path("recipes/<slug:slug>/experiments/<slug:kind>/", planning_views.new, name="new"),
     path("experiments/<int:pk>/", views.sheet, name="sheet"),
     path("experiments/<int:pk>/propose/", views.propose, name="propose"),
     path("experiments/<int:pk>/choose/", views.choose, name="choose"),

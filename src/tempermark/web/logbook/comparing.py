@@ -14,6 +14,7 @@ from tempermark.web.run.models import LOT_FIELDS, SCORES, TestPress
 from tempermark.web.run.pieces.queries import under_art
 
 NOT_RECORDED = "not recorded"
+TRUE_UNDER = "true temperature under the art"
 LOT_LABELS = {
     "blank_lot": "lot of blanks",
     "film_lot": "lot of film or paper",
@@ -69,7 +70,7 @@ def _done(press: TestPress, units: Units) -> Iterator[tuple[str, str]]:
     heat = under_art(press)
     yield "press", press.element.press.name
     yield (
-        "true temperature under the art",
+        TRUE_UNDER,
         (temperature_text(heat.mean_c, units) if heat else NOT_RECORDED),
     )
     yield "dial", temperature_text(press.set_c, units)
@@ -148,6 +149,9 @@ def outcome_text(press: TestPress) -> str:
 def headline(found: Compared, presses: list[TestPress]) -> str:
     """The one thing that differs, named; else how many do."""
     rows = [row for row in found.differing if row.label != "operator"]
+    if any(row.label == "dial" for row in rows):
+        # Another dial is another temperature: that is one difference.
+        rows = [row for row in rows if row.label != TRUE_UNDER]
     outcomes = " and ".join(dict.fromkeys(outcome_text(press) for press in presses))
     if not rows:
         return f"Nothing that was recorded differs; they came out {outcomes}."

@@ -26,7 +26,7 @@ OUTCOMES = (
     ("second", "second"),
     ("spoiled", "spoiled"),
 )
-MOST_WORDS = 6
+MOST_TERMS = 6
 # A cursor names the last row of a page: its time in ms and its key.
 CURSOR_SIGN = "."
 NEEDED = ("element__press", "recipe__recipe", "blank", "pressed_by", "piece")
@@ -108,8 +108,8 @@ def matching(form: LogbookForm) -> QuerySet[TestPress]:
     if not data.get("steps"):
         rows = rows.filter(step_number=None)
     rows = rows.filter(_chosen(data))
-    for word in (data.get("q") or "").split()[:MOST_WORDS]:
-        rows = rows.filter(_about(word))
+    for term in (data.get("q") or "").split()[:MOST_TERMS]:
+        rows = rows.filter(_about(term))
     return rows
 
 
@@ -154,15 +154,15 @@ def _of_lot(code: str) -> Q:
     return found
 
 
-def _about(word: str) -> Q:
+def _about(term: str) -> Q:
     """A word in a name, a lot, a note or a label. Names are few: they are looked up first, so that
     every part can use its index.
     """
-    presses = Press.objects.filter(name__icontains=word).values_list("elements", flat=True)
-    recipes = Recipe.objects.filter(name__icontains=word).values_list("versions", flat=True)
-    blanks = Blank.objects.filter(name__icontains=word).values_list("pk", flat=True)
-    people = User.objects.filter(Q(username__iexact=word) | Q(first_name__iexact=word))
-    pieces = PressedPiece.objects.filter(code=word.upper()).values_list("pk", flat=True)
+    presses = Press.objects.filter(name__icontains=term).values_list("elements", flat=True)
+    recipes = Recipe.objects.filter(name__icontains=term).values_list("versions", flat=True)
+    blanks = Blank.objects.filter(name__icontains=term).values_list("pk", flat=True)
+    people = User.objects.filter(Q(username__iexact=term) | Q(first_name__iexact=term))
+    pieces = PressedPiece.objects.filter(code=term.upper()).values_list("pk", flat=True)
     parts = {
         "element__in": [pk for pk in presses if pk],
         "recipe__in": [pk for pk in recipes if pk],
@@ -170,9 +170,9 @@ def _about(word: str) -> Q:
         "pressed_by__in": list(people.values_list("pk", flat=True)),
         "piece__in": list(pieces),
     }
-    found = Q(note__icontains=word) | _of_lot(word)
-    if word.lower() in ("good", "faulty", "open"):
-        found |= Q(outcome=word.lower())
+    found = Q(note__icontains=term) | _of_lot(term)
+    if term.lower() in ("good", "faulty", "open"):
+        found |= Q(outcome=term.lower())
     for name, keys in parts.items():
         if keys:
             found |= Q(**{name: keys})

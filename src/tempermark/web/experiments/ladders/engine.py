@@ -7,7 +7,7 @@ import numpy as np
 from django.utils import timezone
 
 from tempermark.core.experiments.search import ScoredPress
-from tempermark.core.experiments.sheet import FittedCurve, SheetAnswer, answer, fitted_curve
+from tempermark.core.experiments.sheet import FittedCurve, LadderAnswer, answer, fitted_curve
 from tempermark.core.experiments.surface import PressTables, press_tables
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.experiments.models import Experiment, ExperimentKind, PlannedPress
@@ -93,7 +93,7 @@ class SheetEngine:
         return self.tables is not None and not self.tables.pressed.is_dye
 
     @cached_property
-    def answer(self) -> SheetAnswer | None:
+    def answer(self) -> LadderAnswer | None:
         """What the scores say, dials as people set them; None without the physics."""
         if self.tables is None or not self.is_over_settings:
             return None
@@ -106,7 +106,7 @@ class SheetEngine:
         kind = self.experiment.kind
         return kind not in (ExperimentKind.COMPARISON, ExperimentKind.PRESSURE)
 
-    def _on_dials(self, found: SheetAnswer) -> SheetAnswer:
+    def _on_dials(self, found: LadderAnswer) -> LadderAnswer:
         result = found.result
         best = replace(result.best, set_c=self.dial_c(result.best.set_c))
         after = result.next_press and replace(

@@ -59,10 +59,10 @@ class LeafletForm(UnitForm):
 def leaflet(request: Request) -> HttpResponse:
     """Type a leaflet's range; see overlaps and the first setting to try."""
     units = form_units(request)
-    asked = "low_c" in request.GET
-    form = LeafletForm(request.GET if asked else None, units=units)
+    is_sent = "low_c" in request.GET
+    form = LeafletForm(request.GET if is_sent else None, units=units)
     context: dict[str, Any] = {"form": form}
-    if asked and form.is_valid():
+    if is_sent and form.is_valid():
         context |= _answer(form)
     return render(request, "experiments/leaflet.html", context, status=422 if form.errors else 200)
 

@@ -4,39 +4,29 @@ from typing import Any
 from uuid import uuid5
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_POST
 
 from tempermark.core.errors import InputError
 from tempermark.core.experiments.arms import ScoredArm, compare_arms
 from tempermark.core.experiments.wash import DENSITY_OF_SCORE
-from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.experiments.ladders import actions
 from tempermark.web.experiments.ladders.charts import curve_chart, sheet_chart
-from tempermark.web.experiments.ladders.engine import SheetEngine, engine_of, known_of, scores_of
-from tempermark.web.experiments.ladders.forms import FORMS, ComparisonForm, ExperimentForm
+from tempermark.web.experiments.ladders.engine import SheetEngine, engine_of, scores_of
 from tempermark.web.experiments.ladders.words import answer_text, arms_text, dials_text, more_text
 from tempermark.web.experiments.models import Experiment, ExperimentKind, PlannedPress
-from tempermark.web.heat.recipe.presses import elements_for
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import whole
-from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
-from tempermark.web.measure.press.press_temperature import advised_dial
-from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import with_element
-from tempermark.web.recipes.blanks.choice import suitable
 from tempermark.web.recipes.cards.queries import current_versions
-from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.models import SCORES, PressSetting
 from tempermark.web.run.scoring.swatches import scales
 
 FULL_SCORE = 5
-# A search looks this far beyond a recipe's own window, K and as factors.
-BEYOND_K, BEYOND_LOW, BEYOND_HIGH = 10.0, 0.5, 1.6
 NEEDED = ("recipe__recipe", "blank", "element__press", "started_by", "job")
 
 
@@ -59,96 +49,6 @@ def _counted(experiment: Experiment) -> dict[str, Any]:
     rows = list(experiment.planned_presses.all())
     pressed = sum(1 for p in rows if p.pressed is not None)
     return {"it": experiment, "pressed": pressed, "planned": len(rows)}
-
-
-@require_http_methods(["GET", "POST"])
-def new(request: Request, slug: str, kind: str) -> HttpResponse:
-    """Plan an experiment of a kind with a recipe, on a press that takes it."""
-    must_work(request.user)
-    version = current_versions().filter(recipe__slug=slug).first()
-    if version is None or kind not in FORMS:
-        raise Http404("There is no such recipe or experiment.")
-    offered = elements_for(version)
-    if not offered:
-        raise Http404("No press takes this recipe.")
-    wanted = request.POST.get("press") or request.GET.get("press")
-    element = next((e for e in offered if e.press.slug == wanted), offered[0])
-    key = form_key(request)
-    form = _form(request, kind, version, element, offered, key.int)
-    if request.method == "POST" and form.is_valid():
-        fields = form.fields_of_experiment() | {
-            "kind": kind,
-            "recipe": version,
-            "element": element,
-        }
-        experiment = actions.plan(request.user, fields, form.presses(), key)
-        return redirect(experiment)
-    context = {
-        "form": form,
-        "kind": kind,
-        "kinds": ExperimentKind.choices,
-        "version": version,
-        "element": element,
-        "press": element.press,
-        "offered": offered,
-    }
-    return render(request, "experiments/new.html", context, status=422 if form.errors else 200)
-
-
-def _form(
-    request: Request,
-    kind: str,
-    version: RecipeVersion,
-    element: Element,
-    offered: list[Element],
-    seed: int,
-) -> ExperimentForm:
-    options: dict[str, Any] = {
-        "units": form_units(request),
-        "version": version,
-        "element": element,
-        "seed": seed % 2**32,
-        "initial": _initial(kind, version, element),
-    }
-    if kind == ExperimentKind.COMPARISON:
-        form = ComparisonForm(request.POST or None, offered=offered, **options)
-        middle = version.middle_c
-        advices = {e.pk: advised_dial(e, middle) for e in offered if e.pk != element.pk}
-        form.dials = {pk: advice.set_c for pk, advice in advices.items() if advice}
-        return form
-    return FORMS[kind](request.POST or None, **options)
-
-
-def _initial(kind: str, version: RecipeVersion, element: Element) -> dict[str, Any]:
-    """The recipe's window on this press."""
-    known = known_of(element)
-
-    def dial(true_c: float) -> float:
-        return known.dial_for(true_c).set_c if known else true_c
-
-    own = suitable(version)
-    middle_s = round((version.low_s + version.high_s) / 2)
-    low_s, high_s = (
-        max(1.0, round(version.low_s * BEYOND_LOW)),
-        float(round(version.high_s * BEYOND_HIGH)),
-    )
-    low_c, high_c = dial(version.low_c - BEYOND_K), dial(version.high_c + BEYOND_K)
-    values: dict[str, Any] = {
-        "blank": own[0] if own else None,
-        "set_c": dial(version.middle_c),
-        "dwell_s": middle_s,
-        "pressure": version.pressure,
-        "pressures": [version.pressure],
-        "low": low_c,
-        "high": high_c,
-        "low_s": low_s,
-        "high_s": high_s,
-    }
-    if kind == ExperimentKind.TIME:
-        values |= {"low": low_s, "high": high_s}
-    if kind == ExperimentKind.PRESSURE:
-        values["pressures"] = ["light", "medium", "firm"]
-    return values
 
 
 @require_GET

@@ -1,7 +1,7 @@
 """What a ladder sheet answers, in a sentence with its numbers."""
 
 from tempermark.core.experiments.arms import ArmsResult
-from tempermark.core.experiments.sheet import SheetAnswer
+from tempermark.core.experiments.sheet import LadderAnswer
 from tempermark.web.experiments.models import Experiment
 from tempermark.web.kit.figures import chance_text, temperature_number, temperature_text
 from tempermark.web.kit.units import Units
@@ -12,7 +12,7 @@ UNDECIDED = 0.8
 HALF = 0.5
 
 
-def answer_text(experiment: Experiment, found: SheetAnswer, tested: int, units: Units) -> str:
+def answer_text(experiment: Experiment, found: LadderAnswer, tested: int, units: Units) -> str:
     """`201–206 °C at 50 s on Heron, 90 % likely good; two more presses would halve the doubt.`"""
     best = found.result.best
     press = experiment.element.press.name
@@ -35,7 +35,7 @@ def dials_text(dials_c: tuple[float, float], units: Units) -> str:
     return f"{temperature_number(low, units)}–{temperature_text(high, units)}"
 
 
-def more_text(found: SheetAnswer) -> str:
+def more_text(found: LadderAnswer) -> str:
     """What more presses would bring, or that another blank is not worth it."""
     if found.result.stops:
         return "Another blank is not worth it."

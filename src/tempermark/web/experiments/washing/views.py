@@ -61,8 +61,8 @@ def trial(request: Request, pk: int) -> HttpResponse:
     found = get_object_or_404(WashTrial.objects.select_related("started_by"), pk=pk)
     washed = list(found.washed.select_related("piece").prefetch_related("scored_rounds"))
     due = queries.next_round(found)
-    asked = whole(request.GET.get("washes"))
-    washes = asked if asked in found.rounds else due.washes if due else None
+    chosen = whole(request.GET.get("washes"))
+    washes = chosen if chosen in found.rounds else due.washes if due else None
     context = {
         "trial": found,
         "due": due,

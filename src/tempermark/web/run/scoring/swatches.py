@@ -27,7 +27,7 @@ WORDS = {
 
 
 @dataclass(frozen=True)
-class Shape:
+class SwatchShape:
     """One element of a drawing: its name and attributes."""
 
     tag: str
@@ -40,26 +40,26 @@ class ScaleStep:
 
     step: int
     label: str
-    shapes: tuple[Shape, ...]
+    shapes: tuple[SwatchShape, ...]
 
 
-def _rect(x: float, y: float, width: float, height: float, **attrs: Any) -> Shape:
-    return Shape("rect", {"x": x, "y": y, "width": width, "height": height, **attrs})
+def _rect(x: float, y: float, width: float, height: float, **attrs: Any) -> SwatchShape:
+    return SwatchShape("rect", {"x": x, "y": y, "width": width, "height": height, **attrs})
 
 
-def _patch(opacity: float, colour: str = INK) -> Shape:
+def _patch(opacity: float, colour: str = INK) -> SwatchShape:
     return _rect(6, 6, 36, 36, fill=colour, **{"fill-opacity": round(opacity, 2)})
 
 
-def _density(step: int) -> tuple[Shape, ...]:
+def _density(step: int) -> tuple[SwatchShape, ...]:
     return (_patch(DENSITY_OF_SCORE[step]),)
 
 
-def _colour(step: int) -> tuple[Shape, ...]:
+def _colour(step: int) -> tuple[SwatchShape, ...]:
     return (_patch(DENSITY_OF_SCORE[step], SPOT),)
 
 
-def _edge(step: int) -> tuple[Shape, ...]:
+def _edge(step: int) -> tuple[SwatchShape, ...]:
     """A rim that runs out further the lower the step."""
     wide = 5 - step
     rims = [
@@ -70,11 +70,11 @@ def _edge(step: int) -> tuple[Shape, ...]:
     return (*rims, _rect(6 + wide, 6 + wide, 36 - 2 * wide, 36 - 2 * wide, fill=INK))
 
 
-def _even(step: int) -> tuple[Shape, ...]:
+def _even(step: int) -> tuple[SwatchShape, ...]:
     """Pale clouds in the patch, more and paler the lower the step."""
     spots = ((14, 14, 8), (32, 20, 9), (20, 33, 8), (36, 36, 5))
     clouds = [
-        Shape(
+        SwatchShape(
             "circle", {"cx": x, "cy": y, "r": r, "fill": SHEET, "fill-opacity": 0.18 * (5 - step)}
         )
         for x, y, r in spots[: 5 - step]
@@ -82,13 +82,13 @@ def _even(step: int) -> tuple[Shape, ...]:
     return (_patch(0.95), *clouds)
 
 
-def _bond(step: int) -> tuple[Shape, ...]:
+def _bond(step: int) -> tuple[SwatchShape, ...]:
     """A corner that has lifted, larger the lower the step."""
     lifted = (5 - step) * 9
     if not lifted:
         return (_patch(0.95),)
-    away = Shape("path", {"d": f"M42 6 V{6 + lifted} L{42 - lifted} 6 Z", "fill": SHEET})
-    fold = Shape(
+    away = SwatchShape("path", {"d": f"M42 6 V{6 + lifted} L{42 - lifted} 6 Z", "fill": SHEET})
+    fold = SwatchShape(
         "path",
         {
             "d": f"M42 {6 + lifted} L{42 - lifted} 6 L{42 - lifted} {6 + lifted} Z",
@@ -99,15 +99,15 @@ def _bond(step: int) -> tuple[Shape, ...]:
     return (_patch(0.95), away, fold)
 
 
-def _hand(step: int) -> tuple[Shape, ...]:
+def _hand(step: int) -> tuple[SwatchShape, ...]:
     """A strip that hangs over an edge: stiff it stands out, soft it falls."""
     fall = 4 + 7 * (step - 1)
     table = _rect(4, 30, 20, 14, fill="#cfccc0")
     line = {"d": f"M4 28 H22 Q36 28 40 {28 + fall * 0.6:.0f}", "fill": "none", "stroke": INK}
-    return (table, Shape("path", line | {"stroke-width": 4}))
+    return (table, SwatchShape("path", line | {"stroke-width": 4}))
 
 
-def _marks(step: int) -> tuple[Shape, ...]:
+def _marks(step: int) -> tuple[SwatchShape, ...]:
     """A scorched, bled rim, stronger the lower the step."""
     strong = 5 - step
     rim = {"fill": "none", "stroke": MARK, "stroke-width": 2 * strong}
@@ -115,7 +115,7 @@ def _marks(step: int) -> tuple[Shape, ...]:
     return (_patch(0.85), *rims)
 
 
-DRAWN: dict[str, Callable[[int], tuple[Shape, ...]]] = {
+DRAWN: dict[str, Callable[[int], tuple[SwatchShape, ...]]] = {
     "black": _density,
     "colour": _colour,
     "edge": _edge,

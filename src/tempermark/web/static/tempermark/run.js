@@ -3,6 +3,7 @@
 
 const LOW_S = 3;
 const EARLY_S = 2;
+const EARLY_SHARE = 0.1;
 const PLATEN_MS = 2000;
 const LONGEST_PHOTO_PX = 1600;
 const PHOTO_QUALITY = 0.85;
@@ -116,7 +117,8 @@ class RunStrip {
   }
 
   // Opened before its dwell is over, a piece may be closed on again: nothing is logged for good yet.
-  isLast(load, step) { return load.closedFor + this.now() - load.closedAt >= step.dwell_s - EARLY_S; }
+  isLast(load, step) { return load.closedFor + this.now() - load.closedAt >= this.enough(step); }
+  enough(step) { return step.dwell_s - Math.min(EARLY_S, EARLY_SHARE * step.dwell_s); }
 
   // A load that was left where it was goes on there.
   placeOf(number) {
@@ -242,7 +244,7 @@ class RunStrip {
     const placing = this.plan.placings.length > 1 ? `, ${this.plan.placings[load.placing]}` : "";
     if (!step.is_heated) return { headline: `${step.name}: ${which}${placing}.`, ...words, buttons: this.idleButtons("done", "Done") };
     if (load.phase === "closed") {
-      const isLast = load.closedFor + this.state.target(load, step) >= step.dwell_s - EARLY_S;
+      const isLast = load.closedFor + this.state.target(load, step) >= this.enough(step);
       return { headline: `${press} is closed on ${which}${placing}.`, ...words, buttons: [["open", isLast ? "Opened" : "Opened: close again next", "go"]] };
     }
     if (load.phase === "between") {

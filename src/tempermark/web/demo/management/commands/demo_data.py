@@ -13,7 +13,6 @@ from django.utils import timezone
 from tempermark.core.metrology.reading.radiometry import true_surface_temperature
 from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
-from tempermark.web.certificates.models import Certificate
 from tempermark.web.demo.room_rows.heat import build_heat
 from tempermark.web.demo.room_rows.learning import build_learning
 from tempermark.web.demo.room_rows.pieces import (
@@ -27,121 +26,30 @@ from tempermark.web.demo.room_rows.pieces import (
 from tempermark.web.demo.room_rows.preparing import build_preparing
 from tempermark.web.demo.room_rows.pressure import build_pressure
 from tempermark.web.demo.room_rows.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
-from tempermark.web.experiments.models import (
-    Experiment,
-    PlannedPress,
-    WashedPress,
-    WashScore,
-    WashTrial,
-)
-from tempermark.web.heat.models import Lesson, LessonRequest, StackTrace
-from tempermark.web.jobs.models import Clock, Job, PlatenChange, Tick
-from tempermark.web.kit.records.audit import AuditEntry
-from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
+from tempermark.web.demo.room_rows.tables import ROOM
 from tempermark.web.measure.instruments.instruments import keep_reported_check
 from tempermark.web.measure.models import (
     Instrument,
-    InstrumentCheck,
-    PadComparison,
     Reading,
     Station,
     Survey,
 )
 from tempermark.web.measure.surveys.actions import refresh_summary
 from tempermark.web.measure.surveys.grids import grid_places
-from tempermark.web.presses.models import Element, Press, PressEvent, PressPhoto
-from tempermark.web.pressure.models import (
-    CarbonPrint,
-    ContactReading,
-    KnobLesson,
-    LeanReading,
-    PressureState,
-    PressureSurvey,
-    Pull,
-    PullStation,
-    RaisedPart,
-    WearNote,
-)
-from tempermark.web.printing.models import Art, PrintSettings, PrintSettingsVersion
+from tempermark.web.presses.models import Element, Press
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
-from tempermark.web.recipes.models import Blank, OwnMaterial, PlacingGuide, Recipe
+from tempermark.web.recipes.models import Blank, Recipe
 from tempermark.web.run.models import (
     SCORES,
-    LogEntry,
     Lot,
-    Mark,
-    PiecePhoto,
-    PressedPiece,
-    PressSetting,
-    Run,
     TestPress,
 )
 from tempermark.web.run.pieces import actions as runs
-from tempermark.web.supplies.models import Currency, Price
 from tempermark.web.trace.board import actions as traces
-from tempermark.web.trace.models import CheckRecord, FaultCase
 
 NOISE_C = 0.6
 EMISSIVITY, EMISSIVITY_SETTING, AMBIENT_C = 0.92, 0.95, 22.0
 SEED = 1887
-ROOM = (
-    CarbonPrint,
-    Pull,
-    PullStation,
-    PressureSurvey,
-    PressureState,
-    ContactReading,
-    KnobLesson,
-    LeanReading,
-    WearNote,
-    RaisedPart,
-    Minute,
-    Block,
-    Recording,
-    LoggerKey,
-    Certificate,
-    StackTrace,
-    Lesson,
-    LessonRequest,
-    OwnMaterial,
-    CheckRecord,
-    FaultCase,
-    Mark,
-    WashScore,
-    WashedPress,
-    WashTrial,
-    PlannedPress,
-    Experiment,
-    LogEntry,
-    PiecePhoto,
-    PressSetting,
-    TestPress,
-    PressedPiece,
-    Run,
-    Clock,
-    Tick,
-    Job,
-    PlatenChange,
-    Art,
-    PrintSettingsVersion,
-    PrintSettings,
-    PlacingGuide,
-    Price,
-    Currency,
-    Lot,
-    Reading,
-    Station,
-    Survey,
-    PadComparison,
-    InstrumentCheck,
-    Instrument,
-    PressPhoto,
-    PressEvent,
-    Element,
-    Press,
-    Blank,
-    AuditEntry,
-)
 
 
 class Command(BaseCommand):
