@@ -10,9 +10,9 @@ import pytest
 from django.utils import timezone
 
 from tempermark.web.kit.units import METRIC
-from tempermark.web.logbook import yields
 from tempermark.web.logbook.comparing import compared, headline
 from tempermark.web.logbook.filters import LogbookForm, matching, page_of
+from tempermark.web.logbook.yields import yields_of
 from tempermark.web.run.models import PiecePhoto, TestPress
 from tempermark.web.run.pieces import actions as runs
 from tests.support import room
@@ -86,8 +86,9 @@ def test_pages_go_on_where_the_last_one_ended_even_at_the_same_moment(technician
     TestPress.objects.update(pressed_at=first.pressed_at)
     seen, after = [], ""
     while True:
-        rows, after = page_of(matching(LogbookForm({})), after, 3)
-        seen += [row.pk for row in rows]
+        page = page_of(matching(LogbookForm({})), after, 3)
+        seen += [row.pk for row in page.rows]
+        after = page.after
         if not after:
             break
     assert len(seen) == len(set(seen)) == 7
@@ -107,14 +108,14 @@ def test_the_old_address_leads_to_the_logbook_with_what_was_asked(browse, pieces
 
 
 def test_the_yield_counts_what_was_judged_by_press_recipe_and_place(browse, pieces):
-    rows = matching(LogbookForm({}))
-    assert [(r.label, r.good, r.judged, r.spoiled) for r in yields.by_press(rows)] == [
+    counted = yields_of(matching(LogbookForm({})))
+    assert [(r.label, r.good, r.judged, r.spoiled) for r in counted.by_press] == [
         ("Grebe", 0, 1, 1),
         ("Heron", 1, 1, 0),
     ]
-    (place,) = yields.by_place(rows)
+    (place,) = counted.by_place
     assert (place.label, place.judged) == ("back", 2)
-    low, high = yields.by_press(rows)[1].interval
+    low, high = counted.by_press[1].interval
     assert 0 < low < high <= 1
     assert "1 of 2 pieces came out good" in room.words(browse.get("/logbook/yield/"))
 

@@ -27,6 +27,8 @@ OUTCOMES = (
     ("spoiled", "spoiled"),
 )
 MOST_TERMS = 6
+# Further than this nobody counts rows by eye.
+MOST_COUNTED = 300
 # A cursor names the last row of a page: its time in ms and its key.
 CURSOR_SIGN = "."
 NEEDED = ("element__press", "recipe__recipe", "blank", "pressed_by", "piece")
@@ -179,15 +181,34 @@ def _about(term: str) -> Q:
     return found
 
 
-def page_of(rows: QuerySet[TestPress], after: str, count: int) -> tuple[list[TestPress], str]:
-    """The rows after a cursor, and the cursor of the page after; empty where there is none."""
+@dataclass(frozen=True)
+class LogbookPage:
+    """Rows of one page, the cursor of the page after it (empty where there is none), and how many
+    rows there are from here on: counted no further than `MOST_COUNTED`.
+    """
+
+    rows: list[TestPress]
+    after: str
+    count: int
+
+    @property
+    def is_more(self) -> bool:
+        """Whether there are more than were counted."""
+        return self.count > MOST_COUNTED
+
+
+def page_of(rows: QuerySet[TestPress], after: str, size: int) -> LogbookPage:
+    """So many rows after a cursor."""
     cursor = Cursor.read(after)
     if cursor is not None:
-        rows = rows.filter(Q(pressed_at__lt=cursor.at) | Q(pressed_at=cursor.at, pk__lt=cursor.pk))
-    found = list(rows.select_related(*NEEDED).prefetch_related("marks", "fault_cases")[: count + 1])
-    if len(found) <= count:
-        return found, ""
-    return found[:count], Cursor.of(found[count - 1])
+        # The first condition alone is a range of the index.
+        later = Q(pressed_at__lt=cursor.at) | Q(pk__lt=cursor.pk)
+        rows = rows.filter(Q(pressed_at__lte=cursor.at) & later)
+    # Which rows first, by an index alone; then all that belongs to those few.
+    keys = list(rows.values_list("pk", flat=True)[: MOST_COUNTED + 1])
+    page = TestPress.objects.filter(pk__in=keys[:size]).order_by("-pressed_at", "-pk")
+    found = list(page.select_related(*NEEDED).prefetch_related("fault_cases"))
+    return LogbookPage(found, Cursor.of(found[-1]) if len(keys) > size and found else "", len(keys))
 
 
 def survey_window(survey: Survey) -> Q:

@@ -147,12 +147,12 @@ def of_instrument(request: Request, pk: int) -> HttpResponse:
 
 def _resting(request: Request, rows: QuerySet[TestPress], title: str, address: str) -> HttpResponse:
     ordered = rows.order_by("-pressed_at", "-pk")
-    found, after = page_of(ordered, request.GET.get("after", ""), PAGE)
+    page = page_of(ordered, request.GET.get("after", ""), PAGE)
     context = {
-        "rows": found,
+        "rows": page.rows,
         "count": rows.count(),
         "title": title,
         "address": address,
-        "next": f"?after={after}" if after else "",
+        "next": f"?after={page.after}" if page.after else "",
     }
     return render(request, "logbook/resting.html", context)

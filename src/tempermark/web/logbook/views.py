@@ -11,15 +11,13 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.downloads import named
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.logbook import export as files
-from tempermark.web.logbook import yields as counting
 from tempermark.web.logbook.comparing import compared, headline, wash_rows
 from tempermark.web.logbook.filters import NEEDED, LogbookForm, matching, page_of
+from tempermark.web.logbook.yields import yields_of
 from tempermark.web.presses.queries import with_element
 from tempermark.web.run.models import PiecePhoto, TestPress
 
-PAGE = 50
-# Further than this nobody counts rows by eye.
-MOST_COUNTED = 1000
+PAGE = 30
 LEAST_COMPARED, MOST_COMPARED = 2, 4
 KINDS = {
     "csv": ("text/csv; charset=utf-8", files.as_csv),
@@ -32,14 +30,13 @@ def logbook(request: Request) -> HttpResponse:
     """Every press, newest first, with filters."""
     form = LogbookForm(request.GET)
     rows = matching(form)
-    found, after = page_of(rows, request.GET.get("after", ""), PAGE)
+    page = page_of(rows, request.GET.get("after", ""), PAGE)
     query = filter_query(request)
     context = {
         "form": form,
-        "rows": found,
-        "count": rows.order_by()[: MOST_COUNTED + 1].count(),
-        "most": MOST_COUNTED,
-        "next": f"?{urlencode([*query, ('after', after)])}" if after else "",
+        "rows": page.rows,
+        "page": page,
+        "next": f"?{urlencode([*query, ('after', page.after)])}" if page.after else "",
         "first": f"?{urlencode(query)}" if request.GET.get("after") else "",
         "query": urlencode(query),
         "presses": with_element(),
@@ -58,19 +55,18 @@ def yields(request: Request) -> HttpResponse:
     """How many of the pieces that a filter finds came out well."""
     form = LogbookForm(request.GET)
     rows = matching(form)
+    found = yields_of(rows)
     groups = {
-        "By press": counting.by_press(rows),
-        "By recipe": counting.by_recipe(rows),
-        "By blank": counting.by_blank(rows),
-        "By place on the platen": counting.by_place(rows),
+        "By press": found.by_press,
+        "By recipe": found.by_recipe,
+        "By blank": found.by_blank,
+        "By place on the platen": found.by_place,
     }
-    by_press = groups["By press"]
-    judged = sum(row.judged for row in by_press)
     context = {
         "form": form,
         "groups": groups,
-        "judged": judged,
-        "good": sum(row.good for row in by_press),
+        "judged": found.judged,
+        "good": found.good,
         "query": urlencode(filter_query(request)),
     }
     return render(request, "logbook/yield.html", context)

@@ -41,59 +41,61 @@ class YieldRow:
         )
 
 
-def _counts() -> dict[str, Any]:
-    faulty = Q(outcome=PieceOutcome.FAULTY)
-    return {
-        "judged": Count("pk"),
-        "good": Count("pk", filter=Q(outcome=PieceOutcome.GOOD)),
-        "second": Count("pk", filter=faulty & Q(grade=Grade.SECOND)),
-        "spoiled": Count("pk", filter=faulty & Q(grade=Grade.SPOILED)),
-    }
+@dataclass(frozen=True)
+class Yields:
+    """Yields of the same presses, by what they are grouped by; the lowest first."""
+
+    by_press: list[YieldRow]
+    by_recipe: list[YieldRow]
+    by_blank: list[YieldRow]
+    by_place: list[YieldRow]
+
+    @property
+    def judged(self) -> int:
+        """Pieces that were judged."""
+        return sum(row.judged for row in self.by_press)
+
+    @property
+    def good(self) -> int:
+        """Pieces that came out good."""
+        return sum(row.good for row in self.by_press)
 
 
-def _rows(groups: Iterable[Any], label: str) -> list[YieldRow]:
-    found = [
-        YieldRow(str(row[label]), row["judged"], row["good"], row["second"], row["spoiled"])
-        for row in groups
-    ]
-    return sorted(found, key=lambda row: (row.share, row.label))
+PRESS, RECIPE, BLANK = "element__press__name", "recipe__recipe__name", "blank__name"
+COUNTED = ("judged", "good", "second", "spoiled")
 
 
-def judged(rows: QuerySet[TestPress]) -> QuerySet[TestPress]:
-    """Presses whose piece was judged."""
-    return rows.exclude(outcome=PieceOutcome.OPEN).order_by()
-
-
-def by_press(rows: QuerySet[TestPress]) -> list[YieldRow]:
-    """The yield of each press, the lowest first."""
-    groups = judged(rows).values("element__press__name").annotate(**_counts())
-    return _rows(groups, "element__press__name")
-
-
-def by_recipe(rows: QuerySet[TestPress]) -> list[YieldRow]:
-    """The yield of each recipe, the lowest first."""
-    groups = judged(rows).values("recipe__recipe__name").annotate(**_counts())
-    return _rows(groups, "recipe__recipe__name")
-
-
-def by_blank(rows: QuerySet[TestPress]) -> list[YieldRow]:
-    """The yield of each blank, the lowest first."""
-    groups = judged(rows).values("blank__name").annotate(**_counts())
-    return _rows(groups, "blank__name")
-
-
-def by_place(rows: QuerySet[TestPress]) -> list[YieldRow]:
-    """The yield of each ninth of the platen, by where the middle of the art lay."""
+def yields_of(rows: QuerySet[TestPress]) -> Yields:
+    """The yields of presses whose piece was judged, read in one pass. The place is that of the
+    middle of the art, by ninths of the platen.
+    """
     x = (F("art_x_mm") + F("art_width_mm") / 2) / F("element__width_mm")
     y = (F("art_y_mm") + F("art_height_mm") / 2) / F("element__height_mm")
-    placed = judged(rows).annotate(across_share=x, along_share=y)
-    groups = (
-        placed.annotate(ninth=3 * _third("along_share") + _third("across_share"))
-        .values("ninth")
-        .annotate(**_counts())
+    faulty = Q(outcome=PieceOutcome.FAULTY)
+    judged = rows.exclude(outcome=PieceOutcome.OPEN).order_by()
+    placed = judged.annotate(across_share=x, along_share=y).annotate(
+        ninth=3 * _third("along_share") + _third("across_share")
     )
-    named = [row | {"ninth": _name(row["ninth"])} for row in groups]
-    return _rows(named, "ninth")
+    cells = list(
+        placed.values(PRESS, RECIPE, BLANK, "ninth").annotate(
+            judged=Count("pk"),
+            good=Count("pk", filter=Q(outcome=PieceOutcome.GOOD)),
+            second=Count("pk", filter=faulty & Q(grade=Grade.SECOND)),
+            spoiled=Count("pk", filter=faulty & Q(grade=Grade.SPOILED)),
+        )
+    )
+    named = [cell | {"ninth": _name(cell["ninth"])} for cell in cells]
+    return Yields(*(_grouped(named, name) for name in (PRESS, RECIPE, BLANK, "ninth")))
+
+
+def _grouped(cells: Iterable[Any], name: str) -> list[YieldRow]:
+    sums: dict[str, list[int]] = {}
+    for cell in cells:
+        held = sums.setdefault(str(cell[name]), [0] * len(COUNTED))
+        for n, column in enumerate(COUNTED):
+            held[n] += cell[column]
+    found = [YieldRow(label, *counts) for label, counts in sums.items()]
+    return sorted(found, key=lambda row: (row.share, row.label))
 
 
 def _third(name: str) -> Case:

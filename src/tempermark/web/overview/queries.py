@@ -4,12 +4,13 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from django.db.models import Count, Q
+from django.db.models import Count
 
 from tempermark.core.metrology.press.state import ElementState
 from tempermark.web.measure.press.states import measured_states
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.pressure.queries import newest_maps
+from tempermark.web.trace.models import FaultCase
 
 
 @dataclass(frozen=True)
@@ -37,33 +38,30 @@ def floor(today: date | None = None, chosen: dict[int, Element] | None = None) -
     The state is that of the element leading in a press, or of the one `chosen` for it (by the
     press's key).
     """
-    counted = list(
-        Press.objects.annotate(
-            open_cases=Count(
-                "elements__test_presses__fault_cases",
-                filter=Q(
-                    elements__test_presses__fault_cases__closed_at=None,
-                    elements__test_presses__fault_cases__seems_normal=False,
-                    elements__test_presses__withdrawn_at=None,
-                ),
-                distinct=True,
-            )
-        )
-    )
-    opened = {press.pk: press.open_cases for press in counted}
+    opened = open_cases()
+    presses = list(Press.objects.all())
     pressed = newest_maps()
     return [
         PressState(
             found.press,
             found.element,
             found.state,
-            opened[found.press.pk],
+            opened.get(found.press.pk, 0),
             found.open_survey_pk,
             found.offsets,
             _weak_words(found.element, pressed),
         )
-        for found in measured_states(list[Press](counted), today, chosen)
+        for found in measured_states(presses, today, chosen)
     ]
+
+
+def open_cases() -> dict[int, int]:
+    """Press → its open faults, for presses that have any. Cases are few, however many pieces."""
+    found = FaultCase.objects.filter(
+        closed_at=None, seems_normal=False, test_press__withdrawn_at=None
+    )
+    rows = found.values_list("test_press__element__press").annotate(count=Count("pk"))
+    return dict(rows.order_by())
 
 
 def _weak_words(element: Element | None, pressed: dict[int, Any]) -> str:

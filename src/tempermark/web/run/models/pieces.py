@@ -3,9 +3,10 @@
 from typing import Any
 
 from django.contrib.postgres.fields import ArrayField
-from django.contrib.postgres.indexes import GinIndex
+from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
 from django.db.models import Q
+from django.db.models.functions import Upper
 from django.urls import reverse
 from django.utils import timezone
 
@@ -130,7 +131,9 @@ class TestPress(Withdrawable):
         indexes = [
             models.Index(fields=["element", "-pressed_at"], name="test_press_latest"),
             models.Index(fields=["-pressed_at", "-id"], name="test_press_when"),
-            GinIndex(fields=["note"], opclasses=["gin_trgm_ops"], name="test_press_note"),
+            models.Index(fields=["outcome", "grade", "-pressed_at"], name="test_press_outcome"),
+            # As a search without regard to case asks for it.
+            GinIndex(OpClass(Upper("note"), name="gin_trgm_ops"), name="test_press_note"),
             *(
                 models.Index(fields=[name], condition=~Q(**{name: ""}), name=f"test_press_{name}")
                 for name in ("blank_lot", "film_lot", "coat_lot", "cover_sheet")

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
-from django.db.models import QuerySet
+from django.db.models import Max, QuerySet
 
 from tempermark.web.kit.drawing.places import PLACE_SHARES
 from tempermark.web.kit.forms.numbers import row_key
@@ -159,5 +159,6 @@ def last_of_recipe(element: Element, version: RecipeVersion) -> TestPress | None
 
 def recipes_last_pressed(element: Element) -> dict[int, datetime]:
     """Recipe → when it was last pressed on an element."""
-    pieces = TestPress.objects.filter(element=element).order_by("pressed_at")
-    return dict(pieces.values_list("recipe__recipe_id", "pressed_at"))
+    pieces = TestPress.objects.filter(element=element).order_by()
+    newest = pieces.values_list("recipe__recipe_id").annotate(last=Max("pressed_at"))
+    return dict(newest)
