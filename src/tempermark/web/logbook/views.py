@@ -17,7 +17,7 @@ from tempermark.web.logbook.yields import yields_of
 from tempermark.web.presses.queries import with_element
 from tempermark.web.run.models import PiecePhoto, TestPress
 
-PAGE = 30
+PAGE = 25
 LEAST_COMPARED, MOST_COMPARED = 2, 4
 KINDS = {
     "csv": ("text/csv; charset=utf-8", files.as_csv),

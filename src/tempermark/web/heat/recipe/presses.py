@@ -3,20 +3,21 @@
 from dataclasses import dataclass
 from typing import Any
 
-from django.db.models import Count, Q, QuerySet
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from tempermark.web.heat.models import LessonRequest
 from tempermark.web.measure.press.press_temperature import DialAdvice, press_temperature
 from tempermark.web.presses.models import Element, ElementRole, PressKind
 from tempermark.web.recipes.blanks.takes import takes
-from tempermark.web.recipes.cards.queries import NOT_WITHDRAWN
 from tempermark.web.recipes.models import RecipeVersion
+from tempermark.web.run.models import PieceOutcome, TestPress
 from tempermark.web.run.pieces.proven import Proven, proven_on
 
 # The kind of press a kind of blank, or one of the library's, has of its own.
 PRESS_FOR_BLANK = {"cap_peak": PressKind.HANDHELD, "cap": PressKind.CAP}
-IS_GOOD = Q(test_presses__outcome="good", test_presses__step_number=None) & NOT_WITHDRAWN
+# So many good pieces say that a press is the recipe's own; more are not counted.
+ENOUGH_GOOD = 50
 
 
 def open_requests() -> QuerySet[LessonRequest]:
@@ -40,13 +41,27 @@ def elements_for(version: RecipeVersion) -> list[Element]:
     pieces of it first, then those in a press made for it, then by their place on the floor.
     """
     recipe = version.recipe
-    good = Count("test_presses", filter=Q(test_presses__recipe__recipe=recipe) & IS_GOOD)
+    good = good_pieces(version)
     elements = Element.objects.filter(taken_out_on=None).select_related("press")
-    elements = elements.exclude(role=ElementRole.LOWER).annotate(good_pieces=good)
+    elements = elements.exclude(role=ElementRole.LOWER)
     own_kind = PRESS_FOR_BLANK.get(version.blank_like) or PRESS_FOR_BLANK.get(recipe.blank_kind)
     ordered: Any = elements.order_by("press__place", "pk")
     found = [e for e in ordered if takes(e, recipe.blank_kind)]
-    return sorted(found, key=lambda e: (-e.good_pieces, e.press.kind != own_kind))
+    return sorted(found, key=lambda e: (-good.get(e.pk, 0), e.press.kind != own_kind))
+
+
+def good_pieces(version: RecipeVersion) -> dict[int, int]:
+    """Element → good pieces of a recipe on it, counted no further than a press needs to be known
+    as the recipe's own.
+    """
+    versions = list(version.recipe.versions.values_list("pk", flat=True))
+    good = TestPress.objects.filter(
+        recipe__in=versions, outcome=PieceOutcome.GOOD, step_number=None
+    ).order_by()
+    return {
+        pk: good.filter(element=pk)[:ENOUGH_GOOD].count()
+        for pk in Element.objects.filter(taken_out_on=None).values_list("pk", flat=True)
+    }
 
 
 def settings_on_presses(version: RecipeVersion) -> list[RecipeOnPress]:

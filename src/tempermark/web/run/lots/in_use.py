@@ -27,7 +27,7 @@ def worn_sheets_text() -> str:
     """Sheets and pillows in use that are to be retired; empty without any."""
     worn = [
         row.code
-        for row in overview()
+        for row in overview(wanted=REUSED)
         if row.kind in REUSED
         and row.lot is not None
         and row.lot.retired_on is None

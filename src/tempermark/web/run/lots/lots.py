@@ -1,5 +1,6 @@
 """Lots of blanks, film and coats, and marked sheets: their age, and what was pressed with them."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -56,11 +57,16 @@ class LotRow:
         return self.kind in REUSED
 
 
-def overview(today: date | None = None) -> list[LotRow]:
-    """Every lot described or named on a piece; those in use first, by kind and the newest first."""
+def overview(
+    today: date | None = None, wanted: Iterable[str] = tuple(LotKind.values)
+) -> list[LotRow]:
+    """Every lot of the kinds wanted that is described or named on a piece; those in use first, by
+    kind and the newest first.
+    """
     today = today or timezone.localdate()
-    known = {(lot.kind, lot.code): lot for lot in Lot.objects.all()}
-    used = _used()
+    wanted = set(wanted)
+    known = {(lot.kind, lot.code): lot for lot in Lot.objects.filter(kind__in=wanted)}
+    used = _used(wanted)
     money = Money(currency(), prices(), usual_blank_price())
     found = [
         _row(kind, code, known.get((kind, code)), used.get((kind, code)), today, money)
@@ -78,10 +84,12 @@ def overview(today: date | None = None) -> list[LotRow]:
     )
 
 
-def _used() -> dict[tuple[str, str], dict[str, Any]]:
+def _used(wanted: set[str]) -> dict[tuple[str, str], dict[str, Any]]:
     """Pieces, faulty ones and the last use of each name, by kind and name."""
     found: dict[Any, Any] = {}
     for kind, field in LOT_FIELDS.items():
+        if kind.value not in wanted:
+            continue
         counted = (
             TestPress.objects.exclude(**{field: ""})
             .values(field)

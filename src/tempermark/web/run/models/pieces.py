@@ -132,6 +132,11 @@ class TestPress(Withdrawable):
             models.Index(fields=["element", "-pressed_at"], name="test_press_latest"),
             models.Index(fields=["-pressed_at", "-id"], name="test_press_when"),
             models.Index(fields=["outcome", "grade", "-pressed_at"], name="test_press_outcome"),
+            models.Index(
+                fields=["element", "recipe", "-pressed_at", "-id"],
+                condition=Q(outcome="good", step_number=None, withdrawn_at=None),
+                name="test_press_proven",
+            ),
             # As a search without regard to case asks for it.
             GinIndex(OpClass(Upper("note"), name="gin_trgm_ops"), name="test_press_note"),
             *(

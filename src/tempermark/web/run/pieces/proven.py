@@ -9,6 +9,7 @@ import numpy as np
 from tempermark.core.pressing.window_check import outside_window
 from tempermark.core.pressure.press.contact import middle_kpa
 from tempermark.web.measure.press.history import SurveyHistory
+from tempermark.web.presses.models import Element
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.models import PieceOutcome, PressSetting, TestPress
 from tempermark.web.run.pieces.queries import under_art
@@ -36,20 +37,17 @@ class Proven:
 
 def proven_on(version: RecipeVersion) -> dict[int, Proven]:
     """What is proven of a recipe, by the pk of the element."""
-    good = (
-        TestPress.objects.filter(
-            recipe__recipe=version.recipe, step_number=None, outcome=PieceOutcome.GOOD
-        )
-        .select_related("element__press")
-        .prefetch_related("marks")
-        .order_by("-pressed_at", "-pk")
-    )
-    by_element: dict[int, list[TestPress]] = {}
-    for piece in good:
-        newest = by_element.setdefault(piece.element_id, [])
-        if len(newest) < NEWEST:
-            newest.append(piece)
-    found = {pk: _middle(pieces, version) for pk, pieces in by_element.items()}
+    versions = list(version.recipe.versions.values_list("pk", flat=True))
+    good = TestPress.objects.filter(
+        recipe__in=versions, step_number=None, outcome=PieceOutcome.GOOD
+    ).order_by("-pressed_at", "-pk")
+    found: dict[int, Proven | None] = {}
+    # A few of each element, however many there are.
+    for pk in Element.objects.values_list("pk", flat=True):
+        newest = good.filter(element=pk).select_related("element__press")
+        pieces = list(newest.prefetch_related("marks")[:NEWEST])
+        if pieces:
+            found[pk] = _middle(pieces, version)
     known = {pk: proven for pk, proven in found.items() if proven is not None}
     return known | _chosen(version)
 
