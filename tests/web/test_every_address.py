@@ -8,6 +8,9 @@ import pytest
 from django.urls import get_resolver
 
 import tempermark.web
+from tempermark.web.bench import actions
+from tempermark.web.experiments.ladders import actions as ladders
+from tempermark.web.experiments.washing import actions as washing
 from tempermark.web.measure.models import Instrument, InstrumentCheck, Reading
 from tempermark.web.measure.surveys.grids import grid_places
 from tempermark.web.pressure import actions as pressures
@@ -15,7 +18,7 @@ from tempermark.web.pressure.maps import actions as pressures_actions
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.trace.board.actions import open_case
 from tempermark.web.trace.models import FaultCase
-from tests.support import room
+from tests.support import bench, room
 
 pytestmark = pytest.mark.django_db
 WEB = Path(tempermark.web.__file__).parent
@@ -82,8 +85,29 @@ def rows(technician, element):
         "readings": Reading.objects.filter(station__survey=survey).first().pk,
         "knob-lessons": pressures.learn(technician, element.press, SHIMS).pk,
         "pressure-maps": _pulled(technician, element).pk,
+        **_learning(technician, element),
     }
     return [keys | {"surveys": survey.pk}, keys | {"surveys": going.pk}]
+
+
+def _learning(who, on):
+    """A run, a ladder, a wash trial and a labelled piece."""
+    run = bench.run(who, on)
+    labelled = actions.piece_of_run(run, 1)
+    step = ladders.PressToPlan(on, 205.0, 50.0, "medium")
+    window = {"low_c": 190.0, "high_c": 215.0, "low_s": 30.0, "high_s": 90.0}
+    fields = {"kind": "time", "recipe": run.job.recipe, "blank": run.job.blank, "element": on}
+    ladder = ladders.plan(who, fields | window, [step, step], uuid4())
+    given = {"title": "Two papers", "rounds": [1, 5], "rest_h": 0.0}
+    trial = washing.start(who, given, [("A", [labelled])], uuid4())
+    return {
+        "runs": run.pk,
+        "jobs": run.job_id,
+        "piece": labelled.code,
+        "experiments": ladder.pk,
+        "planned-presses": ladder.planned_presses.first().pk,
+        "wash-trials": trial.pk,
+    }
 
 
 def _pulled(who, on):
@@ -106,10 +130,12 @@ def all_addresses(rows):
     found = set()
     for keys in rows:
         for slug in ("heron", "dye-on-a-polyester-vest"):
-            known = {"slug": slug, "number": "1", "code": "parchment", "subject": "heat"}
+            known = {"slug": slug, "number": "1", "subject": "heat"}
             for route in routes():
                 pk = str(keys.get(route.split("/")[0], 1))
-                found.add("/" + filled(route, known | {"pk": pk}))
+                code = pk if route.startswith("piece/") else "parchment"
+                kind = {"kind": "search"} if "experiments" in route else {}
+                found.add("/" + filled(route, known | kind | {"pk": pk, "code": code}))
     return sorted(found)
 
 
