@@ -32,13 +32,15 @@ def lots_in_use(element: Element, job: Job, step: PressedStep) -> dict[str, str]
         .order_by("-pressed_at", "-pk")
         .first()
     )
-    in_use = list(Lot.objects.filter(retired_on=None, kind__in=LOT_FIELDS))
+    described = list(Lot.objects.filter(kind__in=LOT_FIELDS))
     found = {}
     for kind, field in LOT_FIELDS.items():
-        lots = [lot for lot in in_use if lot.kind == kind and _fits(lot, step)]
+        of_kind = [lot for lot in described if lot.kind == kind]
+        lots = [lot for lot in of_kind if lot.retired_on is None and _fits(lot, step)]
         named = getattr(last, field) if last else ""
         codes = {lot.code for lot in lots}
-        if named and (named in codes or not Lot.objects.filter(kind=kind, code=named).exists()):
+        # A name that nobody described may still be in use.
+        if named and (named in codes or named not in {lot.code for lot in of_kind}):
             found[field] = named
         elif kind in ALONE_IS_USED and len(lots) == 1:
             found[field] = lots[0].code

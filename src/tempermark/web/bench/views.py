@@ -21,7 +21,7 @@ from tempermark.web.bench.entries import receive
 from tempermark.web.bench.forms import RunForm, RunLoadForm
 from tempermark.web.bench.plan import entries_after, run_document
 from tempermark.web.bench.platen import platen_state
-from tempermark.web.heat.recipe.presses import elements_for
+from tempermark.web.heat.recipe.presses import elements_for, on_chosen_press
 from tempermark.web.jobs import actions as jobs
 from tempermark.web.jobs import queries as job_queries
 from tempermark.web.jobs.models import Job
@@ -35,7 +35,6 @@ from tempermark.web.prepare.jobs.views import initial_job
 from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import element_in_use, with_element
 from tempermark.web.pressure.setting import words as pressure_words
-from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.run.models import Run
 from tempermark.web.run.pieces.placing import recipes_here
 
@@ -116,14 +115,8 @@ def _element(job: Job) -> Element:
 def start_recipe(request: Request, slug: str) -> HttpResponse:
     """A job and its run from a recipe, in one form."""
     must_work(request.user)
-    version = current_versions().filter(recipe__slug=slug).first()
-    if version is None:
-        raise Http404("There is no such recipe.")
-    offered = elements_for(version)
-    if not offered:
-        raise Http404("No press takes this recipe.")
-    wanted = request.POST.get("press") or request.GET.get("press")
-    element = next((e for e in offered if e.press.slug == wanted), offered[0])
+    chosen = on_chosen_press(slug, request.POST.get("press") or request.GET.get("press"))
+    version, offered, element = chosen.version, chosen.offered, chosen.element
     form = RunForm(
         request.POST or None,
         initial=initial_job(version, element) | {"per_load": 1},

@@ -13,13 +13,12 @@ from tempermark.web.experiments.ladders.arm_forms import FORMS, ArmsForm
 from tempermark.web.experiments.ladders.engine import known_of
 from tempermark.web.experiments.ladders.forms import ExperimentForm
 from tempermark.web.experiments.models import ExperimentKind
-from tempermark.web.heat.recipe.presses import elements_for
+from tempermark.web.heat.recipe.presses import on_chosen_press
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.choice import suitable
-from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.recipes.models import RecipeVersion
 
 # A search looks this far beyond a recipe's own window, K and as factors.
@@ -30,14 +29,10 @@ BEYOND_K, BEYOND_LOW, BEYOND_HIGH = 10.0, 0.5, 1.6
 def new(request: Request, slug: str, kind: str) -> HttpResponse:
     """Plan an experiment of a kind with a recipe, on a press that takes it."""
     must_work(request.user)
-    version = current_versions().filter(recipe__slug=slug).first()
-    if version is None or kind not in FORMS:
-        raise Http404("There is no such recipe or experiment.")
-    offered = elements_for(version)
-    if not offered:
-        raise Http404("No press takes this recipe.")
-    wanted = request.POST.get("press") or request.GET.get("press")
-    element = next((e for e in offered if e.press.slug == wanted), offered[0])
+    if kind not in FORMS:
+        raise Http404("There is no such experiment.")
+    chosen = on_chosen_press(slug, request.POST.get("press") or request.GET.get("press"))
+    version, offered, element = chosen.version, chosen.offered, chosen.element
     key = form_key(request)
     form = _form(request, kind, version, element, offered, key.int)
     if request.method == "POST" and form.is_valid():

@@ -4,12 +4,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.db.models import QuerySet
+from django.http import Http404
 from django.utils import timezone
 
 from tempermark.web.heat.models import LessonRequest
 from tempermark.web.measure.press.press_temperature import DialAdvice, press_temperature
 from tempermark.web.presses.models import Element, ElementRole, PressKind
 from tempermark.web.recipes.blanks.takes import takes
+from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.run.models import PieceOutcome, TestPress
 from tempermark.web.run.pieces.proven import Proven, proven_on
@@ -48,6 +50,29 @@ def elements_for(version: RecipeVersion) -> list[Element]:
     ordered: Any = elements.order_by("press__place", "pk")
     found = [e for e in ordered if takes(e, recipe.blank_kind)]
     return sorted(found, key=lambda e: (-good.get(e.pk, 0), e.press.kind != own_kind))
+
+
+@dataclass(frozen=True)
+class RecipeOnChosenPress:
+    """A recipe's current version, the elements that take it, and the one that was chosen."""
+
+    version: RecipeVersion
+    offered: list[Element]
+    element: Element
+
+
+def on_chosen_press(slug: str, wanted: str | None) -> RecipeOnChosenPress:
+    """A recipe on the press asked for by its slug, else on the likeliest. Raises Http404 where
+    there is no such recipe, or no press takes it.
+    """
+    version = current_versions().filter(recipe__slug=slug).first()
+    if version is None:
+        raise Http404("There is no such recipe.")
+    offered = elements_for(version)
+    if not offered:
+        raise Http404("No press takes this recipe.")
+    element = next((e for e in offered if e.press.slug == wanted), offered[0])
+    return RecipeOnChosenPress(version, offered, element)
 
 
 def good_pieces(version: RecipeVersion) -> dict[int, int]:

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.heat.recipe.presses import elements_for
+from tempermark.web.heat.recipe.presses import on_chosen_press
 from tempermark.web.jobs import actions, queries
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.addresses import back_address
@@ -27,7 +27,6 @@ from tempermark.web.printing.models import PrintSettingsVersion
 from tempermark.web.printing.queries import current_settings
 from tempermark.web.recipes.blanks.art_size import art_size_mm
 from tempermark.web.recipes.blanks.choice import suitable
-from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.recipes.models import RecipeVersion
 
 USUAL_ART_MM = (200.0, 240.0)
@@ -47,14 +46,8 @@ def jobs(request: Request) -> HttpResponse:
 def new_job(request: Request, slug: str) -> HttpResponse:
     """Prepare a piece of a recipe: which blank, how many, what art, on which press."""
     must_work(request.user)
-    version = current_versions().filter(recipe__slug=slug).first()
-    if version is None:
-        raise Http404("There is no such recipe.")
-    offered = elements_for(version)
-    if not offered:
-        raise Http404("No press takes this recipe.")
-    wanted = request.POST.get("press") or request.GET.get("press")
-    element = next((e for e in offered if e.press.slug == wanted), offered[0])
+    chosen = on_chosen_press(slug, request.POST.get("press") or request.GET.get("press"))
+    version, offered, element = chosen.version, chosen.offered, chosen.element
     form = JobForm(
         request.POST or None,
         initial=initial_job(version, element),
