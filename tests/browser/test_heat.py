@@ -142,7 +142,7 @@ def test_what_pieces_teach_is_accepted_in_the_browser(isla):
     room.blank(thickness_mm=0.5)
     for dwell_s in (25.0, 52.0):
         piece = room.piece(lead, element, dwell_s=dwell_s, set_c=200.0)
-        runs.score(lead, piece, "good", {"black": 5})
+        runs.score(lead, piece, runs.Scored("good", scores={"black": 5}))
     isla.sign_in("maren")
     isla.go("/lessons/")
     isla.sees("New lessons about polyester cloth")

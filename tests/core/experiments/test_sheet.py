@@ -19,7 +19,7 @@ def cloth():
 
 
 def test_the_span_holds_the_best_and_lies_in_the_window(cloth):
-    found = answer(cloth, WINDOW, [ScoredPress(197, 50, 5, 5)], SD_K)
+    found = answer(cloth, WINDOW, (ScoredPress(197, 50, 5, 5),), SD_K)
     best = found.result.best
     assert found.dials_c[0] <= best.set_c <= found.dials_c[1]
     assert found.dwells_s[0] <= best.time_s <= found.dwells_s[1]
@@ -28,8 +28,8 @@ def test_the_span_holds_the_best_and_lies_in_the_window(cloth):
 
 
 def test_scores_narrow_the_band_about_what_they_say(cloth):
-    before = fitted_curve(cloth, WINDOW, [], SD_K, "time_s", 195.0)
-    tested = [ScoredPress(195, 30, 3, 5), ScoredPress(195, 50, 4, 5), ScoredPress(195, 70, 5, 5)]
+    before = fitted_curve(cloth, WINDOW, (), SD_K, "time_s", 195.0)
+    tested = (ScoredPress(195, 30, 3, 5), ScoredPress(195, 50, 4, 5), ScoredPress(195, 70, 5, 5))
     after = fitted_curve(cloth, WINDOW, tested, SD_K, "time_s", 195.0)
 
     def width(curve):
@@ -43,7 +43,7 @@ def test_scores_narrow_the_band_about_what_they_say(cloth):
 
 
 def test_along_the_dial_what_is_pale_gets_full_and_then_overdone(cloth):
-    curve = fitted_curve(cloth, WINDOW, [], SD_K, "set_c", 60.0)
+    curve = fitted_curve(cloth, WINDOW, (), SD_K, "set_c", 60.0)
     assert curve.filled[0, 1] < curve.filled[-1, 1]
     assert curve.risk[0, 1] < curve.risk[-1, 1]
     inner = curve.chance.max()
@@ -52,7 +52,7 @@ def test_along_the_dial_what_is_pale_gets_full_and_then_overdone(cloth):
 
 
 def test_how_many_more_presses_halve_the_doubt_is_few_or_not_said(cloth):
-    found = answer(cloth, WINDOW, [ScoredPress(190, 30, 3, 5)], SD_K)
+    found = answer(cloth, WINDOW, (ScoredPress(190, 30, 3, 5),), SD_K)
     assert found.more_to_halve is None or 1 <= found.more_to_halve <= 6
 
 
@@ -71,5 +71,5 @@ def test_a_thick_tile_is_slower_than_a_thin_panel():
     for code in ("coated-tile", "coated-panel"):
         sheet = by_code[code]
         tables = press_tables(sheet, shipped_blank(sheet.blank), "medium")
-        share[code] = fitted_curve(tables, WINDOW, [], SD_K, "time_s", 198.0).filled[15, 1]
+        share[code] = fitted_curve(tables, WINDOW, (), SD_K, "time_s", 198.0).filled[15, 1]
     assert share["coated-tile"] < share["coated-panel"] - 0.1

@@ -34,7 +34,7 @@ def test_floor_counts_its_queries(browse, technician, django_assert_max_num_quer
     for name in ("Heron", "Grebe", "Coot"):
         room.survey(technician, room.element(name), grid="3x3")
     # Four of them ask how far a new room's first steps are, one for the clocks.
-    with django_assert_max_num_queries(21):
+    with django_assert_max_num_queries(24):
         browse.get("/")
 
 

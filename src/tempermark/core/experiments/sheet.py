@@ -4,8 +4,8 @@ settings that are sure, and what more presses would bring.
 Method: the imagined shops of search.py, weighted by the scores; a curve's band holds 90 % of them.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from math import ceil, log
 
 import numpy as np
@@ -51,10 +51,11 @@ class LadderAnswer:
     more_to_halve: int | None
 
 
+@lru_cache(maxsize=64)
 def fitted_curve(
     surface: PressTables,
     window: tuple[tuple[float, float], tuple[float, float]],
-    tested: Sequence[ScoredPress],
+    tested: tuple[ScoredPress, ...],
     display_sd_k: float,
     factor: str,
     fixed: float,
@@ -76,10 +77,11 @@ def fitted_curve(
     )
 
 
+@lru_cache(maxsize=64)
 def answer(
     surface: PressTables,
     window: tuple[tuple[float, float], tuple[float, float]],
-    tested: Sequence[ScoredPress],
+    tested: tuple[ScoredPress, ...],
     display_sd_k: float,
 ) -> LadderAnswer:
     """What is known of a window of (dials in °C, dwells in s) by its scored presses."""

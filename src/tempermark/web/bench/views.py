@@ -194,6 +194,8 @@ def entries(request: Request, pk: int) -> HttpResponse:
     must_work(request.user)
     found = get_object_or_404(Run, pk=pk)
     try:
+        if request.content_type != "application/json":
+            raise InputError.single(None, "Entries are sent as application/json.")
         sent = read_entries(parse_json(request.body))
     except InputError as error:
         return JsonResponse(error.as_document(), status=REFUSED)

@@ -92,24 +92,25 @@ def _cells(engine: SheetEngine, drawn: SheetScale) -> list[dict[str, Any]]:
 
 
 def _swatches(engine: SheetEngine, drawn: SheetScale) -> list[dict[str, Any]]:
-    rows = []
+    rows: dict[tuple[float, float], dict[str, Any]] = {}
     for planned in engine.planned:
         press = planned.pressed
         step, overdone = _seen(press, engine) if press else (None, None)
         set_c = press.set_c if press else planned.set_c
         dwell_s = press.dwell_s if press else planned.dwell_s
-        rows.append(
-            {
-                "x": drawn.x(dwell_s) - SWATCH / 2,
-                "y": drawn.y(set_c) - SWATCH / 2,
-                "side": SWATCH,
-                "order": planned.order,
-                "step": step,
-                "overdone": overdone,
-                "skipped": planned.skipped_at is not None,
-            }
-        )
-    return rows
+        place = drawn.x(dwell_s) - SWATCH / 2, drawn.y(set_c) - SWATCH / 2
+        # Presses at one setting are one square: its numbers beside it, the last one scored in it.
+        before = rows.get(place, {"order": "", "step": None, "overdone": None})
+        rows[place] = {
+            "x": place[0],
+            "y": place[1],
+            "side": SWATCH,
+            "order": f"{before['order']}, {planned.order}".removeprefix(", "),
+            "step": step or before["step"],
+            "overdone": overdone or before["overdone"],
+            "skipped": planned.skipped_at is not None,
+        }
+    return list(rows.values())
 
 
 def _seen(press: Any, engine: SheetEngine) -> tuple[ScaleStep | None, int | None]:

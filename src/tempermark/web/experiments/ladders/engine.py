@@ -73,10 +73,10 @@ class SheetEngine:
         return list(rows.prefetch_related("run__test_presses__piece", "test_press__marks"))
 
     @cached_property
-    def tested(self) -> list[ScoredPress]:
+    def tested(self) -> tuple[ScoredPress, ...]:
         """What was scored, in true °C."""
         rows = [self.scored(press) for plan in self.planned if (press := plan.pressed)]
-        return [row for row in rows if row is not None]
+        return tuple(row for row in rows if row is not None)
 
     def scored(self, press: TestPress) -> ScoredPress | None:
         """A press as the search reads it; None while nothing of it was scored."""
