@@ -26,7 +26,7 @@ class Migration(migrations.Migration):
             name='LogEntry',
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('kind', models.CharField(choices=[('set', 'dial set'), ('ready', 'platen ready'), ('closed', 'closed'), ('opened', 'opened'), ('done', 'step done'), ('went_to', 'went to another step'), ('outcome', 'outcome'), ('mark', 'mark'), ('note', 'note'), ('ended', 'run ended'), ('logged', 'logged afterwards'), ('corrected', 'corrected')], max_length=12)),
+                ('kind', models.CharField(choices=[('set', 'dial set'), ('ready', 'platen ready'), ('closed', 'closed'), ('opened', 'opened'), ('done', 'step done'), ('went_to', 'went to another step'), ('outcome', 'outcome'), ('mark', 'mark'), ('note', 'note'), ('ended', 'run ended'), ('logged', 'logged'), ('corrected', 'corrected')], max_length=12)),
                 ('detail', models.JSONField(default=dict)),
                 ('at', models.DateTimeField()),
                 ('received_at', models.DateTimeField(default=django.utils.timezone.now)),

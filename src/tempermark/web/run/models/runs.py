@@ -60,7 +60,7 @@ class EntryKind(models.TextChoices):
     MARK = "mark", "mark"
     NOTE = "note", "note"
     ENDED = "ended", "run ended"
-    LOGGED = "logged", "logged afterwards"
+    LOGGED = "logged", "logged"
     CORRECTED = "corrected", "corrected"
 
 
