@@ -170,6 +170,51 @@ def test_keys_judge_mark_note_and_take_back(signed_in, run):
     assert LogEntry.objects.filter(kind="note", detail__text="second paper").exists()
 
 
+def test_what_was_taken_back_is_not_taken_back_again(signed_in, run):
+    isla = signed_in
+    tap(isla, "Already set and steady")
+    press_one(isla)
+    isla.type("g")
+    headline(isla, "piece 2")
+    isla.type("u")
+    headline(isla, "How did piece 1 come out?")
+    isla.type("u")
+    all_sent(isla)
+    assert LogEntry.objects.filter(run=run, detail__outcome="open", test_press=None).count() == 1
+
+
+def test_a_stale_page_counts_by_the_clock_that_the_server_told_last(signed_in, run):
+    isla = signed_in
+    ask = "return RunStrip.first.now() - Date.now() / 1000"
+    isla.wait(lambda: isla.driver.execute_script("return localStorage.getItem(OFFSET_STORE)"))
+    # A page kept an hour ago would say that this clock is an hour ahead.
+    isla.driver.execute_script(
+        "const root = document.querySelector('[data-run]');"
+        "const kept = document.getElementById(root.dataset.run);"
+        "const plan = JSON.parse(kept.textContent); plan.now_s -= 3600;"
+        "kept.textContent = JSON.stringify(plan); RunStrip.first = new RunStrip(root);"
+    )
+    assert abs(isla.driver.execute_script(ask)) < 3
+
+
+def test_signing_out_leaves_no_page_of_a_run_on_the_tablet(signed_in, run):
+    isla = signed_in
+    isla.wait(
+        lambda: isla.driver.execute_async_script(
+            "navigator.serviceWorker.ready.then(() => arguments[0](true))"
+        )
+    )
+    isla.driver.refresh()
+    kept = (
+        "caches.open('tempermark-runs-1').then((c) => c.keys())"
+        ".then((all) => arguments[0](all.map((r) => new URL(r.url).pathname)))"
+    )
+    page = f"/runs/{run.pk}/"
+    isla.wait(lambda: page in isla.driver.execute_async_script(kept))
+    isla.press("Sign out")
+    isla.wait(lambda: page not in isla.driver.execute_async_script(kept))
+
+
 def test_a_dwell_over_the_timer_s_ceiling_is_closed_again_and_added_up(signed_in, run):
     Press.objects.update(timer_max_s=1)
     isla = signed_in

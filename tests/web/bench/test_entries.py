@@ -179,14 +179,33 @@ def test_a_dial_that_is_set_is_known_and_its_change_is_timed(browse, technician,
     room.survey(technician, element)
     Press.objects.update(dial_c=180.0)
     run = bench.run(technician, element)
-    bench.send(browse, run, [bench.entry("set", set_c=205.0, step=0)])
+    now = time.time()
+    bench.send(browse, run, [bench.entry("set", now - 600, set_c=205.0, step=0)])
     element.press.refresh_from_db()
     assert element.press.dial_c == 205.0
     change = PlatenChange.objects.get()
     assert change.there_at is None
-    bench.send(browse, run, [bench.entry("ready", set_c=205.0, step=0)])
+    bench.send(browse, run, [bench.entry("ready", now - 300, set_c=205.0, step=0)])
     change.refresh_from_db()
-    assert change.there_at is not None
+    assert change.seconds == pytest.approx(300, abs=1)
+
+
+@pytest.mark.parametrize(("took_s", "expected_s"), [(240, 240), (2, None), (5 * 3600, None)])
+def test_a_change_that_was_queued_is_timed_by_its_taps_or_given_up(
+    browse, technician, element, took_s, expected_s
+):
+    room.survey(technician, element)
+    Press.objects.update(dial_c=180.0)
+    run = bench.run(technician, element)
+    start = time.time() - 6 * 3600
+    rows = [
+        bench.entry("set", start, set_c=205.0, step=0),
+        bench.entry("ready", start + took_s, set_c=205.0, step=0),
+    ]
+    assert bench.states(bench.send(browse, run, rows)) == ["kept", "kept"]
+    change = PlatenChange.objects.get()
+    assert change.seconds == (expected_s and pytest.approx(expected_s, abs=1))
+    assert (change.given_up_at is None) == (expected_s is not None)
 
 
 def test_an_end_ends_the_run(browse, run):

@@ -127,7 +127,7 @@ def picture(kind="JPEG", size=(400, 300), **options):
 
 def photo(browse, run, raw, key=None, piece="1"):
     upload = SimpleUploadedFile("photo.jpg", raw, "image/jpeg")
-    data = {"file": upload, "piece": piece, "key": str(key or uuid4())}
+    data = {"file": upload, "piece": piece, "once": str(key or uuid4())}
     return browse.post(f"/runs/{run.pk}/photos/", data)
 
 

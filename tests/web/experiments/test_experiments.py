@@ -5,10 +5,12 @@ from uuid import uuid4
 import pytest
 
 from tempermark.web.bench.plan import strip_steps
+from tempermark.web.bench.queries import last_on
 from tempermark.web.experiments.ladders import actions
 from tempermark.web.experiments.ladders.engine import engine_of
 from tempermark.web.experiments.models import Experiment, PlannedPress
 from tempermark.web.kit.units import METRIC
+from tempermark.web.logbook.yields import yields_of
 from tempermark.web.run.models import PressSetting, TestPress
 from tempermark.web.run.scoring.swatches import DRAWN, WORDS, scale
 from tests.support import bench, room
@@ -125,8 +127,13 @@ def test_three_presses_with_one_blank_each_get_their_own_dial(browse, technician
     rows = {p.arm: p for p in found.planned_presses.all()}
     assert set(rows) == {"Heron", "Grebe"}
     assert rows["Grebe"].element == other
+    # Grebe gives 5 K more of the same dial, whatever dial was typed for Heron.
     assert rows["Heron"].set_c - rows["Grebe"].set_c == pytest.approx(5, abs=1.5)
     assert found.factor == "press"
+    _, colder = plan(browse, "comparison", others=[str(other.pk)], repeats="1", set_c="180")
+    rows = {p.arm: p.set_c for p in colder.planned_presses.all()}
+    assert rows["Heron"] == 180
+    assert rows["Heron"] - rows["Grebe"] == pytest.approx(5, abs=1.5)
 
 
 def test_a_factorial_has_every_combination(browse, surveyed):
@@ -144,6 +151,68 @@ def test_a_factorial_has_every_combination(browse, surveyed):
     )
     cells = {(p.set_c, p.dwell_s) for p in found.planned_presses.all()}
     assert len(cells) == 6
+
+
+def test_a_factorial_over_pressures_is_answered_at_one_of_them(browse, surveyed):
+    fields = {"low": "195", "high": "205", "dials": "2", "low_s": "40", "high_s": "60"}
+    _, found = plan(browse, "factorial", **fields, pressures=["firm", "medium"])
+    assert found.pressure == "medium"
+    for planned in found.planned_presses.all():
+        press_and_score(browse, planned, 4, 5)
+    assert len(engine_of(found).tested) == 4
+    assert "Read at medium pressure alone" in room.words(browse.get(found.get_absolute_url()))
+
+
+def test_what_an_experiment_pressed_counts_for_no_yield_and_is_not_run_again(browse, surveyed):
+    _, ladder = plan(
+        browse, "time", set_c="205", low="20", high="60", rungs="3", direction="up", repeats="1"
+    )
+    logged, in_run, _ = ladder.planned_presses.all()
+    press_and_score(browse, logged, 2, 5)
+    browse.post(f"/planned-presses/{in_run.pk}/run/", {"once": str(uuid4())})
+    in_run.refresh_from_db()
+    bench.send(browse, in_run.run, bench.pressed(in_run.run))
+    browse.post(f"/planned-presses/{in_run.pk}/score/", {"score_black": "5", "score_marks": "5"})
+    assert TestPress.objects.exclude(outcome="open").count() == 2
+    assert yields_of(TestPress.objects.all()).judged == 0
+    assert last_on(surveyed.press) == []
+
+
+def test_a_press_that_was_withdrawn_is_made_again(browse, technician, surveyed):
+    _, ladder = plan(
+        browse, "time", set_c="205", low="20", high="60", rungs="3", direction="up", repeats="1"
+    )
+    first = ladder.planned_presses.first()
+    press_and_score(browse, first, 3, 5)
+    TestPress.objects.get().withdraw(technician, "the wrong paper")
+    assert engine_of(ladder).tested == ()
+    press_and_score(browse, first, 4, 5)
+    (tested,) = engine_of(ladder).tested
+    assert tested.density_score == 4
+
+
+def test_a_chosen_setting_is_pressed_with_its_pressure_until_it_is_withdrawn(
+    browse, browse_as, lead, technician, surveyed
+):
+    _, search = plan(browse, "search", pressure="firm")
+    values = {"true_c": 196.0, "dwell_s": 48.0, "pressure": "firm", "chance": 0.99, "presses": 2}
+    actions.choose_setting(lead, search, values, uuid4())
+    run = bench.run(technician, surveyed)
+
+    def main():
+        return next(step for step in strip_steps(run, METRIC) if step.is_main)
+
+    assert (main().pressure, main().dwell_s) == ("firm", 48.0)
+    bench.send(browse, run, bench.pressed(run))
+    assert TestPress.objects.get().pressure == "firm"
+    address = f"/experiments/{search.pk}/withdraw-setting/"
+    assert browse.post(address, {"why": "another paper"}).status_code == 403
+    leads = browse_as(lead)
+    assert "Give a reason" in room.words(leads.post(address, {"why": ""}, follow=True))
+    leads.post(address, {"why": "another paper"})
+    assert PressSetting.every.get().withdrawn_why == "another paper"
+    assert main().pressure == "medium"
+    assert "was withdrawn before" in room.words(leads.post(address, {"why": "x"}, follow=True))
 
 
 def test_a_search_proposes_one_press_at_a_time_until_it_is_sure(

@@ -103,6 +103,14 @@ def test_a_change_given_up_or_forgotten_over_night_says_nothing(browse, element)
     assert rates_of(element).timed_up == 0
 
 
+def test_a_change_that_was_there_before_it_was_begun_is_not_counted(browse, element):
+    change(browse)
+    address = f"/setting-changes/{PlatenChange.objects.get().pk}/end/"
+    answer = browse.post(address, {"there": "1"}, follow=True)
+    assert "too long or too short for one change" in room.words(answer)
+    assert rates_of(element).timed_up == 0
+
+
 def test_a_change_of_nothing_is_refused(browse, element):
     response = change(browse, to_c="171")
     assert "says nothing of how fast it is" in room.words(response)

@@ -17,7 +17,7 @@ from tempermark.files.bench.run_entries import Rejected, RunEntries, RunEntry
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.bench import actions
-from tempermark.web.bench.known import facts_of, knob_text, lots_in_use
+from tempermark.web.bench.known import known_of_press, main_pressure
 from tempermark.web.jobs import actions as jobs
 from tempermark.web.jobs.models import PlatenChange
 from tempermark.web.measure.press.press_temperature import press_temperature
@@ -134,7 +134,7 @@ def _set(arrival: Arrival, entry: RunEntry, at: datetime) -> None:
     if known is not None and press.dial_c is not None:
         from_c, to_c = (float(known.line.true_c(c)) for c in (press.dial_c, set_c))
         if abs(to_c - from_c) >= LEAST_CHANGE_K:
-            jobs.begin_change(arrival.user, element, from_c, to_c, entry.key)
+            jobs.begin_change(arrival.user, element, from_c, to_c, entry.key, at)
     presses.use_setting(arrival.user, press, set_c)
 
 
@@ -144,7 +144,7 @@ def _ready(arrival: Arrival, entry: RunEntry, at: datetime) -> None:
         element=arrival.run.element, there_at=None, given_up_at=None
     ).first()
     if change is not None:
-        jobs.end_change(arrival.user, change, is_there=True)
+        jobs.end_change(arrival.user, change, is_there=True, at=at)
 
 
 def _closed(arrival: Arrival, entry: RunEntry, at: datetime) -> None:
@@ -171,9 +171,8 @@ def _opened(arrival: Arrival, entry: RunEntry, at: datetime) -> None:
     step = _pressed_step(arrival, first["step"])
     found = press_record(_closings(taps, at))
     began = datetime.fromtimestamp(found.began_s, UTC)
-    known = lots_in_use(arrival.run.element, arrival.run.job, step)
     for position, number in enumerate(first["pieces"]):
-        data = _logged(arrival, step, first, found, position) | known
+        data = _logged(arrival.run, step, first, found, position)
         pieces.log_test_press(
             arrival.user,
             arrival.run.element,
@@ -204,36 +203,23 @@ def _closings(taps: list[LogEntry], last: datetime) -> list[ClosedSpan]:
 
 
 def _logged(
-    arrival: Arrival, step: PressedStep, first: dict[str, Any], found: PressRecord, position: int
+    run: Run, step: PressedStep, first: dict[str, Any], found: PressRecord, position: int
 ) -> dict[str, Any]:
     """What was set and done, by field of a press."""
-    run, job = arrival.run, arrival.run.job
     places = run.places_mm
-    x_mm, y_mm = places[position] if position < len(places) else (0.0, 0.0)
-    is_main = step.number is None
-    pressure = run.settings.get("pressure") if is_main else None
+    place_mm = places[position] if position < len(places) else (0.0, 0.0)
+    pressure = main_pressure(run) if step.number is None else step.pressure
     placing = first.get("placing", 0)
-    humidity = job.relative_humidity
+    humidity = run.job.relative_humidity
     return {
-        "recipe": job.recipe,
-        "blank": job.blank,
-        "job": job,
+        **known_of_press(run.element, run.job, step, place_mm),
         "run": run,
-        "step_number": step.number,
         "set_c": first["set_c"],
         "dwell_s": round(found.dwell_s, 1),
         "closures": found.closings,
         "open_s": round(found.open_s, 1),
         "placing": run.placings[placing] if placing < len(run.placings) else "",
-        "knob": knob_text(run.element.press),
-        "pressure": pressure or step.pressure or "unknown",
-        "peel": step.peel,
-        "stack": list(step.stack),
-        "facts": facts_of(job),
-        "art_x_mm": x_mm,
-        "art_y_mm": y_mm,
-        "art_width_mm": job.art_width_mm,
-        "art_height_mm": job.art_height_mm,
+        "pressure": pressure or "unknown",
         "relative_humidity": None if humidity is None else 100 * humidity,
         "note": "",
     }

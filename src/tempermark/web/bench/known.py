@@ -2,25 +2,64 @@
 in preparing.
 """
 
+from collections.abc import Sequence
+from typing import Any
+
 from django.utils import timezone
 
 from tempermark.core.preparing.checklist import preparation
+from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.jobs.models import Job
 from tempermark.web.jobs.queries import ticked
 from tempermark.web.kit.figures import pressure_text
-from tempermark.web.kit.units import Units
+from tempermark.web.kit.units import METRIC
 from tempermark.web.prepare.jobs.lines import piece_of
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.pressure.models import PressureState
 from tempermark.web.pressure.setting.words import position_text
 from tempermark.web.recipes.models import PressedStep
 from tempermark.web.run.lots.lots import is_past
-from tempermark.web.run.models import LOT_FIELDS, Lot, LotKind, TestPress
+from tempermark.web.run.models import LOT_FIELDS, Lot, LotKind, PressSetting, Run, TestPress
 
 # Of these the only one in use is the one that is used; blanks and film are of many kinds.
 ALONE_IS_USED = (LotKind.SHEET, LotKind.COAT)
-# Figures are kept in words that mean the same to everybody.
-KEPT_UNITS = Units()
+
+
+def known_of_press(
+    element: Element, job: Job, step: PressedStep, place_mm: Sequence[float]
+) -> dict[str, Any]:
+    """Field of a press → all that is known of it before it is pressed: of the job, the step, the
+    press and the lots; the art with its lower left corner at a place.
+    """
+    return {
+        "recipe": job.recipe,
+        "blank": job.blank,
+        "job": job,
+        "step_number": step.number,
+        "peel": step.peel,
+        "stack": list(step.stack),
+        "facts": facts_of(job),
+        "knob": knob_text(element.press),
+        "art_x_mm": place_mm[0],
+        "art_y_mm": place_mm[1],
+        "art_width_mm": job.art_width_mm,
+        "art_height_mm": job.art_height_mm,
+        **lots_in_use(element, job, step),
+    }
+
+
+def main_pressure(run: Run) -> str:
+    """The class of pressure of a run's main press: what the run was begun with, what was chosen for
+    the recipe on its press, else the recipe's.
+    """
+    version = run.job.recipe
+    begun_with: str = run.settings.get("pressure") or ""
+    if begun_with:
+        return begun_with
+    chosen = PressSetting.objects.filter(recipe=version.recipe, element=run.element).first()
+    if chosen and chosen.pressure in PRESSURE_CLASSES:
+        return chosen.pressure
+    return version.pressure
 
 
 def lots_in_use(element: Element, job: Job, step: PressedStep) -> dict[str, str]:
@@ -64,7 +103,8 @@ def knob_text(press: Press) -> str:
     if state.position_turns is not None:
         return position_text(state.position_turns).replace("\u00a0", " ")[:60]
     if state.line_kpa is not None:
-        return f"air {pressure_text(state.line_kpa, KEPT_UNITS)}".replace("\u00a0", " ")
+        # Kept in words that mean the same to everybody.
+        return f"air {pressure_text(state.line_kpa, METRIC)}".replace("\u00a0", " ")
     return f"scale {state.figure:g}" if state.figure is not None else ""
 
 

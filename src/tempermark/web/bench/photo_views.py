@@ -1,7 +1,5 @@
 """Photographs of the pieces of a run, and the labels of its pieces."""
 
-from uuid import UUID
-
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -11,6 +9,8 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.bench import actions, queries
+from tempermark.web.kit.addresses import opens_only_here
+from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.run.models import Run
 from tempermark.web.run.record.photos import add_photo
@@ -30,19 +30,11 @@ def add(request: Request, pk: int) -> HttpResponse:
     try:
         if not isinstance(upload, UploadedFile):
             raise InputError.single("file", "There is no picture in what was sent.")
-        key = _key(request.POST.get("key", ""))
         piece = actions.piece_of_run(run, number)
-        add_photo(request.user, piece, upload.read(), key=key)
+        add_photo(request.user, piece, upload.read(), form_key(request))
     except InputError as refused:
         return JsonResponse({"text": str(refused)}, status=REFUSED)
     return JsonResponse({"text": f"Photograph of piece {number} kept."})
-
-
-def _key(text: str) -> UUID:
-    try:
-        return UUID(text)
-    except ValueError:
-        raise InputError.single("key", "The picture was sent without its key.") from None
 
 
 @require_http_methods(["GET", "POST"])
@@ -59,6 +51,6 @@ def labels(request: Request, pk: int) -> HttpResponse:
         "press": run.element.press,
         "rows": rows,
         "left": min(MOST_LABELS, run.job.quantity) - len(rows),
-        "only_here": request.get_host().split(":")[0] in ("127.0.0.1", "localhost"),
+        "only_here": opens_only_here(request.build_absolute_uri("/")),
     }
     return render(request, "bench/labels.html", context)

@@ -11,12 +11,12 @@ from django.utils import timezone
 from tempermark.core.recipes.cycle import caution_of, cycle_steps, steps_afterwards
 from tempermark.core.recipes.steps import RecipeStep
 from tempermark.core.recipes.windows import closings
-from tempermark.web.heat.recipe.presses import settings_on_presses
+from tempermark.web.bench.known import main_pressure
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
 from tempermark.web.measure.press.press_temperature import PressTemperature, press_temperature
 from tempermark.web.run.models import Run
-from tempermark.web.run.pieces.proven import Proven
+from tempermark.web.run.pieces.proven import Proven, proven_on
 
 # A step's own dwell is read to the second on a press's timer.
 LEAST_DWELL_S = 1.0
@@ -115,8 +115,7 @@ def _setting(
 
 def _proven(run: Run) -> Proven | None:
     """What has come out well on this element, where that is inside the recipe's window."""
-    rows = settings_on_presses(run.job.recipe)
-    found = next((row.proven for row in rows if row.element.pk == run.element_id), None)
+    found = proven_on(run.job.recipe).get(run.element_id)
     return found if found is not None and (found.inside or found.chosen) else None
 
 
@@ -138,7 +137,7 @@ def _step(run: Run, number: int, step: RecipeStep, setting: StepSetting, units: 
         temperature_text(setting.aim_c, units) if setting.aim_c is not None else "",
         setting.dwell_s,
         closings(max(setting.dwell_s, LEAST_DWELL_S), timer_s) if heated else [],
-        (run.settings.get("pressure") if is_main else "") or step.pressure,
+        main_pressure(run) if is_main else step.pressure,
         [] if heated or not step.time_s else [[step.name, sum(step.time_s) / 2]],
         setting.is_guess,
     )

@@ -1,6 +1,7 @@
 """Reading runs."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.db.models import Count, OuterRef, Q, QuerySet, Subquery
 
@@ -30,7 +31,8 @@ def under_way() -> QuerySet[Run]:
 def last_on(press: Press, most: int = 5) -> list[Run]:
     """The last runs on a press, one of each recipe and blank: what may be run again."""
     found: dict[tuple[int, int], Run] = {}
-    for run in runs().filter(element__press=press)[: 8 * most]:
+    # A test press of an experiment is pressed from its sheet.
+    for run in runs().filter(element__press=press, planned_press=None)[: 8 * most]:
         found.setdefault((run.job.recipe_id, run.job.blank_id), run)
     return list(found.values())[:most]
 
@@ -58,15 +60,13 @@ class BenchState:
 
 def bench_states() -> list[BenchState]:
     """Every run under way in a word."""
-    return [BenchState(run, state_text(run)) for run in under_way()[:MOST_LISTED]]
+    return [BenchState(run, _state_text(run)) for run in under_way()[:MOST_LISTED]]
 
 
-def state_text(run: Run) -> str:
-    """`closed since 14:02:10`, `12 of 40 good`."""
-    kind = getattr(run, "last_kind", None)
-    if kind == EntryKind.CLOSED:
+def _state_text(run: Any) -> str:
+    """`closed`, `12 good of 40`, of a run that is `counted`."""
+    if run.last_kind == EntryKind.CLOSED:
         return "closed"
-    if kind is None:
+    if run.last_kind is None:
         return "not begun"
-    good = getattr(run, "good", 0)
-    return f"{good} good of {run.job.quantity}"
+    return f"{run.good} good of {run.job.quantity}"

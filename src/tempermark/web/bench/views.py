@@ -8,6 +8,7 @@ from django.contrib.staticfiles import finders
 from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
@@ -19,6 +20,7 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.bench import actions, queries
 from tempermark.web.bench.entries import receive
 from tempermark.web.bench.forms import RunForm, RunLoadForm
+from tempermark.web.bench.known import main_pressure
 from tempermark.web.bench.plan import entries_after, run_document
 from tempermark.web.bench.platen import platen_state
 from tempermark.web.heat.recipe.presses import elements_for, on_chosen_press
@@ -177,7 +179,8 @@ def together(request: Request) -> HttpResponse:
 
 def _panel(request: Request, found: Run) -> dict[str, Any]:
     """What one strip needs."""
-    advice = pressure_advice(found.element, found.job.blank, found.job.recipe)
+    wanted = main_pressure(found)
+    advice = pressure_advice(found.element, found.job.blank, found.job.recipe, wanted)
     units = request.user.units
     return {
         "run": found,
@@ -209,7 +212,13 @@ def platen(request: Request, pk: int) -> HttpResponse:
     """Whether the platen is at a setting, and what was logged to the run elsewhere meanwhile."""
     found = get_object_or_404(Run.objects.select_related("element__press"), pk=pk)
     news, last = entries_after(found, row_key(request.GET.get("after", "")))
-    answer: dict[str, Any] = {"text": "", "ready": False, "entries": news, "last": last}
+    answer: dict[str, Any] = {
+        "text": "",
+        "ready": False,
+        "entries": news,
+        "last": last,
+        "now_s": timezone.now().timestamp(),
+    }
     set_c = number(request.GET.get("set_c"))
     if set_c is not None:
         state = platen_state(found.element, set_c, request.user.units)

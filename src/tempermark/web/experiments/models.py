@@ -117,7 +117,7 @@ class PlannedPress(models.Model):
     @property
     def pressed(self) -> TestPress | None:
         """What was pressed for it: linked, or the last main press of its run."""
-        if self.test_press is not None:
+        if self.test_press is not None and self.test_press.withdrawn_at is None:
             return self.test_press
         if self.run is None:
             return None

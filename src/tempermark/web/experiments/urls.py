@@ -12,6 +12,7 @@ urlpatterns = [
     path("experiments/<int:pk>/", views.sheet, name="sheet"),
     path("experiments/<int:pk>/propose/", views.propose, name="propose"),
     path("experiments/<int:pk>/choose/", views.choose, name="choose"),
+    path("experiments/<int:pk>/withdraw-setting/", views.withdraw_setting, name="withdraw-setting"),
     path("experiments/<int:pk>/end/", views.end, name="end"),
     path("experiments/<int:pk>/labels/", views.labels, name="labels"),
     path("planned-presses/<int:pk>/pressed/", views.log_pressed, name="pressed"),

@@ -1,6 +1,6 @@
 """Changes to jobs: begun, ticked, closed; clocks started, lengthened, heard, stopped."""
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
 from typing import Any
 from uuid import UUID
@@ -9,7 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
-from tempermark.core.preparing.heat.changeover import LEAST_CHANGE_K
+from tempermark.core.preparing.heat.changeover import FASTEST_K_MIN, LEAST_CHANGE_K
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.jobs.models import Clock, Job, PlatenChange, Tick
@@ -181,40 +181,57 @@ def hear(user: User, clock: Clock) -> None:
 
 
 @transaction.atomic
-def begin_change(user: User, element: Element, from_c: float, to_c: float, key: UUID) -> None:
-    """A platen is set to another true temperature, °C; one that was under way is given up. Raises
-    InputError for one that says nothing of its rate.
+def begin_change(
+    user: User,
+    element: Element,
+    from_c: float,
+    to_c: float,
+    key: UUID,
+    at: datetime | None = None,
+) -> None:
+    """A platen is set to another true temperature, °C, at a moment (now); one that was under way
+    is given up. Raises InputError for one that says nothing of its rate.
     """
     must_work(user)
     if abs(to_c - from_c) < LEAST_CHANGE_K:
         raise InputError.single("to_c", "So small a change says nothing of how fast it is.")
-    now = timezone.now()
+    started_at = at or timezone.now()
     open_changes = PlatenChange.objects.filter(
         element=element, there_at=None, given_up_at=None
     ).exclude(entry_key=key)
-    open_changes.update(given_up_at=now)
-    values = {"element": element, "from_c": from_c, "to_c": to_c, "by": user, "started_at": now}
+    open_changes.update(given_up_at=started_at)
+    values = {
+        "element": element,
+        "from_c": from_c,
+        "to_c": to_c,
+        "by": user,
+        "started_at": started_at,
+    }
     PlatenChange.objects.get_or_create(entry_key=key, defaults=values)
 
 
 @transaction.atomic
-def end_change(user: User, change: PlatenChange, is_there: bool) -> None:
-    """The platen is there, or the change is given up. Raises InputError where it took too long to
-    be one change.
+def end_change(
+    user: User, change: PlatenChange, is_there: bool, at: datetime | None = None
+) -> bool:
+    """The platen is there at a moment (now), or the change is given up; so is one that took too
+    long, or too short, to say anything of the platen's rate. Whether it was timed.
     """
     must_work(user)
     held = PlatenChange.objects.select_for_update().get(pk=change.pk)
     if held.there_at or held.given_up_at:
-        return
-    now = timezone.now()
-    if is_there and (now - held.started_at).total_seconds() > LONGEST_CHANGE_S:
-        raise InputError.single("there", "That was over 4 hours ago: it is not one change.")
-    if is_there:
-        held.there_at = now
+        return held.there_at is not None
+    ended_at = at or timezone.now()
+    took_s = (ended_at - held.started_at).total_seconds()
+    least_s = abs(held.to_c - held.from_c) / FASTEST_K_MIN * 60
+    is_timed = is_there and least_s <= took_s <= LONGEST_CHANGE_S
+    if is_timed:
+        held.there_at = ended_at
     else:
-        held.given_up_at = now
+        held.given_up_at = ended_at
     held.save(update_fields=["there_at", "given_up_at"])
-    record(user, "timed a change" if is_there else "gave up a change", held)
+    record(user, "timed a change" if is_timed else "gave up a change", held)
+    return is_timed
 
 
 @transaction.atomic

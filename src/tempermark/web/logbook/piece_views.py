@@ -1,7 +1,7 @@
 """A piece by its label: all that was done to it, its photographs, and what it rests on."""
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
@@ -11,6 +11,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.experiments.models import WashScore
 from tempermark.web.kit.drawing.codes import code_response
+from tempermark.web.kit.drawing.pictures import picture_response
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.logbook.comparing import wash_text
@@ -100,11 +101,7 @@ def photo(request: Request, pk: int, size: str) -> HttpResponse:
     """A photograph's bytes; always a JPEG that was encoded here."""
     column = "small" if size == "small" else "image"
     data = PiecePhoto.objects.filter(pk=pk).values_list(column, flat=True).first()
-    if data is None:
-        raise Http404("There is no such photograph.")
-    response = HttpResponse(bytes(data), content_type="image/jpeg")
-    response["Cache-Control"] = "private, max-age=86400, immutable"
-    return response
+    return picture_response(data)
 
 
 @require_POST

@@ -66,13 +66,15 @@ COUNTED = ("judged", "good", "second", "spoiled")
 
 
 def yields_of(rows: QuerySet[TestPress]) -> Yields:
-    """The yields of presses whose piece was judged, read in one pass. The place is that of the
-    middle of the art, by ninths of the platen.
+    """The yields of presses whose piece was judged, read in one pass; test presses of experiments,
+    which are to fail at the edges, say nothing of a press. The place is that of the middle of the
+    art, by ninths of the platen.
     """
     x = (F("art_x_mm") + F("art_width_mm") / 2) / F("element__width_mm")
     y = (F("art_y_mm") + F("art_height_mm") / 2) / F("element__height_mm")
     faulty = Q(outcome=PieceOutcome.FAULTY)
-    judged = rows.exclude(outcome=PieceOutcome.OPEN).order_by()
+    at_work = rows.filter(planned_press=None, run__planned_press=None)
+    judged = at_work.exclude(outcome=PieceOutcome.OPEN).order_by()
     placed = judged.annotate(across_share=x, along_share=y).annotate(
         ninth=3 * _third("along_share") + _third("across_share")
     )

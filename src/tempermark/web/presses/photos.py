@@ -2,7 +2,7 @@
 
 from django.db import transaction
 from django.db.models import QuerySet
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -11,7 +11,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.drawing.pictures import remade
+from tempermark.web.kit.drawing.pictures import picture_response, remade
 from tempermark.web.kit.records.audit import record
 from tempermark.web.presses.forms import PhotoForm
 from tempermark.web.presses.models import Press, PressPhoto
@@ -82,11 +82,7 @@ def photo(request: Request, pk: int, size: str) -> HttpResponse:
     found = PressPhoto.objects.filter(pk=pk, taken_away_at=None)
     column = "small" if size == "small" else "image"
     data = found.values_list(column, flat=True).first()
-    if data is None:
-        raise Http404("There is no such picture.")
-    response = HttpResponse(bytes(data), content_type="image/jpeg")
-    response["Cache-Control"] = "private, max-age=86400, immutable"
-    return response
+    return picture_response(data)
 
 
 @require_POST

@@ -1,7 +1,6 @@
 """Pages of the register: add and change a press, exchange an element, labels."""
 
 from typing import Any
-from urllib.parse import urlsplit
 
 from django.contrib import messages
 from django.http import HttpResponse
@@ -13,6 +12,7 @@ from tempermark.core.units import to_si
 from tempermark.web.accounts.models import TemperatureUnit, User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.accounts.requests import Request
+from tempermark.web.kit.addresses import opens_only_here
 from tempermark.web.kit.drawing.codes import code_response
 from tempermark.web.kit.forms.editing import for_change
 from tempermark.web.kit.forms.fields import row_field
@@ -163,7 +163,7 @@ def labels(request: Request) -> HttpResponse:
         "presses": Press.objects.all(),
         "form": form,
         "base": base,
-        "only_here": urlsplit(base).hostname in ("127.0.0.1", "localhost", "::1"),
+        "only_here": opens_only_here(base),
     }
     return render(request, "presses/labels.html", context, status=422 if form.errors else 200)
 

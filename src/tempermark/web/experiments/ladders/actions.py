@@ -14,7 +14,7 @@ from tempermark.core.experiments.search import ScoredPress, is_confirming
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.bench import actions as bench
-from tempermark.web.bench.known import facts_of, knob_text, lots_in_use
+from tempermark.web.bench.known import known_of_press
 from tempermark.web.bench.places import places_of_load
 from tempermark.web.experiments.models import Experiment, PlannedPress
 from tempermark.web.jobs import actions as jobs
@@ -136,24 +136,12 @@ def log_pressed(user: User, planned: PlannedPress, key: UUID) -> TestPress:
     element = planned.element
     place = places_of_load(element, job.art_width_mm, job.art_height_mm, 1)[0]
     data = {
-        "recipe": experiment.recipe,
-        "blank": experiment.blank,
-        "job": job,
-        "step_number": None,
+        **known_of_press(element, job, step, place),
         "set_c": planned.set_c,
         "dwell_s": planned.dwell_s,
         "closures": _closings_on_scrap(planned),
         "pressure": planned.pressure,
-        "peel": step.peel,
-        "stack": list(step.stack),
-        "facts": facts_of(job),
-        "knob": knob_text(element.press),
-        "art_x_mm": place[0],
-        "art_y_mm": place[1],
-        "art_width_mm": job.art_width_mm,
-        "art_height_mm": job.art_height_mm,
         "note": f"Test press {planned.order}" + (f", {planned.arm}" if planned.arm else ""),
-        **lots_in_use(element, job, step),
     }
     shared = _on_same_scrap(planned)
     data["piece"] = shared.piece if shared else labelled(key)
@@ -234,3 +222,9 @@ def choose_setting(
     if fresh:
         record(user, "chose setting", setting, experiment=experiment.pk)
     return setting
+
+
+def withdraw_setting(user: User, setting: PressSetting, why: str) -> None:
+    """A chosen setting holds no more. Raises InputError without a reason."""
+    must_lead(user)
+    setting.withdraw(user, why)

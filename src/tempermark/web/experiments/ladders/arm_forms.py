@@ -8,6 +8,7 @@ from django import forms
 from tempermark.core.experiments.plans import ExperimentPlan, comparison, factorial
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.experiments.ladders.actions import PressToPlan
+from tempermark.web.experiments.ladders.engine import same_dials
 from tempermark.web.experiments.ladders.forms import (
     MOST_ARMS,
     MOST_REPEATS,
@@ -88,7 +89,6 @@ class ArmsForm(HeldForm):
 
     def __init__(self, *args: Any, offered: list[Element], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.dials: dict[int, float] = {}
         others: Any = self.fields["others"]
         keys = [e.pk for e in offered if e.pk != self.element.pk]
         others.queryset = Element.objects.filter(pk__in=keys).select_related("press")
@@ -114,14 +114,20 @@ class ArmsForm(HeldForm):
         """Every arm once in each block; on another press with the dial that gives the same."""
         data = self.cleaned_data
         by_name = {e.press.name: e for e in [self.element, *data["others"]]}
+        dials = same_dials(self.element, data["set_c"], data["others"])
         rows = []
         for p in self.plan.presses:
             name = str(p.levels["arms"])
             element = by_name.get(name, self.element) if data["others"] else self.element
-            set_c = self.dials.get(element.pk, data["set_c"])
             rows.append(
                 PressToPlan(
-                    element, set_c, data["dwell_s"], data["pressure"], name, p.block, p.scrap
+                    element,
+                    dials[element.pk],
+                    data["dwell_s"],
+                    data["pressure"],
+                    name,
+                    p.block,
+                    p.scrap,
                 )
             )
         return rows

@@ -1,5 +1,6 @@
 """From an experiment to the search engine and back: true temperatures for it, dials for people."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -74,9 +75,18 @@ class SheetEngine:
 
     @cached_property
     def tested(self) -> tuple[ScoredPress, ...]:
-        """What was scored, in true °C."""
-        rows = [self.scored(press) for plan in self.planned if (press := plan.pressed)]
+        """What was scored at the experiment's own pressure, in true °C."""
+        rows = [
+            self.scored(press)
+            for plan in self.planned
+            if plan.pressure == self.experiment.pressure and (press := plan.pressed)
+        ]
         return tuple(row for row in rows if row is not None)
+
+    @property
+    def has_other_pressures(self) -> bool:
+        """Whether presses at other pressures are planned, which the answer leaves out."""
+        return any(plan.pressure != self.experiment.pressure for plan in self.planned)
 
     def scored(self, press: TestPress) -> ScoredPress | None:
         """A press as the search reads it; None while nothing of it was scored."""
@@ -155,3 +165,16 @@ def engine_of(experiment: Experiment) -> SheetEngine:
 def known_of(element: Element) -> PressTemperature | None:
     """What is known of an element now."""
     return press_temperature(element, timezone.now())
+
+
+def same_dials(element: Element, set_c: float, others: Iterable[Element]) -> dict[int, float]:
+    """Pk of an element → the dial that gives what a dial, °C, gives on the first; the same dial on
+    one that nobody surveyed.
+    """
+    known = known_of(element)
+    true_c = float(known.line.true_c(set_c)) if known else set_c
+    dials = {element.pk: set_c}
+    for other in others:
+        theirs = known_of(other)
+        dials[other.pk] = theirs.dial_for(true_c).set_c if theirs else true_c
+    return dials

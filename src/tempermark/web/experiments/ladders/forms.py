@@ -70,6 +70,8 @@ class ExperimentForm(UnitForm):
         rows = self.presses()
         dials, dwells = [p.set_c for p in rows], [p.dwell_s for p in rows]
         data = self.cleaned_data
+        pressures = [p.pressure for p in rows]
+        own = self.version.pressure
         return {
             "blank": data["blank"],
             "question": data["question"],
@@ -77,7 +79,7 @@ class ExperimentForm(UnitForm):
             "high_c": max(dials) + AROUND_K,
             "low_s": max(0.5, min(dwells) * AROUND_LOW),
             "high_s": min(DWELL_LIMIT_S, max(dwells) * AROUND_HIGH),
-            "pressure": rows[0].pressure,
+            "pressure": own if own in pressures else pressures[0],
         }
 
 

@@ -16,7 +16,6 @@ from tempermark.web.experiments.models import ExperimentKind
 from tempermark.web.heat.recipe.presses import on_chosen_press
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
-from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.choice import suitable
 from tempermark.web.recipes.models import RecipeVersion
@@ -71,11 +70,7 @@ def _form(
         "initial": _initial(kind, version, element),
     }
     if kind == ExperimentKind.COMPARISON:
-        form = ArmsForm(request.POST or None, offered=offered, **options)
-        middle = version.middle_c
-        advices = {e.pk: advised_dial(e, middle) for e in offered if e.pk != element.pk}
-        form.dials = {pk: advice.set_c for pk, advice in advices.items() if advice}
-        return form
+        return ArmsForm(request.POST or None, offered=offered, **options)
     return FORMS[kind](request.POST or None, **options)
 
 

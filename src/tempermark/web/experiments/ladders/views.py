@@ -78,9 +78,8 @@ def sheet_context(request: Request, experiment: Experiment) -> dict[str, Any]:
         "blanks": len({r["planned"].scrap for r in rows if r["press"]}),
         "unscored": unscored,
         "scales": _scales(engine),
-        "setting": PressSetting.objects.filter(
-            recipe=experiment.recipe.recipe, element=experiment.element
-        ).first(),
+        "other_pressures": engine.has_other_pressures and engine.is_over_settings,
+        "setting": setting_of(experiment),
         "chart": sheet_chart(engine, units),
         "is_bond": engine.is_bond,
         "answer": found,
@@ -96,6 +95,12 @@ def sheet_context(request: Request, experiment: Experiment) -> dict[str, Any]:
         arms = _arms(engine)
         context |= {"arms": arms, "headline": arms_text(experiment.factor, arms)}
     return context
+
+
+def setting_of(experiment: Experiment) -> PressSetting | None:
+    """What was chosen last for the recipe on the press."""
+    rows = PressSetting.objects.filter(recipe=experiment.recipe.recipe, element=experiment.element)
+    return rows.first()
 
 
 def _scales(engine: SheetEngine) -> list[dict[str, Any]]:
@@ -232,6 +237,19 @@ def choose(request: Request, pk: int) -> HttpResponse:
             request,
             f"{experiment.element.press.name} is now set so for {experiment.recipe.recipe}.",
         )
+    return _back(pk)
+
+
+@require_POST
+def withdraw_setting(request: Request, pk: int) -> HttpResponse:
+    """The chosen setting of a sheet's recipe and press holds no more; the one before does."""
+    experiment = _experiment(pk)
+    with refusal_shown(request):
+        found = setting_of(experiment)
+        if found is None:
+            raise InputError.single(None, "No setting is chosen here: it was withdrawn before.")
+        actions.withdraw_setting(request.user, found, request.POST.get("why", ""))
+        messages.success(request, "Withdrawn: the setting stays on record.")
     return _back(pk)
 
 

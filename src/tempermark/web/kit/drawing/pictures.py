@@ -4,6 +4,7 @@ import io
 import warnings
 from collections.abc import Callable
 
+from django.http import Http404, HttpResponse
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from tempermark.core.errors import InputError
@@ -55,6 +56,15 @@ def opened(raw: bytes, decode: Callable[[Image.Image], Image.Image]) -> Image.Im
         raise InputError.single(None, "This is not a picture. Send a JPEG, PNG or WebP.") from None
     except (OSError, ValueError, SyntaxError, EOFError) as error:
         raise InputError.single(None, f"The picture is damaged ({error}). Send it again.") from None
+
+
+def picture_response(data: bytes | memoryview | None) -> HttpResponse:
+    """A kept JPEG for one's own browser; Http404 for none."""
+    if data is None:
+        raise Http404("There is no such picture.")
+    response = HttpResponse(bytes(data), content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=86400, immutable"
+    return response
 
 
 def _on_white(picture: Image.Image) -> Image.Image:

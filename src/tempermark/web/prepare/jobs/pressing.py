@@ -7,11 +7,14 @@ from tempermark.web.pressure.setting.setting import Advice, Load, advise
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
 
-def pressure_advice(element: Element, blank: Blank, version: RecipeVersion) -> Advice | None:
-    """The setting for a blank in a recipe's stack; None where what is known of the press does not
-    allow one.
+def pressure_advice(
+    element: Element, blank: Blank, version: RecipeVersion, wanted: str = ""
+) -> Advice | None:
+    """The setting for a blank in a recipe's stack at a class of pressure (the recipe's); None where
+    what is known of the press does not allow one.
     """
-    load = Load(**(initial_load(blank, version) | {"blank": blank, "lean_kg": None}))
+    values = initial_load(blank, version) | {"blank": blank, "lean_kg": None}
+    load = Load(**(values | {"wanted": wanted or version.pressure}))
     try:
         return advise(element.press, element, load)
     except InputError:

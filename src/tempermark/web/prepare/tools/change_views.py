@@ -4,6 +4,7 @@ from datetime import timedelta
 from typing import Any
 
 import numpy as np
+from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -108,10 +109,10 @@ def _headline(element: Element, time: ChangeTime | None, from_text: str, to_text
 def end(request: Request, pk: int) -> HttpResponse:
     """The platen is there, or the change is given up."""
     found = get_object_or_404(PlatenChange.objects.select_related("element__press"), pk=pk)
-    try:
-        actions.end_change(request.user, found, request.POST.get("there") == "1")
-    except InputError:
-        actions.end_change(request.user, found, False)
+    is_there = request.POST.get("there") == "1"
+    is_timed = actions.end_change(request.user, found, is_there)
+    if is_there and not is_timed:
+        messages.warning(request, "That was too long or too short for one change: not counted.")
     return redirect("prepare:change", found.element.press.slug)
 
 

@@ -6,6 +6,11 @@ document.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.xhr.status === 422) { event.detail.shouldSwap = true; event.detail.isError = false; }
 });
 
+// Signed out: no page of a run stays on a shared tablet. What waits to be sent stays (outbox.js).
+document.addEventListener("submit", (event) => {
+  if (event.target.matches("[data-sign-out]") && window.caches) caches.delete("tempermark-runs-1");
+});
+
 // Taps on a drawing become millimetres in the form's fields. data-tap names the form;
 // data-scale, data-left and data-bottom say how millimetres were drawn.
 function millimetres(svg, event) {

@@ -1,5 +1,6 @@
 // Keeps the pages of runs, and what they need, for when the connection is lost: the network first,
-// what was seen last without it. Nothing but pages of runs and static files is kept.
+// what was seen last without it. Nothing but pages of runs and static files is kept, until somebody
+// signs out (app.js).
 "use strict";
 
 const KEPT = "tempermark-runs-1";
@@ -27,6 +28,3 @@ async function answer(request) {
     throw error;
   }
 }
-
-// Signed out: nothing of the runs stays on a shared tablet.
-self.addEventListener("message", (event) => { if (event.data === "forget") event.waitUntil(caches.delete(KEPT)); });

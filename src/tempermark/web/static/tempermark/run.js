@@ -3,6 +3,9 @@
 
 const LOW_S = 3;
 const EARLY_S = 2;
+// Where the clock's offset is kept, and how quick an answer must be to tell it.
+const OFFSET_STORE = "tempermark:clock-offset";
+const QUICK_MS = 1000;
 const EARLY_SHARE = 0.1;
 const PLATEN_MS = 2000;
 const LONGEST_PHOTO_PX = 1600;
@@ -23,14 +26,17 @@ function make(tag, text, classes, parent) {
   return element;
 }
 
+function keptOffset() {
+  try { return Number(window.localStorage.getItem(OFFSET_STORE) ?? NaN); } catch { return NaN; }
+}
+
 class RunStrip {
   constructor(root) {
     this.root = root;
     this.plan = JSON.parse(document.getElementById(root.dataset.run).textContent);
-    // The server's clock less this one's: countdowns go on across a reload by one clock.
-    this.offset = 0;
-    const late = this.plan.now_s - Date.now() / 1000;
-    if (Math.abs(late) > EARLY_S) this.offset = late;
+    // The server's clock less this one's, as it was last known: a kept page tells an old time.
+    this.offset = keptOffset();
+    if (Number.isNaN(this.offset)) this.setOffset(this.plan.now_s - Date.now() / 1000);
     this.state = new RunState(this.plan);
     this.outbox = new Outbox(this.plan.run, this.plan.address, root.dataset.token, () => this.showQueue());
     for (const entry of this.outbox.log) this.state.apply({ ...entry, at_s: entry.at_s + this.offset });
@@ -42,6 +48,11 @@ class RunStrip {
     window.setInterval(() => this.count(), 200);
     if (this.parts.platen) window.setInterval(() => this.askPlaten(), PLATEN_MS);
     this.askPlaten();
+  }
+
+  setOffset(late) {
+    this.offset = Math.abs(late) > EARLY_S ? late : 0;
+    try { window.localStorage.setItem(OFFSET_STORE, String(this.offset)); } catch { /* known for as long as this page is open */ }
   }
 
   now() { return Date.now() / 1000 + this.offset; }
@@ -184,7 +195,8 @@ class RunStrip {
 
   // The last outcome is taken back by an entry that names it.
   undo() {
-    const last = [...this.state.log].reverse().find((entry) => entry.kind === "outcome" && entry.outcome !== "open");
+    const takenBack = new Set(this.state.log.map((entry) => entry.corrects));
+    const last = [...this.state.log].reverse().find((entry) => entry.kind === "outcome" && entry.outcome !== "open" && !takenBack.has(entry.key));
     if (!last) return;
     this.log("outcome", { pieces: last.pieces, outcome: "open", corrects: last.key });
   }
@@ -403,9 +415,12 @@ class RunStrip {
     if (!this.parts.platen || document.hidden || this.state.isEnded) return;
     const step = this.state.step();
     try {
+      const asked = Date.now();
       const answer = await fetch(`${this.plan.platen}?set_c=${step.set_c ?? ""}&after=${this.plan.last}`, { redirect: "manual", signal: AbortSignal.timeout(PLATEN_MS * 2) });
       if (!answer.ok) return;
+      const took = Date.now() - asked;
       const found = await answer.json();
+      if (took < QUICK_MS) this.setOffset(found.now_s - (asked + took / 2) / 1000);
       this.takeOver(found);
       this.parts.platen.textContent = step.is_heated ? found.text : "";
       this.parts.platen.classList.toggle("decide", found.ready);
@@ -447,7 +462,7 @@ class RunStrip {
     const pieces = this.judging().length ? this.judging() : this.state.pieces(load.number);
     form.append("file", data, "photo.jpg");
     form.append("piece", String(pieces[0]));
-    form.append("key", newKey());
+    form.append("once", newKey());
     this.sendPhoto(form, say, OUTBOX_RETRY_MS);
   }
 
