@@ -75,6 +75,10 @@ class Person:
         except TimeoutException:
             raise AssertionError(f"“{text}” is not on the page:\n{self.text()}") from None
 
+    def focused(self):
+        """The words of what has the focus."""
+        return self.driver.switch_to.active_element.text
+
     def headline(self):
         return self.find("h1").text
 

@@ -41,7 +41,9 @@ def test_keyboard_only(signed_in):
         isla.type(f"19{number},5", Keys.ENTER)
         isla.wait(lambda before=before: isla.station() != before)
     isla.sees("All 9 stations are read")
-    while isla.driver.switch_to.active_element.text != "Finish the survey":
+    while (
+        isla.wait(lambda: isla.driver.switch_to.active_element.text or "-") != "Finish the survey"
+    ):
         isla.type(Keys.TAB)
     isla.type(Keys.ENTER)
     isla.sees("Add readings")

@@ -11,7 +11,7 @@ from tempermark.web.accounts.models import User
 from tempermark.web.kit.units import IMPERIAL
 from tests.browser.labels import covered_labels
 from tests.browser.person import Person
-from tests.web.test_every_address import all_addresses, rows  # noqa: F401
+from tests.support.addresses import all_addresses, rows_of
 
 # Not in W/m², kg/m³ or kg/kg: a material's properties are in SI.
 OTHERS = re.compile(r"(?<![\w/])(?:°C|mm|cm|kPa|ml|kg)(?![\w/²³·])|\d\s(?:K|g)(?![\w/²³])")
@@ -47,13 +47,13 @@ def maren(chromium, live_server, transactional_db):
     return Person(chromium, live_server.url)
 
 
-def test_every_page_speaks_its_reader_s_units(maren, technician, element, lead, rows):  # noqa: F811
+def test_every_page_speaks_its_reader_s_units(maren, technician, element, lead):
     maren.sign_in("maren")
     maren.go("/me/units/")
     maren.press("°F, inches, psi, fl oz, oz")
     maren.wait(lambda: User.objects.get(username="maren").units == IMPERIAL)
     looked, wrong, covered = 0, [], []
-    for address in opened_by(lead, all_addresses(rows)):
+    for address in opened_by(lead, all_addresses(rows_of(technician, element))):
         maren.go(address)
         maren.wait(lambda: maren.driver.execute_script(IDLE))
         looked += 1

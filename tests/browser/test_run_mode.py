@@ -211,7 +211,7 @@ def test_signing_out_leaves_no_page_of_a_run_on_the_tablet(signed_in, run):
     )
     page = f"/runs/{run.pk}/"
     isla.wait(lambda: page in isla.driver.execute_async_script(kept))
-    isla.press("Sign out")
+    isla.press("Sign out", inside="//header")
     isla.wait(lambda: page not in isla.driver.execute_async_script(kept))
 
 

@@ -7,10 +7,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from tempermark.web.overview.file_views import TABLES
 from tests.support import room
-from tests.web.test_every_address import rows  # noqa: F401
-from tests.web.test_forms import pages, sent, shop, snapshot  # noqa: F401
+from tests.support.shop import sent, snapshot
 
-pytestmark = pytest.mark.django_db
 FORMATS = ("tempermark.survey/1", "tempermark.pressure/1", "tempermark.recipe/1")
 
 
@@ -44,12 +42,12 @@ def files(formats=FORMATS):
     yield ("[" * 5000).encode(), "nested deeply"
 
 
-def test_every_import_answers_every_file(browse_as, lead, shop):  # noqa: F811
-    leads, failed, kept, met = browse_as(lead), [], [], set()
+def test_every_import_answers_every_file(shop):
+    leads, failed, kept, met = shop.leads, [], [], set()
     leads.raise_request_exception = False
     forms = [
-        (form.get("action") or address, form, form.select_one("input[type=file]")["name"])
-        for address, _, form in list(pages(leads, shop))
+        (action, form, form.select_one("input[type=file]")["name"])
+        for action, form in shop.sent_forms()
         if form.select("input[type=file]")
     ]
     for action, form, name in forms:
@@ -73,6 +71,7 @@ def test_every_import_answers_every_file(browse_as, lead, shop):  # noqa: F811
     assert leads.get("/").status_code == 200
 
 
+@pytest.mark.django_db
 def test_a_logger_that_sends_nonsense_is_told(client, lead, element):
     for raw, _ in files():
         answer = client.post("/live/stream/", raw, content_type="application/x-ndjson")
