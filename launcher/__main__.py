@@ -229,7 +229,9 @@ def test(arguments: list[str]) -> int:
         OPENBLAS_NUM_THREADS="1",
         **database.environment(port),
     )
-    workers = [] if any(a.startswith("-n") or "::" in a for a in arguments) else ["-n", "2"]
+    # One more than cores: a test that drives a browser waits for pages much of its time.
+    count = str((os.cpu_count() or 2) + 1)
+    workers = [] if any(a.startswith("-n") or "::" in a for a in arguments) else ["-n", count]
     try:
         return subprocess.run(
             [str(paths.PYTHON), "-m", "pytest", *workers, *arguments], env=env, cwd=paths.ROOT

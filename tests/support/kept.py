@@ -7,14 +7,9 @@ from django.db import transaction
 
 @contextmanager
 def kept(blocker, build):
-    """What ``build`` makes in the database, until the last test of the module."""
-    with blocker.unblock(), undone():
+    """What ``build`` makes in the database, until the last test of the module; what a test of
+    the mark ``django_db`` does on top is taken back after it.
+    """
+    with blocker.unblock(), transaction.atomic():
         yield build()
-
-
-@contextmanager
-def undone():
-    """Whatever happens inside is taken back at the end."""
-    with transaction.atomic():
-        yield
         transaction.set_rollback(True)

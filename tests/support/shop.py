@@ -3,10 +3,11 @@
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cache
 
 from bs4 import Tag
 from django.apps import apps
-from django.db import models
+from django.db import connection, models
 from django.test import Client
 
 from tempermark.web.accounts.models import User
@@ -112,13 +113,22 @@ def opened(browse: Client, addresses: list[str]) -> dict[str, list[Tag]]:
 def snapshot():
     """What every table of ours holds, without keys and times."""
     held = {}
-    for model in apps.get_models():
-        if not model.__module__.startswith("tempermark") or model is SentForm:
-            continue
-        names = [f.name for f in model._meta.fields if isinstance(f, SAMPLE)]
-        table = model._base_manager.values_list(*names)
-        held[model.__name__] = sorted(map(repr, (_rounded(row) for row in table)))
+    with connection.cursor() as rows:
+        for name, query in _queries().items():
+            rows.execute(query)
+            held[name] = sorted(map(repr, (_rounded(row) for row in rows.fetchall())))
     return held
+
+
+@cache
+def _queries():
+    """The names of our tables, each with what is read of it."""
+    found = {}
+    for model in apps.get_models():
+        if model.__module__.startswith("tempermark") and model is not SentForm:
+            names = [f.name for f in model._meta.fields if isinstance(f, SAMPLE)]
+            found[model.__name__] = str(model._base_manager.values_list(*names).order_by().query)
+    return found
 
 
 def _rounded(row):

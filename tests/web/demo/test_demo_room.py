@@ -13,7 +13,9 @@ from tempermark.web.presses.models import Press
 from tempermark.web.run.models import TestPress
 from tempermark.web.trace.models import FaultCase
 from tests.support import room
-from tests.support.kept import kept, undone
+from tests.support.kept import kept
+
+pytestmark = pytest.mark.django_db
 
 
 def build(**options):
@@ -27,9 +29,8 @@ def built(django_db_setup, django_db_blocker):
 
 
 @pytest.fixture
-def demo(built):
-    with undone():
-        yield
+def demo(db, built):
+    """The room as it is built."""
 
 
 def test_demo_room_tells_its_story(demo, client):

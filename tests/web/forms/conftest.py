@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.support.kept import kept, undone
+from tests.support.kept import kept
 from tests.support.shop import walk
 
 
@@ -13,6 +13,5 @@ def walked(django_db_setup, django_db_blocker):
 
 
 @pytest.fixture
-def shop(walked):
-    with undone():
-        yield walked
+def shop(db, walked):
+    return walked

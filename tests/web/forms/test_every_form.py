@@ -5,6 +5,7 @@ value, or after the units were switched.
 from uuid import uuid4
 from zlib import crc32
 
+import pytest
 from django.db import transaction
 
 from tempermark.web.kit.forms.once import ONCE_FIELD
@@ -13,6 +14,8 @@ from tempermark.web.kit.units import IMPERIAL, METRIC
 from tests.support import people
 from tests.support.forms import fields_of
 from tests.support.shop import WITHOUT_KEY, opened, sent, snapshot
+
+pytestmark = pytest.mark.django_db
 
 
 def test_every_form_carries_its_token_its_key_and_its_units(shop):

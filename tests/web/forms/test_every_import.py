@@ -9,6 +9,8 @@ from tempermark.web.overview.file_views import TABLES
 from tests.support import room
 from tests.support.shop import sent, snapshot
 
+pytestmark = pytest.mark.django_db
+
 FORMATS = ("tempermark.survey/1", "tempermark.pressure/1", "tempermark.recipe/1")
 
 
@@ -71,7 +73,6 @@ def test_every_import_answers_every_file(shop):
     assert leads.get("/").status_code == 200
 
 
-@pytest.mark.django_db
 def test_a_logger_that_sends_nonsense_is_told(client, lead, element):
     for raw, _ in files():
         answer = client.post("/live/stream/", raw, content_type="application/x-ndjson")

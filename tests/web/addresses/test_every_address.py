@@ -12,8 +12,9 @@ from tempermark.web.recipes.models import RecipeVersion
 from tempermark.web.trace.models import FaultCase
 from tests.support import room
 from tests.support.addresses import all_addresses, rows_of
-from tests.support.kept import kept, undone
+from tests.support.kept import kept
 
+pytestmark = pytest.mark.django_db
 WEB = Path(tempermark.web.__file__).parent
 ASKED = re.compile(r"(?:request|data)\.?(?:GET|POST)?(?:\.get(?:list)?\(|\[)\"(\w+)\"")
 FIELD = re.compile(r"^    (\w+) = (?:\w+\.)?\w*(?:Field|_choice|_day|_press)\(", re.M)
@@ -55,9 +56,8 @@ def built(django_db_setup, django_db_blocker):
 
 
 @pytest.fixture
-def rows(built):
-    with undone():
-        yield built
+def rows(db, built):
+    return built
 
 
 def test_names_and_addresses_are_found(rows):

@@ -1,0 +1,1 @@
+"""Which job on which press, when, at which setting."""

@@ -1,0 +1,130 @@
+"""A day to be planned: its presses, its jobs, and a plan of it. Times in minutes of the day.
+
+Source of the rules: formats/commands.md, “plan”.
+"""
+
+import math
+from dataclasses import dataclass
+
+from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
+
+SECONDS_PER_MINUTE = 60.0
+
+
+@dataclass(frozen=True)
+class PlanPress:
+    """A press as it stands when the plan begins: its platen's true temperature and its pressure,
+    how fast the platen goes up and down, how long one step of pressure takes. ``free_from_min``:
+    it is not there before.
+    """
+
+    name: str
+    kind: str
+    width_mm: float
+    height_mm: float
+    start_c: float
+    heats_c_per_min: float
+    cools_c_per_min: float
+    pressure: str
+    pressure_step_s: float
+    free_from_min: float = 0.0
+
+
+@dataclass(frozen=True)
+class Wait:
+    """A job may begin so many minutes after another one ended: drying, cooling, resting."""
+
+    job: str
+    minutes: float = 0.0
+
+
+@dataclass(frozen=True)
+class PlanJob:
+    """So many pieces at one setting within a window of true temperature, from low to high °C.
+
+    ``press_kinds`` and ``presses`` limit where it may run; None: anywhere. ``first`` has it begin
+    its press: it is under way, or somebody wants it so.
+    """
+
+    name: str
+    quantity: int
+    per_load: int
+    low_c: float
+    high_c: float
+    dwell_s: float
+    handling_s: float
+    pressure: str
+    width_mm: float
+    height_mm: float
+    press_kinds: frozenset[str] | None = None
+    due_min: float | None = None
+    presses: frozenset[str] | None = None
+    release_min: float = 0.0
+    after: tuple[Wait, ...] = ()
+    first: bool = False
+
+    @property
+    def loads(self) -> int:
+        """How often the press is closed."""
+        return math.ceil(self.quantity / self.per_load)
+
+    @property
+    def run_min(self) -> float:
+        """Minutes of the run, without the change before it."""
+        return self.loads * (self.dwell_s + self.handling_s) / SECONDS_PER_MINUTE
+
+
+@dataclass(frozen=True)
+class PlannedRun:
+    """A job on a press at a setting: it begins after its change."""
+
+    job: str
+    press: str
+    set_c: float
+    change_min: float
+    start_min: float
+    end_min: float
+
+
+@dataclass(frozen=True)
+class DayPlan:
+    """Runs in the order of their start; ``unplaced`` are jobs that no press takes, with why.
+
+    No plan can end before ``lower_bound_min`` (or, for lateness, be less late than that);
+    ``is_proved``: this one is the best, to the millisecond that the solver counts in.
+    """
+
+    runs: tuple[PlannedRun, ...]
+    unplaced: tuple[tuple[str, str], ...]
+    makespan_min: float
+    lateness_min: float
+    lower_bound_min: float
+    is_proved: bool
+
+    def on(self, press: str) -> list[PlannedRun]:
+        """What runs on a press, in order."""
+        return [run for run in self.runs if run.press == press]
+
+
+def change_minutes(
+    press: PlanPress, from_c: float, to_c: float, from_pressure: str, to_pressure: str
+) -> float:
+    """Minutes from one setting to another: the platen and the pressure change side by side."""
+    rate = press.heats_c_per_min if to_c >= from_c else press.cools_c_per_min
+    steps = abs(PRESSURE_CLASSES.index(to_pressure) - PRESSURE_CLASSES.index(from_pressure))
+    return max(abs(to_c - from_c) / rate, steps * press.pressure_step_s / SECONDS_PER_MINUTE)
+
+
+def least_change_minutes(press: PlanPress, before: PlanJob | None, job: PlanJob) -> float:
+    """The least that a change can take, whatever is set within both windows; before None: from
+    the press as it stands.
+    """
+    low_c, high_c = (press.start_c,) * 2 if before is None else (before.low_c, before.high_c)
+    pressure = press.pressure if before is None else before.pressure
+    if job.low_c > high_c:
+        ends = high_c, job.low_c
+    elif job.high_c < low_c:
+        ends = low_c, job.high_c
+    else:
+        ends = job.low_c, job.low_c
+    return change_minutes(press, *ends, pressure, job.pressure)

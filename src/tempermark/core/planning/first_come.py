@@ -1,0 +1,98 @@
+"""Plans without a solver: jobs in the order in which they came, and jobs put where they wait least.
+
+The first is what a room does without a plan, the second where the solver begins.
+"""
+
+from collections.abc import Mapping, Sequence
+
+from tempermark.core.planning.day import (
+    PlanJob,
+    PlannedRun,
+    PlanPress,
+    change_minutes,
+    least_change_minutes,
+)
+from tempermark.core.planning.settings import SequencedDay, timed_runs
+
+
+def nearest_setting(job: PlanJob, from_c: float) -> float:
+    """The setting in a job's window that is nearest to where a platen stands, °C."""
+    return min(max(from_c, job.low_c), job.high_c)
+
+
+def in_order_of_arrival(
+    jobs: Sequence[PlanJob], presses: Sequence[PlanPress], fits: Mapping[str, Sequence[int]]
+) -> list[PlannedRun]:
+    """Each job as it came, on the press that is done with it first, its platen moved only as far
+    as the window asks. A job that waits for another comes after it.
+    """
+    order: dict[str, list[str]] = {press.name: [] for press in presses}
+    named, settings = {press.name: press for press in presses}, dict[str, float]()
+    day = SequencedDay(named, {job.name: job for job in jobs}, order)
+    stands = {press.name: (press.start_c, press.pressure, press.free_from_min) for press in presses}
+    ends: dict[str, float] = {}
+    for job in _earlier_first(jobs):
+        waits = [ends[w.job] + w.minutes for w in job.after if w.job in ends]
+        earliest = max([job.release_min, *waits])
+
+        def done(n: int, job: PlanJob = job, earliest: float = earliest) -> tuple[float, int]:
+            press = presses[n]
+            now_c, pressure, free = stands[press.name]
+            set_c = nearest_setting(job, now_c)
+            change = change_minutes(press, now_c, set_c, pressure, job.pressure)
+            return max(free + change, earliest) + job.run_min, n
+
+        end, number = min(done(n) for n in fits[job.name])
+        press = presses[number]
+        set_c = nearest_setting(job, stands[press.name][0])
+        order[press.name].append(job.name)
+        settings[job.name], ends[job.name] = set_c, end
+        stands[press.name] = (set_c, job.pressure, end)
+    return timed_runs(day, settings)
+
+
+def _earlier_first(jobs: Sequence[PlanJob]) -> list[PlanJob]:
+    """As they came, but what a job waits for before it."""
+    names, done, ordered = {job.name for job in jobs}, set[str](), list[PlanJob]()
+    left = list(jobs)
+    while left:
+        job = next(j for j in left if all(w.job in done or w.job not in names for w in j.after))
+        left.remove(job)
+        done.add(job.name)
+        ordered.append(job)
+    return ordered
+
+
+def inserted(
+    jobs: Sequence[PlanJob], presses: Sequence[PlanPress], fits: Mapping[str, Sequence[int]]
+) -> dict[str, list[str]]:
+    """An order of jobs by names for each press: the longest first, each put where the press that
+    ends last ends earliest, by the least changes that its neighbours need.
+    """
+    orders: list[list[PlanJob]] = [[] for _ in presses]
+    loads = [press.free_from_min for press in presses]
+    for job in sorted(jobs, key=lambda j: (not j.first, len(fits[j.name]), -j.run_min, j.name)):
+        best = min(
+            (loads[n] + job.run_min + cost, cost, n, place)
+            for n in fits[job.name]
+            for place, cost in _places(presses[n], orders[n], job)
+        )
+        loads[best[2]] = best[0]
+        orders[best[2]].insert(best[3], job)
+    return {press.name: [job.name for job in orders[n]] for n, press in enumerate(presses)}
+
+
+def _places(press: PlanPress, order: Sequence[PlanJob], job: PlanJob) -> list[tuple[int, float]]:
+    """Where a job can stand in an order, with the minutes of change that it adds there."""
+    found = []
+    for place in range(len(order) + 1):
+        before = order[place - 1] if place else None
+        cost = least_change_minutes(press, before, job)
+        if place < len(order):
+            behind = order[place]
+            if behind.first:
+                continue
+            cost += least_change_minutes(press, job, behind)
+            cost -= least_change_minutes(press, before, behind)
+        found.append((place, cost))
+    return found

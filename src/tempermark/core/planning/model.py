@@ -1,0 +1,265 @@
+"""A day as a constraint model: an optional circuit through the jobs of each press.
+
+Settings and times are whole steps of 0.001 K and 1 ms. Every pair's least change and every press's
+least load are told to the solver, for they bound what it searches.
+"""
+
+import itertools
+import math
+from collections.abc import Callable, Mapping, Sequence
+
+from ortools.sat.python import cp_model
+
+from tempermark.core.planning.day import (
+    PlanJob,
+    PlannedRun,
+    PlanPress,
+    change_minutes,
+    least_change_minutes,
+)
+
+TICKS_PER_MIN, TICKS_PER_K = 60_000, 1_000
+# A change may be rounded up by a tick, and the run after it as well.
+ROUNDING_TICKS = 2
+
+
+def ticks(minutes: float) -> int:
+    """Minutes in the solver's steps, rounded up."""
+    return math.ceil(minutes * TICKS_PER_MIN - 1e-6)
+
+
+class DayModel:
+    """The solver's variables of a day."""
+
+    def __init__(
+        self,
+        presses: Sequence[PlanPress],
+        jobs: Sequence[PlanJob],
+        fits: Mapping[str, Sequence[int]],
+        arcs: Mapping[int, Sequence[tuple[int, int]]],
+        is_exact: bool,
+    ) -> None:
+        self.model = cp_model.CpModel()
+        self.presses, self.jobs, self.fits, self.is_exact = presses, jobs, fits, is_exact
+        self.horizon = _horizon(presses, jobs)
+        self.most_change = max(_most_change(press, jobs) for press in presses)
+        self.runs = [ticks(job.run_min) for job in jobs]
+        new = self.model.new_int_var
+        self.start = [
+            new(ticks(j.release_min), self.horizon, f"start {n}") for n, j in enumerate(jobs)
+        ]
+        self.setting = [new(*_window(job), f"set {n}") for n, job in enumerate(jobs)]
+        self.change = [new(0, self.most_change, f"change {n}") for n in range(len(jobs))]
+        self.makespan = new(0, self.horizon, "makespan")
+        self.late = {
+            n: new(0, self.horizon + max(ticks(-job.due_min), 0), f"late {n}")
+            for n, job in enumerate(jobs)
+            if job.due_min is not None
+        }
+        # 0 stands for the press as it is; job n is n + 1.
+        self.follows: dict[tuple[int, int, int], cp_model.IntVar] = {}
+        self.runs_on: dict[tuple[int, int], cp_model.IntVar] = {}
+        for press in range(len(presses)):
+            self._press(press, arcs[press])
+        self._jobs()
+
+    def _press(self, press: int, pairs: Sequence[tuple[int, int]]) -> None:
+        model, here = self.model, [n for n, j in enumerate(self.jobs) if press in self.fits[j.name]]
+        if not here:
+            return
+        arcs = []
+        for job in here:
+            on = self.runs_on[press, job] = model.new_bool_var(f"{job} on {press}")
+            arcs.append((job + 1, job + 1, ~on))
+        is_used = model.new_bool_var(f"{press} used")
+        arcs.append((0, 0, ~is_used))
+        for before, job in pairs:
+            follows = model.new_bool_var(f"{job} after {before} on {press}")
+            arcs.append((before, job, follows))
+            if job:
+                self.follows[press, before, job] = follows
+        model.add_circuit(arcs)
+        before_it = {
+            job: [(b, self.follows[press, b, job + 1]) for b in found]
+            for job, found in _before(pairs).items()
+        }
+        load, changes = [], []
+        for job in here:
+            earlier = before_it[job]
+            change = self._change_on(press, job, earlier)
+            load += [self.runs_on[press, job] * self.runs[job], change]
+            changes.append(change)
+            for before, follows in earlier:
+                self._arc(press, before, job, follows)
+        model.add(sum(load) + ticks(self.presses[press].free_from_min) * is_used <= self.makespan)
+        self._reach(press, here, sum(changes))
+
+    def _change_on(
+        self, press: int, job: int, earlier: Sequence[tuple[int, cp_model.IntVar]]
+    ) -> cp_model.IntVar:
+        """The change before a job if it is on this press, else none."""
+        on = self.runs_on[press, job]
+        if len(self.fits[self.jobs[job].name]) == 1:
+            change = self.change[job]
+        else:
+            change = self.model.new_int_var(0, self.most_change, f"change {job} on {press}")
+            self.model.add(change <= self.most_change * on)
+            self.model.add(change >= self.change[job] - self.most_change * (1 - on))
+        least = sum(ticks(self._least(press, before, job)) * follows for before, follows in earlier)
+        self.model.add(change >= least)
+        return change
+
+    def _least(self, press: int, before: int, job: int) -> float:
+        earlier = self.jobs[before - 1] if before else None
+        return least_change_minutes(self.presses[press], earlier, self.jobs[job])
+
+    def _arc(self, press: int, before: int, job: int, follows: cp_model.IntVar) -> None:
+        """What holds when a job follows another, or the press as it stands, on a press."""
+        model, at = self.model, self.presses[press]
+        if before:
+            earliest = self.start[before - 1] + self.runs[before - 1]
+        else:
+            earliest = self.change[job] * 0 + ticks(at.free_from_min)
+        model.add(self.start[job] >= earliest + self.change[job]).only_enforce_if(follows)
+        if not self.is_exact:
+            least = ticks(self._least(press, before, job))
+            model.add(self.change[job] >= least).only_enforce_if(follows)
+            return
+        pressure = self.jobs[before - 1].pressure if before else at.pressure
+        steps = ticks(change_minutes(at, 0.0, 0.0, pressure, self.jobs[job].pressure))
+        if steps:
+            model.add(self.change[job] >= steps).only_enforce_if(follows)
+        was = self.setting[before - 1] if before else round(at.start_c * TICKS_PER_K)
+        low, high = _window(self.jobs[job])
+        lowest, highest = _window(self.jobs[before - 1]) if before else (was, was)
+        # c·rate ≥ rise, with the rate in millikelvin per minute and c in ticks.
+        for rate, sign, is_possible in (
+            (at.heats_c_per_min, 1, high > lowest),
+            (at.cools_c_per_min, -1, low < highest),
+        ):
+            if is_possible:
+                rise = sign * (self.setting[job] - was) * TICKS_PER_MIN
+                model.add(self.change[job] * round(rate * TICKS_PER_K) >= rise).only_enforce_if(
+                    follows
+                )
+
+    def _reach(self, press: int, here: Sequence[int], changes: cp_model.LinearExprT) -> None:
+        """A press that visits two jobs changes at least as much as by the shorter way to both:
+        changes in setting and pressure keep the triangle's inequality.
+        """
+        for one, other in itertools.combinations(here, 2):
+            ways = (
+                self._least(press, 0, a) + self._least(press, a + 1, b)
+                for a, b in ((one, other), (other, one))
+            )
+            least = math.floor(min(ways) * TICKS_PER_MIN)
+            both = self.runs_on[press, one] + self.runs_on[press, other]
+            if least and self.is_exact:
+                self.model.add(changes >= least * (both - 1))
+
+    def _jobs(self) -> None:
+        model = self.model
+        place = {job.name: n for n, job in enumerate(self.jobs)}
+        for number, job in enumerate(self.jobs):
+            model.add_exactly_one(self.runs_on[press, number] for press in self.fits[job.name])
+            end = self.start[number] + self.runs[number]
+            model.add(self.makespan >= end)
+            if job.due_min is not None:
+                model.add(self.late[number] >= end - math.floor(job.due_min * TICKS_PER_MIN))
+            for wait in job.after:
+                other = place[wait.job]
+                model.add(
+                    self.start[number] >= self.start[other] + self.runs[other] + ticks(wait.minutes)
+                )
+            if job.first:
+                model.add_exactly_one(
+                    self.follows[press, 0, number + 1] for press in self.fits[job.name]
+                )
+
+    @property
+    def lateness(self) -> cp_model.LinearExprT:
+        return cp_model.LinearExpr.sum(list(self.late.values()))
+
+    def hint(self, runs: Sequence[PlannedRun]) -> None:
+        """A plan to begin with."""
+        self.model.proto.clear_solution_hint()
+        by_name = {run.job: run for run in runs}
+        order = order_of(self.presses, runs)
+        followed = set()
+        for number, press in enumerate(self.presses):
+            places = [0, *(self._number(name) + 1 for name in order[press.name])]
+            followed |= {(number, *pair) for pair in itertools.pairwise(places)}
+        for arc, follows in self.follows.items():
+            self.model.add_hint(follows, arc in followed)
+        for (on, at), is_on in self.runs_on.items():
+            self.model.add_hint(is_on, by_name[self.jobs[at].name].press == self.presses[on].name)
+        for number, job in enumerate(self.jobs):
+            run = by_name[job.name]
+            low, high = _window(job)
+            self.model.add_hint(self.start[number], ticks(run.start_min) + number)
+            self.model.add_hint(
+                self.setting[number], min(max(round(run.set_c * TICKS_PER_K), low), high)
+            )
+            self.model.add_hint(self.change[number], ticks(run.change_min))
+
+    def _number(self, name: str) -> int:
+        return next(n for n, job in enumerate(self.jobs) if job.name == name)
+
+    def order(self, value: Callable[[cp_model.IntVar], int]) -> dict[str, list[str]]:
+        """The jobs on each press in order, by names."""
+        next_of = {(p, b): a for (p, b, a), follows in self.follows.items() if value(follows)}
+        found = {}
+        for number, press in enumerate(self.presses):
+            names, at = [], next_of.get((number, 0))
+            while at:
+                names.append(self.jobs[at - 1].name)
+                at = next_of.get((number, at))
+            found[press.name] = names
+        return found
+
+
+def _before(pairs: Sequence[tuple[int, int]]) -> dict[int, list[int]]:
+    """What may come before each job, the press as it stands among it."""
+    found: dict[int, list[int]] = {}
+    for before, after in pairs:
+        if after:
+            found.setdefault(after - 1, []).append(before)
+    return found
+
+
+def _window(job: PlanJob) -> tuple[int, int]:
+    """A job's window in ticks, inwards; one that lies within a tick is that tick."""
+    low = math.ceil(job.low_c * TICKS_PER_K - 1e-6)
+    high = math.floor(job.high_c * TICKS_PER_K + 1e-6)
+    return (low, high) if low <= high else (high, high)
+
+
+def _most_change(press: PlanPress, jobs: Sequence[PlanJob]) -> int:
+    """The longest change that this press can need, in ticks."""
+    low = min(press.start_c, *(job.low_c for job in jobs))
+    high = max(press.start_c, *(job.high_c for job in jobs))
+    ways = (
+        change_minutes(press, low, high, "light", "firm"),
+        change_minutes(press, high, low, "light", "firm"),
+    )
+    return ticks(max(ways)) + ROUNDING_TICKS
+
+
+def _horizon(presses: Sequence[PlanPress], jobs: Sequence[PlanJob]) -> int:
+    change = max(_most_change(press, jobs) for press in presses)
+    waits = sum(wait.minutes for job in jobs for wait in job.after)
+    begins = max([0.0, *(j.release_min for j in jobs), *(p.free_from_min for p in presses)])
+    runs = sum(ticks(job.run_min) for job in jobs)
+    return runs + len(jobs) * (change + ROUNDING_TICKS) + ticks(waits + begins)
+
+
+def order_of(presses: Sequence[PlanPress], runs: Sequence[PlannedRun]) -> dict[str, list[str]]:
+    """The jobs on each press in order, by names."""
+    return {
+        press.name: [
+            run.job
+            for run in sorted(runs, key=lambda run: run.start_min)
+            if run.press == press.name
+        ]
+        for press in presses
+    }

@@ -1,0 +1,193 @@
+"""The settings of runs whose order is known: a linear programme, solved exactly.
+
+Equation: minimise the objective over settings s_j within their windows, changes c_j and starts,
+with c_j ≥ (s_j − s_i) ÷ heating, c_j ≥ (s_i − s_j) ÷ cooling, c_j ≥ the steps of pressure,
+start_j ≥ end_i + c_j; then, of all as good, the one whose platens change least.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import linprog
+from scipy.sparse import coo_array
+
+from tempermark.core.planning.day import (
+    PlanJob,
+    PlannedRun,
+    PlanPress,
+    change_minutes,
+)
+
+# What the second programme may give up of the first one's best, minutes.
+EQUAL_MIN = 1e-7
+# Of plans that change as little, the one that begins each run as early as it can.
+EARLY_WEIGHT = 1e-3
+
+
+@dataclass(frozen=True)
+class SequencedDay:
+    """Jobs in order on each press, by names."""
+
+    presses: Mapping[str, PlanPress]
+    jobs: Mapping[str, PlanJob]
+    order: Mapping[str, Sequence[str]]
+
+
+class _Programme:
+    """Rows of A·x ≤ b, gathered one by one."""
+
+    def __init__(self, names: Sequence[str]) -> None:
+        kinds = ("set", "change", "start", "late")
+        self.place = {
+            (kind, name): n for n, (kind, name) in enumerate((k, j) for k in kinds for j in names)
+        }
+        self.place["makespan", ""] = len(self.place)
+        self.rows: list[tuple[int, int, float]] = []
+        self.limits: list[float] = []
+
+    def at_most(self, terms: Sequence[tuple[str, str, float]], limit: float) -> None:
+        self.rows += [(len(self.limits), self.place[k, name], c) for k, name, c in terms]
+        self.limits.append(limit)
+
+    def solved(self, costs: np.ndarray, bounds: Sequence[tuple[float, float | None]]) -> np.ndarray:
+        rows, columns, values = zip(*self.rows, strict=True)
+        table = coo_array((values, (rows, columns)), shape=(len(self.limits), len(self.place)))
+        found = linprog(costs, A_ub=table.tocsr(), b_ub=self.limits, bounds=bounds, method="highs")
+        if not found.success:
+            raise ValueError(f"No settings keep these runs in this order: {found.message}")
+        return np.asarray(found.x)
+
+
+def best_settings(day: SequencedDay, objective: str) -> list[PlannedRun]:
+    """The runs with the settings and starts that serve ``objective`` (makespan or lateness) best,
+    in the order of their start. Raises ValueError for an order that nothing keeps.
+    """
+    names = [name for order in day.order.values() for name in order]
+    if not names:
+        return []
+    programme = _Programme(names)
+    for press, order in day.order.items():
+        _in_order(programme, day, day.presses[press], order)
+    for name in names:
+        _times(programme, day, day.jobs[name])
+    bounds = _bounds(programme, day, names)
+    late, makespan, changes = (np.zeros(len(programme.place)) for _ in range(3))
+    for name in names:
+        late[programme.place["late", name]] = 1.0
+        changes[programme.place["change", name]] = 1.0
+        changes[programme.place["start", name]] = EARLY_WEIGHT
+    makespan[programme.place["makespan", ""]] = 1.0
+    found = np.zeros(len(programme.place))
+    for costs in (
+        (late, makespan, changes) if objective == "lateness" else (makespan, late, changes)
+    ):
+        found = programme.solved(costs, bounds)
+        used = np.flatnonzero(costs)
+        programme.rows += [(len(programme.limits), int(n), float(costs[n])) for n in used]
+        programme.limits.append(float(costs @ found) + EQUAL_MIN)
+    return timed_runs(day, _settings(programme, day, found))
+
+
+def _in_order(
+    programme: _Programme, day: SequencedDay, press: PlanPress, order: Sequence[str]
+) -> None:
+    before = None
+    for name in order:
+        job = day.jobs[name]
+        steps = change_minutes(
+            press, 0.0, 0.0, day.jobs[before].pressure if before else press.pressure, job.pressure
+        )
+        programme.at_most([("change", name, -1.0)], -steps)
+        for sign, rate in ((1.0, press.heats_c_per_min), (-1.0, press.cools_c_per_min)):
+            terms = [("set", name, sign / rate), ("change", name, -1.0)]
+            if before is None:
+                programme.at_most(terms, sign * press.start_c / rate)
+            else:
+                programme.at_most([*terms, ("set", before, -sign / rate)], 0.0)
+        begins = [("change", name, 1.0), ("start", name, -1.0)]
+        if before is None:
+            programme.at_most(begins, -press.free_from_min)
+        else:
+            programme.at_most([*begins, ("start", before, 1.0)], -day.jobs[before].run_min)
+        before = name
+
+
+def _times(programme: _Programme, day: SequencedDay, job: PlanJob) -> None:
+    programme.at_most([("start", job.name, 1.0), ("makespan", "", -1.0)], -job.run_min)
+    if job.due_min is not None:
+        programme.at_most(
+            [("start", job.name, 1.0), ("late", job.name, -1.0)], job.due_min - job.run_min
+        )
+    for wait in job.after:
+        if ("start", wait.job) in programme.place:
+            programme.at_most(
+                [("start", wait.job, 1.0), ("start", job.name, -1.0)],
+                -wait.minutes - day.jobs[wait.job].run_min,
+            )
+
+
+def _bounds(
+    programme: _Programme, day: SequencedDay, names: Sequence[str]
+) -> list[tuple[float, float | None]]:
+    bounds: list[tuple[float, float | None]] = [(0.0, None)] * len(programme.place)
+    for name in names:
+        job = day.jobs[name]
+        bounds[programme.place["set", name]] = (job.low_c, job.high_c)
+        bounds[programme.place["start", name]] = (job.release_min, None)
+    return bounds
+
+
+def _settings(programme: _Programme, day: SequencedDay, found: np.ndarray) -> dict[str, float]:
+    """The settings in °C, without dust of the programme."""
+    settings = {}
+    for order in day.order.values():
+        for name in order:
+            job, set_c = day.jobs[name], round(float(found[programme.place["set", name]]), 4)
+            settings[name] = min(max(set_c, job.low_c), job.high_c)
+    return settings
+
+
+def timed_runs(day: SequencedDay, settings_c: Mapping[str, float]) -> list[PlannedRun]:
+    """Runs at these settings in °C, each begun as soon as its press and what it waits for allow,
+    in the order of their start. Raises ValueError for orders that wait for each other.
+    """
+    done: dict[str, PlannedRun] = {}
+    left = {press: list(order) for press, order in day.order.items() if order}
+    while left:
+        ready = [
+            press
+            for press, order in left.items()
+            if all(w.job in done or w.job not in day.jobs for w in day.jobs[order[0]].after)
+        ]
+        if not ready:
+            raise ValueError("The orders of the presses wait for each other.")
+        for press in ready:
+            name = left[press].pop(0)
+            before = [run for run in done.values() if run.press == press]
+            done[name] = _timed(day, press, name, before[-1] if before else None, settings_c, done)
+            if not left[press]:
+                del left[press]
+    return sorted(done.values(), key=lambda run: (run.start_min, run.press))
+
+
+def _timed(
+    day: SequencedDay,
+    press_name: str,
+    name: str,
+    before: PlannedRun | None,
+    settings_c: Mapping[str, float],
+    done: Mapping[str, PlannedRun],
+) -> PlannedRun:
+    press, job = day.presses[press_name], day.jobs[name]
+    change = change_minutes(
+        press,
+        press.start_c if before is None else before.set_c,
+        settings_c[name],
+        press.pressure if before is None else day.jobs[before.job].pressure,
+        job.pressure,
+    )
+    free = press.free_from_min if before is None else before.end_min
+    waits = [done[w.job].end_min + w.minutes for w in job.after if w.job in done]
+    start = max([free + change, job.release_min, *waits])
+    return PlannedRun(name, press_name, settings_c[name], change, start, start + job.run_min)

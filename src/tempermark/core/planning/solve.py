@@ -1,0 +1,278 @@
+"""The best plan of a day by constraint programming, with the bound that no plan can beat.
+
+Method: CP-SAT orders the jobs (model.py), begun from jobs put where they wait least; what its
+steps leave to rounding is set right by a linear programme (settings.py). Days of more pairs than
+``MOST_EXACT_ARCS`` are ordered by their least changes alone, and each job may follow only those
+that it follows quickly: their bound comes from the least loads.
+"""
+
+import itertools
+import threading
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from ortools.sat.python import cp_model
+
+from tempermark.core.planning.day import (
+    SECONDS_PER_MINUTE,
+    DayPlan,
+    PlanJob,
+    PlannedRun,
+    PlanPress,
+    least_change_minutes,
+)
+from tempermark.core.planning.first_come import in_order_of_arrival, inserted
+from tempermark.core.planning.fits import fitting, unplaced
+from tempermark.core.planning.model import ROUNDING_TICKS, TICKS_PER_MIN, DayModel
+from tempermark.core.planning.settings import SequencedDay, best_settings
+from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
+
+OBJECTIVES = ("makespan", "lateness")
+MOST_EXACT_ARCS, MOST_ARCS = 12_000, 40_000
+# Threads of the solver: it mixes its ways of searching best from so many on.
+WORKERS = 8
+LOOK_EVERY_S = 0.25
+
+
+@dataclass(frozen=True)
+class PlanProgress:
+    """How far the search is: seconds, the objective's best so far and its bound, in minutes."""
+
+    seconds: float
+    best_min: float
+    bound_min: float
+
+
+Watch = Callable[[PlanProgress], bool]
+Pair = tuple[int, int]
+
+
+@dataclass
+class _Search:
+    """What is known of a day while it is searched."""
+
+    presses: Sequence[PlanPress]
+    jobs: Sequence[PlanJob]
+    objective: str
+    runs: list[PlannedRun]
+    bound_min: float
+    ends_at: float
+    watch: Watch | None
+    begun_at: float
+
+    @property
+    def value(self) -> tuple[float, float]:
+        """What is to be small: the objective, and what counts after it."""
+        return _values(self.runs, self.jobs, self.objective)
+
+    def take(self, order: Mapping[str, Sequence[str]]) -> None:
+        """Keep an order if it is better than the one that is kept."""
+        day = SequencedDay({p.name: p for p in self.presses}, {j.name: j for j in self.jobs}, order)
+        runs = best_settings(day, self.objective)
+        if _values(runs, self.jobs, self.objective) < self.value:
+            self.runs = runs
+
+
+def plan_day(
+    presses: Sequence[PlanPress],
+    jobs: Sequence[PlanJob],
+    objective: str = "makespan",
+    seconds: float = 10.0,
+    watch: Watch | None = None,
+) -> DayPlan:
+    """The best plan found in so many seconds. ``watch`` is told of the progress a few times a
+    second and ends the search by answering False; the best so far is then the plan.
+    """
+    begun = time.monotonic()
+    reasons = unplaced(jobs, presses)
+    left = [job for job in jobs if job.name not in reasons]
+    if not left:
+        return DayPlan((), tuple(reasons.items()), 0.0, 0.0, 0.0, True)
+    fits = fitting(left, presses)
+    search = _Search(
+        presses=presses,
+        jobs=left,
+        objective=objective,
+        runs=in_order_of_arrival(left, presses, fits),
+        bound_min=_load_bound(left, presses, fits) if objective == "makespan" else 0.0,
+        ends_at=begun + seconds,
+        watch=watch,
+        begun_at=begun,
+    )
+    search.take(_order_of(search))
+    try:
+        search.take(inserted(left, presses, fits))
+    except ValueError:
+        pass  # Its presses wait for each other; the solver begins from the order of arrival.
+    proved = _searched(search, fits)
+    return _plan(search, reasons, proved)
+
+
+def _order_of(search: _Search) -> dict[str, list[str]]:
+    return {
+        press.name: [run.job for run in search.runs if run.press == press.name]
+        for press in search.presses
+    }
+
+
+def _values(
+    runs: Sequence[PlannedRun], jobs: Sequence[PlanJob], objective: str
+) -> tuple[float, float]:
+    ends = {run.job: run.end_min for run in runs}
+    late = sum(max(ends[j.name] - j.due_min, 0.0) for j in jobs if j.due_min is not None)
+    makespan = max(ends.values())
+    return (late, makespan) if objective == "lateness" else (makespan, late)
+
+
+def _plan(search: _Search, reasons: Mapping[str, str], is_proved: bool) -> DayPlan:
+    makespan, late = _values(search.runs, search.jobs, "makespan")
+    value = search.value[0]
+    bound = value if is_proved else min(search.bound_min, value)
+    return DayPlan(tuple(search.runs), tuple(reasons.items()), makespan, late, bound, is_proved)
+
+
+def _load_bound(
+    jobs: Sequence[PlanJob], presses: Sequence[PlanPress], fits: Mapping[str, Sequence[int]]
+) -> float:
+    """No plan ends before this: every job's earliest end alone, and all the runs shared out."""
+    alone = max(
+        min(
+            max(presses[n].free_from_min + least_change_minutes(presses[n], None, j), j.release_min)
+            for n in fits[j.name]
+        )
+        + j.run_min
+        for j in jobs
+    )
+    used = sorted({n for found in fits.values() for n in found})
+    # Each press begins with a change to one of its jobs.
+    first = [
+        presses[n].free_from_min
+        + min(least_change_minutes(presses[n], None, j) for j in jobs if n in fits[j.name])
+        for n in used
+    ]
+    return max(alone, _shared(sorted(first), sum(job.run_min for job in jobs)))
+
+
+def _shared(begins: Sequence[float], work: float) -> float:
+    """When work shared out over presses that begin at these times, in order, can be done."""
+    return min((sum(begins[:n]) + work) / n for n in range(1, len(begins) + 1))
+
+
+def _searched(search: _Search, fits: Mapping[str, Sequence[int]]) -> bool:
+    """Search until proved, out of time or ended; whether the kept plan is proved the best."""
+    here = {
+        n: [k for k, job in enumerate(search.jobs) if n in fits[job.name]]
+        for n in range(len(search.presses))
+    }
+    is_exact = sum((len(found) + 1) ** 2 for found in here.values()) <= MOST_EXACT_ARCS
+    arcs = {n: _pairs(search, n, found, is_exact) for n, found in here.items()}
+    model = DayModel(search.presses, search.jobs, fits, arcs, is_exact)
+    goals: list[cp_model.LinearExprT] = [model.makespan]
+    if search.objective == "lateness":
+        goals = [model.lateness, model.makespan]
+    proved = True
+    for number, goal in enumerate(goals):
+        model.model.minimize(goal)
+        model.hint(search.runs)
+        status, best, bound = _solved(search, model, number == 0 and is_exact)
+        if number == 0 and is_exact:
+            search.bound_min = max(search.bound_min, bound)
+        proved = proved and status == cp_model.OPTIMAL
+        if best is None or time.monotonic() > search.ends_at:
+            return False
+        model.model.add(goal <= best)
+    return proved and is_exact
+
+
+def _pairs(search: _Search, press: int, here: Sequence[int], is_exact: bool) -> list[Pair]:
+    """What may follow what on a press: 0 is the press as it stands and its end, job n is n + 1."""
+    ends = [(0, n + 1) for n in here] + [(n + 1, 0) for n in here]
+    if is_exact:
+        inner = [(a + 1, b + 1) for a in here for b in here if a != b]
+    else:
+        inner = _quick_pairs(search, press, here)
+    return ends + [(a, b) for a, b in inner if not search.jobs[b - 1].first]
+
+
+def _quick_pairs(search: _Search, press: int, here: Sequence[int]) -> list[Pair]:
+    """Before each job those that it follows with the least change, and the one that it follows in
+    the plan so far.
+    """
+    at, jobs = search.presses[press], [search.jobs[n] for n in here]
+    low, high = (np.array([getattr(j, k) for j in jobs]) for k in ("low_c", "high_c"))
+    level = np.array([PRESSURE_CLASSES.index(j.pressure) for j in jobs])
+    rise = np.maximum(low[None, :] - high[:, None], 0) / at.heats_c_per_min
+    fall = np.maximum(low[:, None] - high[None, :], 0) / at.cools_c_per_min
+    steps = abs(level[:, None] - level[None, :]) * at.pressure_step_s / SECONDS_PER_MINUTE
+    change = np.maximum(np.maximum(rise, fall), steps)
+    np.fill_diagonal(change, np.inf)
+    most = max(2, MOST_ARCS // (len(search.presses) * len(search.jobs)))
+    near = np.argsort(change, axis=0, kind="stable")[:most]
+    pairs = {
+        (here[before] + 1, here[n] + 1)
+        for n in range(len(here))
+        for before in near[:, n].tolist()
+        if before != n
+    }
+    place = {job.name: n + 1 for n, job in enumerate(search.jobs)}
+    order = [place[run.job] for run in search.runs if run.press == at.name]
+    return sorted(pairs | set(itertools.pairwise(order)))
+
+
+def _solved(
+    search: _Search, model: DayModel, keeps_bound: bool
+) -> tuple[cp_model.CpSolverStatus, int | None, float]:
+    """One run of the solver: its status, the objective of its best in ticks, and the bound in
+    minutes. Every better order is kept as it is found.
+    """
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = WORKERS
+    solver.parameters.max_time_in_seconds = max(search.ends_at - time.monotonic(), 0.05)
+    found = _Found(search, model)
+    ended = threading.Event()
+    watcher = threading.Thread(target=_watch, args=(search, solver, found, ended), daemon=True)
+    solver.best_bound_callback = found.bounded if keeps_bound else None
+    watcher.start()
+    try:
+        status = solver.solve(model.model, found)
+    finally:
+        ended.set()
+        watcher.join()
+    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return status, None, 0.0
+    return status, round(solver.objective_value), _unrounded(search, solver.best_objective_bound)
+
+
+def _unrounded(search: _Search, bound_ticks: float) -> float:
+    """A bound of the rounded day as one of the day itself, minutes."""
+    return max(bound_ticks - ROUNDING_TICKS * len(search.jobs), 0.0) / TICKS_PER_MIN
+
+
+class _Found(cp_model.CpSolverSolutionCallback):
+    """Keeps what the solver finds."""
+
+    def __init__(self, search: _Search, model: DayModel) -> None:
+        super().__init__()
+        self.search, self.day = search, model
+
+    def on_solution_callback(self) -> None:
+        """Called by the solver with each better plan."""
+        self.search.take(self.day.order(self.boolean_value))
+
+    def bounded(self, bound_ticks: float) -> None:
+        """Called by the solver with each better bound."""
+        bound = _unrounded(self.search, bound_ticks)
+        self.search.bound_min = max(self.search.bound_min, bound)
+
+
+def _watch(
+    search: _Search, solver: cp_model.CpSolver, found: _Found, ended: threading.Event
+) -> None:
+    """Tell of the progress until the solver ends; end it when nobody wants more."""
+    while search.watch is not None and not ended.wait(LOOK_EVERY_S):
+        seconds = time.monotonic() - search.begun_at
+        if not search.watch(PlanProgress(seconds, search.value[0], search.bound_min)):
+            solver.stop_search()
+            return
