@@ -26,6 +26,7 @@ JSON_COMMANDS = (
     "cool",
     "diagnose",
     "search",
+    "plan",
 )
 ROOMS = ("practice", "demo", "serve", "test")
 HELP = """./tempermark WORD
@@ -111,7 +112,7 @@ def practice(arguments: list[str]) -> int:
 def _room(room: str, reset: bool) -> int:
     signal.signal(signal.SIGTERM, _interrupt)
     signal.signal(signal.SIGHUP, _interrupt)
-    database, process = None, None
+    database, processes = None, []
     try:
         with alone():
             environment.prepare()
@@ -130,15 +131,16 @@ def _room(room: str, reset: bool) -> int:
                 _greet(room, note["url"], "Already running", env)
                 return 0
             web_port = free_port(server.FIRST_PORT, "Port")
-            process = server.start(room, web_port, env)
+            processes.append(server.start(room, web_port, env))
+            processes.append(server.start_worker(room, env))
         _greet(room, f"http://127.0.0.1:{web_port}", "Ready", env)
         say("Ctrl-C stops it.")
-        return _watch(process, room)
+        return _watch(processes[0], room)
     except KeyboardInterrupt:
         say("\nStopping.")
         return 0
     finally:
-        _stop(process, database, room)
+        _stop(processes, database, room)
 
 
 def _interrupt(*_: object) -> None:
@@ -151,11 +153,12 @@ def _watch(process: subprocess.Popen[bytes], room: str) -> int:
     return code or 1
 
 
-def _stop(process: subprocess.Popen[bytes] | None, database: Cluster | None, room: str) -> None:
+def _stop(processes: list[subprocess.Popen[bytes]], database: Cluster | None, room: str) -> None:
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, signal.SIG_IGN)
-    if process is not None:
-        server.stop(process)
+    if processes:
+        for process in reversed(processes):
+            server.stop(process)
         server.state_file(room).unlink(missing_ok=True)
         if room == "serve":
             server.stop_noted("practice")

@@ -103,6 +103,21 @@ def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen[bytes]:
     return process
 
 
+def start_worker(room: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
+    """Start what works in the background: the queue of plans, one at a time."""
+    log = (paths.LOCAL / f"worker-{room}.log").open("a")
+    command = [str(paths.PYTHON), "-m", "django", "procrastinate", "worker", "--queues", "plans"]
+    return subprocess.Popen(
+        command,
+        env=env,
+        cwd=paths.ROOT,
+        stdout=log,
+        stderr=log,
+        process_group=0,
+        preexec_fn=_end_with_us,  # noqa: PLW1509  (the launcher has one thread)
+    )
+
+
 def _has_control_socket() -> bool:
     summary = subprocess.run(
         [str(paths.PYTHON), "-m", "gunicorn", "--help"], capture_output=True, text=True

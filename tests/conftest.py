@@ -1,14 +1,28 @@
 """Fixtures for everything that touches the database."""
 
+import gc
+
 import pytest
 from django.test import Client
 from hypothesis import settings
 
 from tests.support import room
+from tests.support.databases import own_database
+
+# What was imported stays to the end: it need not be looked through again and again.
+gc.freeze()
+gc.set_threshold(20_000, 20, 20)
 
 # No test is timed, and a run today tries what a run tomorrow tries.
 settings.register_profile("room", deadline=None, derandomize=True)
 settings.load_profile("room")
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(django_test_environment, django_db_blocker, django_db_modify_db_settings):
+    """A database of this worker's own, copied from one that is migrated once."""
+    with django_db_blocker.unblock(), own_database():
+        yield
 
 
 @pytest.fixture

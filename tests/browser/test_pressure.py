@@ -109,7 +109,7 @@ def test_map_by_strips(signed_in, blanks):
     isla.type(Keys.ENTER)
     isla.sees("Heron has less pressure on the left.")
     isla.sees("Shim under the pad at the left")
-    assert PressureSurvey.objects.get().verdict == "fail"
+    isla.wait(lambda: PressureSurvey.objects.get().verdict == "fail")
 
 
 def test_a_button_is_drawn_where_it_is_tapped(signed_in, blanks):

@@ -25,7 +25,7 @@ COMMANDS = {
     "cool": "tempermark.files.cool",
     "diagnose": "tempermark.files.case",
     "search": "tempermark.files.experiments.search",
-    "plan": "tempermark.files.plan",
+    "plan": "tempermark.files.planning.plan",
 }
 # Commands that also draw: module with `drawing(document) -> SVG`.
 DRAWN = ("wrap",)

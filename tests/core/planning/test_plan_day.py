@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tempermark.core.planning.day import Wait, change_minutes
+from tempermark.core.planning.day import AfterJob, change_minutes
 from tempermark.core.planning.first_come import in_order_of_arrival
 from tempermark.core.planning.fits import fitting
 from tempermark.core.planning.solve import plan_day
@@ -92,8 +92,8 @@ def test_steps_wait_for_each_other_and_for_their_drying():
     coat, cure, print_it, other = jobs
     jobs = [
         coat,
-        replace(cure, after=(Wait(coat.name, 45.0),)),
-        replace(print_it, after=(Wait(cure.name, 20.0),)),
+        replace(cure, after=(AfterJob(coat.name, 45.0),)),
+        replace(print_it, after=(AfterJob(cure.name, 20.0),)),
         replace(other, release_min=30.0),
     ]
     plan = plan_day(presses, jobs, "makespan", SECONDS)
@@ -108,8 +108,8 @@ def test_what_cannot_be_planned_is_named_and_the_rest_is_planned():
     )
     huge = replace(huge, width_mm=900)
     kind = replace(kind, press_kinds=frozenset({"iron"}))
-    one = replace(one, after=(Wait(other.name),))
-    other = replace(other, after=(Wait(one.name),))
+    one = replace(one, after=(AfterJob(other.name),))
+    other = replace(other, after=(AfterJob(one.name),))
     plan = plan_day(presses, [fine, huge, kind, one, other], "makespan", SECONDS)
     assert [run.job for run in plan.runs] == [fine.name]
     reasons = dict(plan.unplaced)
@@ -121,7 +121,7 @@ def test_what_cannot_be_planned_is_named_and_the_rest_is_planned():
 def test_what_waits_for_what_cannot_be_planned_is_named_too():
     presses, jobs = random_day(5, jobs=2)
     huge = replace(jobs[0], width_mm=900)
-    after = replace(jobs[1], width_mm=100, height_mm=100, press_kinds=None, after=(Wait("J0"),))
+    after = replace(jobs[1], width_mm=100, height_mm=100, press_kinds=None, after=(AfterJob("J0"),))
     plan = plan_day(presses, [huge, after], "makespan", SECONDS)
     assert not plan.runs
     assert plan.is_proved

@@ -6,7 +6,6 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from tempermark.web.overview.file_views import TABLES
-from tests.support import room
 from tests.support.shop import sent, snapshot
 
 pytestmark = pytest.mark.django_db
@@ -71,11 +70,3 @@ def test_every_import_answers_every_file(shop):
     assert not kept, "\n".join(kept)
     # The room goes on.
     assert leads.get("/").status_code == 200
-
-
-def test_a_logger_that_sends_nonsense_is_told(client, lead, element):
-    for raw, _ in files():
-        answer = client.post("/live/stream/", raw, content_type="application/x-ndjson")
-        assert answer.status_code < 500
-    assert client.get("/sign-in/").status_code == 200
-    assert room.soup(client.get("/sign-in/")).h1

@@ -15,6 +15,8 @@ from tempermark.web.live.stream import keys
 from tempermark.web.live.stream.ingest import KEEP_RAW, clear_old, open_recording, store
 from tempermark.web.measure.models import Instrument
 from tempermark.web.measure.surveys.grids import grid_places
+from tests.support import room
+from tests.web.forms.test_every_import import files
 
 START = 1_764_000_000.0
 
@@ -146,3 +148,11 @@ def test_corrections_of_the_logger_count_live_and_raw_stays_raw(element):
     view = queries.live(element, arrived(10))
     assert view.state.now_c[0] == pytest.approx(195.0 + 1 + 2 * 0.95)
     assert recording.blocks.first().readings_c[0][0] == 195.0
+
+
+def test_a_logger_that_sends_nonsense_is_told(client, lead, element):
+    for raw, _ in files():
+        answer = client.post("/live/stream/", raw, content_type="application/x-ndjson")
+        assert answer.status_code < 500
+    assert client.get("/sign-in/").status_code == 200
+    assert room.soup(client.get("/sign-in/")).h1

@@ -10,7 +10,7 @@ from django.utils import timezone
 from tempermark.web.accounts.models import User
 from tempermark.web.jobs import actions
 from tempermark.web.jobs.models import PlatenChange
-from tempermark.web.prepare.tools.change_views import platen_now_c, rates_of
+from tempermark.web.prepare.tools.platen import platen_now_c, rates_of
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tests.support import room
 from tests.web.prepare.test_job_art import begun, board, vest  # noqa: F401  fixtures

@@ -31,7 +31,7 @@ class PlanPress:
 
 
 @dataclass(frozen=True)
-class Wait:
+class AfterJob:
     """A job may begin so many minutes after another one ended: drying, cooling, resting."""
 
     job: str
@@ -60,7 +60,7 @@ class PlanJob:
     due_min: float | None = None
     presses: frozenset[str] | None = None
     release_min: float = 0.0
-    after: tuple[Wait, ...] = ()
+    after: tuple[AfterJob, ...] = ()
     first: bool = False
 
     @property
@@ -70,7 +70,7 @@ class PlanJob:
 
     @property
     def run_min(self) -> float:
-        """Minutes of the run, without the change before it."""
+        """Minutes (min) of the run, without the change before it."""
         return self.loads * (self.dwell_s + self.handling_s) / SECONDS_PER_MINUTE
 
 
@@ -109,14 +109,14 @@ class DayPlan:
 def change_minutes(
     press: PlanPress, from_c: float, to_c: float, from_pressure: str, to_pressure: str
 ) -> float:
-    """Minutes from one setting to another: the platen and the pressure change side by side."""
+    """Minutes (min) from one setting in °C to another: platen and pressure change side by side."""
     rate = press.heats_c_per_min if to_c >= from_c else press.cools_c_per_min
     steps = abs(PRESSURE_CLASSES.index(to_pressure) - PRESSURE_CLASSES.index(from_pressure))
     return max(abs(to_c - from_c) / rate, steps * press.pressure_step_s / SECONDS_PER_MINUTE)
 
 
 def least_change_minutes(press: PlanPress, before: PlanJob | None, job: PlanJob) -> float:
-    """The least that a change can take, whatever is set within both windows; before None: from
+    """The least that a change can take, min, whatever is set within both windows; before None: from
     the press as it stands.
     """
     low_c, high_c = (press.start_c,) * 2 if before is None else (before.low_c, before.high_c)

@@ -16,7 +16,7 @@ from tempermark.core.planning.settings import SequencedDay, timed_runs
 
 
 def nearest_setting(job: PlanJob, from_c: float) -> float:
-    """The setting in a job's window that is nearest to where a platen stands, °C."""
+    """The setting in a job's window that is nearest to a platen's °C."""
     return min(max(from_c, job.low_c), job.high_c)
 
 
@@ -29,7 +29,7 @@ def in_order_of_arrival(
     order: dict[str, list[str]] = {press.name: [] for press in presses}
     named, settings = {press.name: press for press in presses}, dict[str, float]()
     day = SequencedDay(named, {job.name: job for job in jobs}, order)
-    stands = {press.name: (press.start_c, press.pressure, press.free_from_min) for press in presses}
+    now_at = {press.name: (press.start_c, press.pressure, press.free_from_min) for press in presses}
     ends: dict[str, float] = {}
     for job in _earlier_first(jobs):
         waits = [ends[w.job] + w.minutes for w in job.after if w.job in ends]
@@ -37,17 +37,17 @@ def in_order_of_arrival(
 
         def done(n: int, job: PlanJob = job, earliest: float = earliest) -> tuple[float, int]:
             press = presses[n]
-            now_c, pressure, free = stands[press.name]
+            now_c, pressure, free = now_at[press.name]
             set_c = nearest_setting(job, now_c)
             change = change_minutes(press, now_c, set_c, pressure, job.pressure)
             return max(free + change, earliest) + job.run_min, n
 
         end, number = min(done(n) for n in fits[job.name])
         press = presses[number]
-        set_c = nearest_setting(job, stands[press.name][0])
+        set_c = nearest_setting(job, now_at[press.name][0])
         order[press.name].append(job.name)
         settings[job.name], ends[job.name] = set_c, end
-        stands[press.name] = (set_c, job.pressure, end)
+        now_at[press.name] = (set_c, job.pressure, end)
     return timed_runs(day, settings)
 
 

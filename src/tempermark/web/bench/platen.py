@@ -13,7 +13,7 @@ from tempermark.web.kit.units import Units
 from tempermark.web.live.page.queries import LiveView, live
 from tempermark.web.live.page.words import summary
 from tempermark.web.measure.press.press_temperature import press_temperature
-from tempermark.web.prepare.tools.change_views import rates_of
+from tempermark.web.prepare.tools.platen import rates_of
 from tempermark.web.presses.models import Element
 
 # A mean within this of what the setting gives is there: a controller swings by as much, K.

@@ -12,13 +12,48 @@ from tempermark.web.recipes.models import Blank, PlacingGuide, RecipeVersion
 MOST_PIECES = 100_000
 
 
+class Order(models.Model):
+    """What somebody ordered: its jobs are due together."""
+
+    reference = models.CharField(max_length=40, help_text="the customer's or the shop's")
+    customer = models.CharField(max_length=120, blank=True)
+    due_at = models.DateTimeField(null=True, blank=True)
+    note = models.CharField(max_length=400, blank=True)
+    entry_key = models.UUIDField(unique=True)
+    created_at = models.DateTimeField(default=timezone.now)
+    created_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    closed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["created_at", "pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["reference"],
+                condition=Q(closed_at__isnull=True),
+                name="order_reference_once",
+                violation_error_message="An open order has this reference.",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.reference
+
+    def get_absolute_url(self) -> str:
+        """The order with its jobs."""
+        return reverse("planning:order", args=[self.pk])
+
+
 class Job(models.Model):
     """So many pieces of a blank by a recipe on a press, with their art."""
 
     recipe = models.ForeignKey(RecipeVersion, on_delete=models.PROTECT, related_name="jobs")
     blank = models.ForeignKey(Blank, on_delete=models.PROTECT, related_name="jobs")
     press = models.ForeignKey(Press, on_delete=models.PROTECT, related_name="jobs")
+    order = models.ForeignKey(
+        Order, on_delete=models.PROTECT, null=True, blank=True, related_name="jobs"
+    )
     quantity = models.PositiveIntegerField(default=1)
+    per_load = models.PositiveSmallIntegerField(default=1, help_text="pieces under the platen")
     art_width_mm = models.FloatField()
     art_height_mm = models.FloatField()
     art = models.ForeignKey(
@@ -52,6 +87,7 @@ class Job(models.Model):
             models.CheckConstraint(
                 condition=Q(quantity__range=(1, MOST_PIECES)), name="job_quantity_in_range"
             ),
+            models.CheckConstraint(condition=Q(per_load__gte=1), name="job_per_load_some"),
             models.CheckConstraint(
                 condition=Q(art_width_mm__gt=0) & Q(art_height_mm__gt=0), name="job_art_positive"
             ),

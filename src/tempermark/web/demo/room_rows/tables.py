@@ -9,7 +9,7 @@ from tempermark.web.experiments.models import (
     WashTrial,
 )
 from tempermark.web.heat.models import Lesson, LessonRequest, StackTrace
-from tempermark.web.jobs.models import Clock, Job, PlatenChange, Tick
+from tempermark.web.jobs.models import Clock, Job, Order, PlatenChange, Tick
 from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.measure.models import (
@@ -20,6 +20,7 @@ from tempermark.web.measure.models import (
     Station,
     Survey,
 )
+from tempermark.web.planning.models import Plan
 from tempermark.web.presses.models import Element, Press, PressEvent, PressPhoto
 from tempermark.web.pressure.models import (
     CarbonPrint,
@@ -49,6 +50,7 @@ from tempermark.web.supplies.models import Currency, Price
 from tempermark.web.trace.models import CheckRecord, FaultCase
 
 ROOM = (
+    Plan,
     CarbonPrint,
     Pull,
     PullStation,
@@ -85,6 +87,7 @@ ROOM = (
     Clock,
     Tick,
     Job,
+    Order,
     PlatenChange,
     Art,
     PrintSettingsVersion,

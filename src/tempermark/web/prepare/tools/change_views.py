@@ -1,9 +1,7 @@
 """Changing a platen's setting: how long it takes, timed once and known better after."""
 
-from datetime import timedelta
 from typing import Any
 
-import numpy as np
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -18,10 +16,7 @@ from tempermark.core.preparing.heat.changeover import (
     NeededSetting,
     PlatenRates,
     SettingOrder,
-    TimedChange,
     change_time,
-    changes_in,
-    learned_rates,
     least_waiting,
 )
 from tempermark.core.preparing.size.growth import ROOM_C
@@ -34,17 +29,11 @@ from tempermark.web.kit.forms.fields import as_typed
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.units import Units
-from tempermark.web.live.models import Minute
-from tempermark.web.measure.press.press_temperature import advised_dial, true_temperature
+from tempermark.web.measure.press.press_temperature import advised_dial
 from tempermark.web.prepare.tools.heat_forms import SettingChangeForm
+from tempermark.web.prepare.tools.platen import platen_now_c, rates_of
 from tempermark.web.presses.models import Element
 from tempermark.web.presses.queries import element_in_use
-from tempermark.web.run.models import TestPress
-
-# The last changes say what a platen does today; a logger is read this far back.
-MOST_CHANGES, MINUTES_BACK = 12, 2000
-# A press that was set within this long still holds it.
-STILL_SET = timedelta(hours=4)
 
 
 @require_http_methods(["GET", "POST"])
@@ -116,24 +105,6 @@ def end(request: Request, pk: int) -> HttpResponse:
     return redirect("prepare:change", found.element.press.slug)
 
 
-def platen_now_c(element: Element) -> float:
-    """Where the platen is, true °C, as far as is known: as it was last changed or pressed, else
-    the room.
-    """
-    since = timezone.now() - STILL_SET
-    changed = PlatenChange.objects.filter(element=element, there_at__gte=since).first()
-    piece = element.test_presses.filter(pressed_at__gte=since, withdrawn_at=None).first()
-    if changed and (piece is None or piece.pressed_at <= changed.there_at):
-        return changed.to_c
-    return ROOM_C if piece is None else _true_c(element, piece)
-
-
-def _true_c(element: Element, piece: TestPress) -> float:
-    middle = np.array([[element.width_mm / 2, element.height_mm / 2]])
-    known = true_temperature(element, middle, piece.set_c, timezone.now())
-    return piece.set_c if known is None else float(known.value_c[0])
-
-
 def _next_c(element: Element, now_c: float) -> float:
     """What the next open job on this press asks for."""
     for job in _open_jobs(element):
@@ -145,28 +116,6 @@ def _next_c(element: Element, now_c: float) -> float:
 def _open_jobs(element: Element) -> list[Job]:
     rows = Job.objects.filter(press=element.press, closed_at=None).order_by("created_at")
     return list(rows.select_related("recipe__recipe", "blank")[:MOST_ORDERED])
-
-
-def rates_of(element: Element) -> PlatenRates:
-    """How fast this platen heats and cools: by changes that were timed and that a logger saw."""
-    rows = PlatenChange.objects.filter(element=element, given_up_at=None).exclude(there_at=None)
-    timed = [TimedChange(c.from_c, c.to_c, c.seconds or 0.0) for c in rows[:MOST_CHANGES]]
-    return learned_rates([*timed, *_seen_by_logger(element)][:MOST_CHANGES], ROOM_C)
-
-
-def _seen_by_logger(element: Element) -> list[TimedChange]:
-    """Changes in the minutes of the element's last recording."""
-    last = Minute.objects.filter(recording__key__element=element).order_by("-at").first()
-    if last is None:
-        return []
-    rows = Minute.objects.filter(recording=last.recording).order_by("-at")[:MINUTES_BACK]
-    minutes = [(row.at, [v for v in row.mean_c if v is not None]) for row in reversed(rows)]
-    minutes = [(at, values) for at, values in minutes if values]
-    if not minutes:
-        return []
-    begin = minutes[0][0]
-    times = np.array([(at - begin).total_seconds() for at, _ in minutes])
-    return changes_in(times, np.array([float(np.mean(values)) for _, values in minutes]))
 
 
 def _order(

@@ -23,6 +23,7 @@ from tempermark.web.demo.room_rows.pieces import (
     LOTS_USED,
     OPEN_CASE,
 )
+from tempermark.web.demo.room_rows.planning import build_planning
 from tempermark.web.demo.room_rows.preparing import build_preparing
 from tempermark.web.demo.room_rows.pressure import build_pressure
 from tempermark.web.demo.room_rows.room import BLANKS, INSTRUMENTS, PRESSES, DemoPress
@@ -74,6 +75,7 @@ class Command(BaseCommand):
         noon = now.replace(hour=9, minute=30, second=0, microsecond=0)
         load_shipped_recipes()
         build_room(people["isla"], people["maren"], noon)
+        build_planning(people["isla"], now)
         self.stdout.write("Built the Vellmere Regatta finishing room")
 
 

@@ -1,0 +1,1 @@
+"""The document of a day's plan."""

@@ -1,0 +1,1 @@
+"""Orders, and the day's plan of them."""

@@ -1,0 +1,232 @@
+"""The shop's day as core/planning has it: presses as they stand, open jobs in their stages."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from tempermark.core.metrology.press.state import ElementState
+from tempermark.core.planning.day import AfterJob, PlanJob, PlanPress
+from tempermark.core.planning.stages import StagedRecipe, stages_of
+from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
+from tempermark.web.jobs.models import Job
+from tempermark.web.jobs.queries import open_jobs
+from tempermark.web.measure.press.states import measured_states
+from tempermark.web.prepare.tools.platen import platen_now_c, rates_of
+from tempermark.web.presses.models import Element, Press
+from tempermark.web.presses.queries import fitted_first
+from tempermark.web.recipes.blanks.takes import takes
+from tempermark.web.run.models import PieceOutcome, Run, TestPress
+from tempermark.web.run.pieces.placing import usable_rectangle
+
+# A knob is turned, and the pull tried, in about a minute: the planning example of
+# formats/commands.md.
+PRESSURE_STEP_S = 60.0
+MOST_JOBS = 200
+SECONDS_PER_MINUTE = 60.0
+
+
+@dataclass(frozen=True)
+class DayPress:
+    """A press of the day: how it stands, and what is to be said of it."""
+
+    press: Press
+    element: Element
+    plan: PlanPress
+    warning: str = ""
+    is_guess: bool = False
+
+
+@dataclass(frozen=True)
+class DayStage:
+    """A job's stage in the day: ``number`` of ``count``, counted from 0."""
+
+    job: Job
+    number: int
+    count: int
+    plan: PlanJob
+
+
+@dataclass(frozen=True)
+class ShopDay:
+    """All that is to be planned from a moment on; ``left_out``: jobs that cannot be, with why."""
+
+    begins_at: datetime
+    presses: list[DayPress]
+    stages: list[DayStage]
+    left_out: list[tuple[Job, str]]
+
+
+def shop_day(begins_at: datetime, without: Sequence[int] = ()) -> ShopDay:
+    """The open jobs and the presses that are there, but those ``without`` (by their keys)."""
+    presses = day_presses(begins_at, without)
+    under_way = {
+        run.job_id: run.element_id for run in Run.objects.filter(ended_at=None, planned_press=None)
+    }
+    stages: list[DayStage] = []
+    left_out: list[tuple[Job, str]] = []
+    # Test presses are pressed from their ladder sheet.
+    jobs = open_jobs().filter(experiment=None).select_related("order")
+    for job in jobs.order_by("created_at", "pk")[:MOST_JOBS]:
+        left = job.quantity - pieces_done(job)
+        recipe = stages_of(job.recipe.sheet)
+        fitting = [p for p in presses if takes(p.element, job.recipe.recipe.blank_kind)]
+        why = _why_not(left, recipe, fitting)
+        if why:
+            left_out.append((job, why))
+            continue
+        stages += _stages(job, left, recipe, fitting, begins_at, under_way.get(job.pk))
+    return ShopDay(begins_at, presses, stages, left_out)
+
+
+def _why_not(left: int, recipe: StagedRecipe, fitting: Sequence[DayPress]) -> str:
+    if left <= 0:
+        return "all its pieces are logged"
+    if not recipe.stages:
+        return "its recipe has no heated step"
+    return "" if fitting else "no press takes this blank"
+
+
+def day_presses(begins_at: datetime, without: Sequence[int] = ()) -> list[DayPress]:
+    """The presses with an upper platen or sleeve fitted, as they stand."""
+    upper: dict[int, Element] = {}
+    for element in fitted_first().select_related("press"):
+        upper.setdefault(element.press_id, element)
+    elements = [e for e in upper.values() if e.press_id not in without]
+    elements.sort(key=lambda e: (e.press.place, e.press.name))
+    states = measured_states([e.press for e in elements], begins_at.date())
+    return [
+        _day_press(element, _warning(state.state))
+        for element, state in zip(elements, states, strict=True)
+    ]
+
+
+def _warning(state: ElementState) -> str:
+    if state.surveyed_on is None:
+        return "never surveyed"
+    return "its survey is overdue" if state.overdue_days > 0 else ""
+
+
+def _day_press(element: Element, warning: str) -> DayPress:
+    rates, usable = rates_of(element), usable_rectangle(element)
+    width, height = element.width_mm, element.height_mm
+    if usable is not None:
+        width, height = usable.width_mm, usable.height_mm
+    return DayPress(
+        press=element.press,
+        element=element,
+        plan=PlanPress(
+            name=element.press.slug,
+            kind=element.press.kind,
+            width_mm=width,
+            height_mm=height,
+            start_c=platen_now_c(element),
+            heats_c_per_min=rates.heats_k_min,
+            cools_c_per_min=rates.cools_k_min,
+            pressure=_pressure_now(element),
+            pressure_step_s=PRESSURE_STEP_S,
+        ),
+        warning=warning,
+        is_guess=not (rates.timed_up or rates.timed_down),
+    )
+
+
+def _pressure_now(element: Element) -> str:
+    """The class of pressure that was pressed last, else medium."""
+    last = element.test_presses.filter(withdrawn_at=None, pressure__in=PRESSURE_CLASSES).first()
+    return last.pressure if last else "medium"
+
+
+def pieces_done(job: Job) -> int:
+    """How many pieces of a job are pressed and not spoiled."""
+    rows = TestPress.objects.filter(job=job, step_number=None, withdrawn_at=None)
+    spoiled = rows.filter(outcome=PieceOutcome.FAULTY, grade="spoiled").values("piece")
+    return rows.exclude(piece__in=spoiled).values("piece").distinct().count()
+
+
+def _stages(
+    job: Job,
+    left: int,
+    recipe: StagedRecipe,
+    fitting: Sequence[DayPress],
+    begins_at: datetime,
+    under_way: int | None,
+) -> list[DayStage]:
+    here = frozenset(p.plan.name for p in fitting)
+    running = next((p.plan.name for p in fitting if p.element.pk == under_way), None)
+    due_min = None
+    if job.order is not None and job.order.due_at is not None:
+        until = (job.order.due_at - begins_at).total_seconds() - recipe.after_s
+        due_min = until / SECONDS_PER_MINUTE
+    found: list[DayStage] = []
+    for number, stage in enumerate(recipe.stages):
+        wait_min = stage.wait_s / SECONDS_PER_MINUTE
+        before = found[-1].plan.name if found else None
+        is_last = number == len(recipe.stages) - 1
+        plan = PlanJob(
+            name=stage_name(job.pk, number),
+            quantity=left,
+            per_load=job.per_load,
+            low_c=stage.low_c,
+            high_c=stage.high_c,
+            dwell_s=stage.dwell_s,
+            handling_s=stage.handling_s,
+            pressure=stage.pressure or job.recipe.pressure,
+            width_mm=job.art_width_mm,
+            height_mm=job.art_height_mm,
+            due_min=due_min if is_last else None,
+            presses=frozenset({running}) if running and number == 0 else here,
+            release_min=wait_min if before is None and not running else 0.0,
+            after=(AfterJob(before, wait_min),) if before else (),
+            first=running is not None and number == 0,
+        )
+        found.append(DayStage(job, number, len(recipe.stages), plan))
+    return found
+
+
+def stage_name(job: int, number: int) -> str:
+    """A stage's name within a plan."""
+    return f"{job}.{number}"
+
+
+def job_of(name: str) -> int:
+    """The key of the job that a stage belongs to."""
+    return int(name.partition(".")[0])
+
+
+def as_given(day: ShopDay) -> dict[str, Any]:
+    """A day as JSON."""
+    return {
+        "presses": [vars(p.plan) for p in day.presses],
+        "guesses": [p.plan.name for p in day.presses if p.is_guess],
+        "warnings": {p.plan.name: p.warning for p in day.presses if p.warning},
+        "jobs": [_job_as_given(stage.plan) for stage in day.stages],
+        "left_out": [[job.pk, why] for job, why in day.left_out],
+    }
+
+
+def _job_as_given(job: PlanJob) -> dict[str, Any]:
+    presses = None if job.presses is None else sorted(job.presses)
+    kinds = None if job.press_kinds is None else sorted(job.press_kinds)
+    waits = [[wait.job, wait.minutes] for wait in job.after]
+    return {**vars(job), "presses": presses, "press_kinds": kinds, "after": waits}
+
+
+def presses_given(given: dict[str, Any]) -> list[PlanPress]:
+    """The presses of a day that was kept."""
+    return [PlanPress(**row) for row in given["presses"]]
+
+
+def jobs_given(given: dict[str, Any]) -> list[PlanJob]:
+    """The stages of a day that was kept."""
+    found = []
+    for row in given["jobs"]:
+        presses, kinds = row["presses"], row["press_kinds"]
+        fields = {
+            **row,
+            "presses": None if presses is None else frozenset(presses),
+            "press_kinds": None if kinds is None else frozenset(kinds),
+            "after": tuple(AfterJob(name, minutes) for name, minutes in row["after"]),
+        }
+        found.append(PlanJob(**fields))
+    return found

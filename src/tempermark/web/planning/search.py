@@ -1,0 +1,77 @@
+"""A plan's search: its progress is kept as it goes, so that every page can show it."""
+
+import threading
+import time
+from typing import Any
+
+from django.db import connection
+
+from tempermark.core.planning.day import DayPlan, PlannedRun
+from tempermark.core.planning.first_come import in_order_of_arrival
+from tempermark.core.planning.fits import fitting, unplaced
+from tempermark.core.planning.solve import PlanProgress, plan_day
+from tempermark.web.planning.day import jobs_given, presses_given
+from tempermark.web.planning.models import Plan, PlanState
+
+# A day is searched no longer than this; most are proved within a second.
+SEARCH_S = 30.0
+# Progress is kept this often.
+KEPT_EVERY_S = 0.5
+
+
+def search(pk: int) -> None:
+    """Search a plan to its end and keep what was found; a plan that is done is left as it is."""
+    plan = Plan.objects.get(pk=pk)
+    if plan.is_done:
+        return
+    Plan.objects.filter(pk=pk).update(state=PlanState.SEARCHING)
+    presses, jobs = presses_given(plan.given), jobs_given(plan.given)
+    begun = time.monotonic()
+    try:
+        found = plan_day(presses, jobs, plan.objective, SEARCH_S, _Watch(pk))
+    except Exception:
+        Plan.objects.filter(pk=pk).update(state=PlanState.FAILED)
+        raise
+    reasons = unplaced(jobs, presses)
+    left = [job for job in jobs if job.name not in reasons]
+    came = in_order_of_arrival(left, presses, fitting(left, presses)) if left else []
+    Plan.objects.filter(pk=pk).update(
+        state=PlanState.READY,
+        found=as_found(found) | {"came": [vars(run) for run in came]},
+        seconds=time.monotonic() - begun,
+    )
+
+
+def as_found(found: DayPlan) -> dict[str, Any]:
+    """What was found as JSON."""
+    return {
+        "runs": [vars(run) for run in found.runs],
+        "unplaced": [list(pair) for pair in found.unplaced],
+        "makespan_min": found.makespan_min,
+        "lateness_min": found.lateness_min,
+        "bound_min": found.lower_bound_min,
+        "is_proved": found.is_proved,
+    }
+
+
+def runs_found(found: dict[str, Any], which: str = "runs") -> list[PlannedRun]:
+    """The runs of a plan that was kept; ``came``: those in the order of arrival."""
+    return [PlannedRun(**row) for row in found.get(which, [])]
+
+
+class _Watch:
+    """Keeps the progress, and ends the search when somebody says so."""
+
+    def __init__(self, pk: int) -> None:
+        self.pk, self.kept_at = pk, 0.0
+
+    def __call__(self, progress: PlanProgress) -> bool:
+        if progress.seconds - self.kept_at >= KEPT_EVERY_S:
+            self.kept_at = progress.seconds
+            so_far = {"best_min": progress.best_min, "bound_min": progress.bound_min}
+            Plan.objects.filter(pk=self.pk).update(seconds=progress.seconds, found=so_far)
+        goes_on = not Plan.objects.filter(pk=self.pk, is_to_end=True).exists()
+        # The solver watches from a thread of its own, which ends without notice.
+        if threading.current_thread() is not threading.main_thread():
+            connection.close()
+        return goes_on

@@ -1,0 +1,196 @@
+"""A plan as its pages show it: a sentence, figures beside the order of arrival, the day band."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.utils import timezone
+
+from tempermark.core.planning.day import PlanJob, PlannedRun
+from tempermark.web.jobs.models import Job
+from tempermark.web.kit.figures import temperature_text
+from tempermark.web.kit.units import Units
+from tempermark.web.planning.band import Band, BandDay, BandJob, draw
+from tempermark.web.planning.day import job_of, jobs_given, presses_given
+from tempermark.web.planning.models import Plan
+from tempermark.web.planning.search import runs_found
+from tempermark.web.presses.models import Press
+
+
+@dataclass(frozen=True)
+class PlanFigures:
+    """A way of doing the day in figures: minutes until it is done, of changes, late in all, and how
+    many changes.
+    """
+
+    name: str
+    minutes: float
+    change_min: float
+    late_min: float
+    changes: int
+    ends_at: datetime
+
+
+@dataclass(frozen=True)
+class NextRun:
+    """A run in the list of its press."""
+
+    job: Job
+    run: PlannedRun
+    begins_at: datetime
+    ends_at: datetime
+    set_text: str
+    is_late: bool
+
+
+@dataclass(frozen=True)
+class ShownPlan:
+    """What a plan's page shows."""
+
+    headline: str
+    figures: list[PlanFigures]
+    band: Band | None
+    presses: list[tuple[str, list[NextRun]]]
+    left_out: list[tuple[str, str, str]]
+    warnings: list[str]
+
+
+def shown_plan(plan: Plan, units: Units) -> ShownPlan:
+    """A plan in its reader's units."""
+    runs, came = runs_found(plan.found), runs_found(plan.found, "came")
+    stages = {job.name: job for job in jobs_given(plan.given)}
+    keys = {job_of(name) for name in stages} | {pk for pk, _ in plan.given["left_out"]}
+    rows = Job.objects.filter(pk__in=keys).select_related("recipe__recipe", "blank", "order")
+    jobs = {job.pk: job for job in rows}
+    names = dict(Press.objects.values_list("slug", "name"))
+    figures = [
+        _figures(plan, name, found, stages)
+        for name, found in (("this plan", runs), ("as the orders came", came))
+        if found
+    ]
+    return ShownPlan(
+        headline=_headline(plan, figures),
+        figures=figures,
+        band=_band(plan, runs, stages, jobs, names, units) if runs else None,
+        presses=_lists(plan, runs, stages, jobs, names, units),
+        left_out=_left_out(plan, jobs),
+        warnings=_warnings(plan, runs, names),
+    )
+
+
+def _headline(plan: Plan, figures: Sequence[PlanFigures]) -> str:
+    if not plan.is_done or not figures:
+        return {"failed": "This plan could not be searched."}.get(plan.state, "Planning the day.")
+    best = figures[0]
+    late = f"{best.late_min:.0f} min late in all" if best.late_min >= 0.5 else "nothing late"
+    bound = plan.found["bound_min"]
+    if plan.found["is_proved"]:
+        sure = "no order does better"
+    elif plan.objective == "lateness":
+        sure = f"no order is less than {bound:.0f} min late"
+    else:
+        sure = f"no order is done before {plan.begins_at_local(bound):%H:%M}"
+    return f"Done at {timezone.localtime(best.ends_at):%H:%M}, {late}; {sure}."
+
+
+def _figures(
+    plan: Plan, name: str, runs: Sequence[PlannedRun], stages: dict[str, PlanJob]
+) -> PlanFigures:
+    minutes = max(run.end_min for run in runs)
+    due = [(run, stages[run.job].due_min) for run in runs]
+    late = sum(max(run.end_min - at, 0.0) for run, at in due if at is not None)
+    return PlanFigures(
+        name=name,
+        minutes=minutes,
+        change_min=sum(run.change_min for run in runs),
+        late_min=late,
+        changes=sum(run.change_min > 0 for run in runs),
+        ends_at=plan.begins_at + timedelta(minutes=minutes),
+    )
+
+
+def _said(stage: PlanJob, job: Job, count: int) -> BandJob:
+    order = job.order.reference if job.order else ""
+    number = int(stage.name.partition(".")[2]) + 1
+    part = f", setting {number} of {count}" if count > 1 else ""
+    label = f"{order}: {job.blank.name}" if order else job.blank.name
+    detail = f"{stage.quantity} pieces, {job.recipe.recipe.name}{part}"
+    return BandJob(label, detail, job.get_absolute_url(), order)
+
+
+def _band(
+    plan: Plan,
+    runs: Sequence[PlannedRun],
+    stages: dict[str, PlanJob],
+    jobs: dict[int, Job],
+    names: dict[str, str],
+    units: Units,
+) -> Band:
+    counts: dict[int, int] = {}
+    for name in stages:
+        counts[job_of(name)] = counts.get(job_of(name), 0) + 1
+    presses = presses_given(plan.given)
+    day = BandDay(
+        begins_at=timezone.localtime(plan.begins_at),
+        presses=presses,
+        names={p.name: names.get(p.name, p.name) for p in presses},
+        notes=plan.given["warnings"],
+        jobs=stages,
+        said={n: _said(s, jobs[job_of(n)], counts[job_of(n)]) for n, s in stages.items()},
+        runs=runs,
+    )
+    degrees = {run.set_c: temperature_text(run.set_c, units) for run in runs}
+    return draw(day, timezone.localtime(), degrees)
+
+
+def _lists(
+    plan: Plan,
+    runs: Sequence[PlannedRun],
+    stages: dict[str, PlanJob],
+    jobs: dict[int, Job],
+    names: dict[str, str],
+    units: Units,
+) -> list[tuple[str, list[NextRun]]]:
+    found: dict[str, list[NextRun]] = {}
+    for run in runs:
+        due = stages[run.job].due_min
+        begins, ends = (
+            timezone.localtime(plan.begins_at + timedelta(minutes=m))
+            for m in (run.start_min, run.end_min)
+        )
+        row = NextRun(
+            job=jobs[job_of(run.job)],
+            run=run,
+            begins_at=begins,
+            ends_at=ends,
+            set_text=temperature_text(run.set_c, units),
+            is_late=due is not None and run.end_min > due,
+        )
+        found.setdefault(names.get(run.press, run.press), []).append(row)
+    return list(found.items())
+
+
+def _left_out(plan: Plan, jobs: dict[int, Job]) -> list[tuple[str, str, str]]:
+    """Job, why it is not planned, and its address."""
+    given = [(pk, why) for pk, why in plan.given["left_out"]]
+    given += [(job_of(name), why) for name, why in plan.found.get("unplaced", [])]
+    return [(str(jobs[pk]), why, jobs[pk].get_absolute_url()) for pk, why in given if pk in jobs]
+
+
+def _warnings(plan: Plan, runs: Sequence[PlannedRun], names: dict[str, str]) -> list[str]:
+    used = {run.press for run in runs}
+    warnings: dict[str, Any] = plan.given["warnings"]
+    said = [f"{names.get(p, p)}: {why}." for p, why in warnings.items() if p in used]
+    guesses = [names.get(p, p) for p in plan.given["guesses"] if p in used]
+    if guesses:
+        said.append(
+            f"How fast {_and(guesses)} heat and cool was never timed: "
+            "the times of its changes are a guess."
+        )
+    return said
+
+
+def _and(names: Sequence[str]) -> str:
+    *first, last = names
+    return f"{', '.join(first)} and {last}" if first else last

@@ -1,0 +1,90 @@
+"""Plans of the day: asked for, watched, put in force."""
+
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from tempermark.core.errors import InputError
+from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.requests import Request
+from tempermark.web.jobs.queries import open_jobs
+from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.kit.wording import error_text
+from tempermark.web.planning import actions
+from tempermark.web.planning.forms import PlanForm
+from tempermark.web.planning.models import Plan
+from tempermark.web.planning.queries import plan_in_force
+from tempermark.web.planning.shown import shown_plan
+
+MOST_LISTED = 20
+
+
+@require_http_methods(["GET", "POST"])
+def plans(request: Request) -> HttpResponse:
+    """The plan in force on its day band, and another one asked for."""
+    form = PlanForm(request.POST or None)
+    if request.method == "POST":
+        must_work(request.user)
+        if form.is_valid():
+            try:
+                return redirect(_ask(request, form))
+            except InputError as error:
+                form.add_error(None, error_text(error, form_units(request)))
+    found = plan_in_force()
+    context = {
+        "form": form,
+        "in_force": found,
+        "shown": shown_plan(found, request.user.units) if found else None,
+        "waiting": open_jobs().filter(experiment=None).count(),
+        "earlier": Plan.objects.exclude(pk=found.pk if found else None)[:MOST_LISTED],
+    }
+    status = 422 if form.errors else 200
+    return render(request, "planning/plans.html", context, status=status)
+
+
+def _ask(request: Request, form: PlanForm) -> Plan:
+    data, now = form.cleaned_data, timezone.now().replace(second=0, microsecond=0)
+    without = [press.pk for press in data["without"]]
+    return actions.ask_for_plan(
+        request.user, data["objective"], now, form_key(request), without, plan_in_force()
+    )
+
+
+@require_GET
+def plan(request: Request, pk: int) -> HttpResponse:
+    """A plan, or how far its search is."""
+    return render(request, "planning/plan.html", _context(request, pk))
+
+
+@require_GET
+def progress(request: Request, pk: int) -> HttpResponse:
+    """The part of a plan's page that changes while it is searched."""
+    return render(request, "planning/_plan.html", _context(request, pk))
+
+
+def _context(request: Request, pk: int) -> dict[str, Any]:
+    found = get_object_or_404(Plan.objects.select_related("created_by"), pk=pk)
+    return {"plan": found, "shown": shown_plan(found, request.user.units)}
+
+
+@require_POST
+def enough(request: Request, pk: int) -> HttpResponse:
+    """The best so far is enough."""
+    found = get_object_or_404(Plan, pk=pk)
+    actions.end_search(request.user, found)
+    return redirect(found)
+
+
+@require_POST
+def in_force(request: Request, pk: int) -> HttpResponse:
+    """The room works by this plan."""
+    found = get_object_or_404(Plan, pk=pk)
+    with refusal_shown(request):
+        actions.put_in_force(request.user, found)
+        return redirect("planning:plans")
+    return redirect(found)

@@ -1,0 +1,176 @@
+"""From orders to a plan in force: what is planned, what is said of it, who may."""
+
+from datetime import timedelta
+from uuid import uuid4
+
+import pytest
+from django.utils import timezone
+
+from tempermark.web.jobs.models import Job, Order
+from tempermark.web.planning import actions
+from tempermark.web.planning.models import Plan, PlanState
+from tempermark.web.planning.search import search
+from tests.support import bench, room
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def searched(monkeypatch):
+    """Plans are searched when they are asked for, by no worker."""
+    monkeypatch.setattr("tempermark.web.planning.tasks.search_plan.defer", lambda plan: None)
+
+
+@pytest.fixture
+def orders(technician, element):
+    """Two orders on two presses."""
+    room.element("Grebe", place=2)
+    made = []
+    for number, hours in ((1, 2), (2, 5)):
+        fields = {
+            "reference": f"R-{number}",
+            "customer": "The rowing club",
+            "due_at": timezone.now() + timedelta(hours=hours),
+            "note": "",
+        }
+        made.append(actions.take_order(technician, fields, uuid4()))
+        bench.job(technician, element, quantity=10 * number, order=made[-1])
+    return made
+
+
+def planned(browse, **fields):
+    """A plan asked for on its page, and searched."""
+    answer = browse.post("/plans/", {"objective": "lateness", "once": str(uuid4()), **fields})
+    assert answer.status_code == 302, room.words(answer)
+    plan = Plan.objects.latest("pk")
+    search(plan.pk)
+    plan.refresh_from_db()
+    return plan
+
+
+def test_a_plan_is_asked_for_searched_and_worked_by(browse, orders, searched):
+    plan = planned(browse)
+    assert plan.state == PlanState.READY
+    page = browse.get(plan.get_absolute_url())
+    text = room.words(page)
+    assert "Done at" in text
+    assert "no order does better" in text
+    assert {block.text.strip() for block in room.soup(page).select("svg.band .who")} == {
+        "Heron",
+        "Grebe",
+    }
+    assert len(room.soup(page).select("svg.band rect.run")) == 2
+    assert "was never timed" in text
+    browse.post(f"/plans/{plan.pk}/in-force/", {"once": str(uuid4())})
+    plan.refresh_from_db()
+    assert plan.in_force_since
+    where = {run["job"].split(".")[0]: run["press"] for run in plan.found["runs"]}
+    for job in Job.objects.all():
+        assert job.press.slug == where[str(job.pk)]
+    assert "Done at" in room.words(browse.get("/plans/"))
+
+
+def test_another_plan_in_force_replaces_the_first(browse, orders, searched):
+    first, second = planned(browse), planned(browse)
+    for plan in (first, second, first):
+        browse.post(f"/plans/{plan.pk}/in-force/", {"once": str(uuid4())})
+        in_force = Plan.objects.filter(in_force_since__isnull=False, replaced_at=None)
+        assert in_force.get() == plan
+
+
+def test_a_press_that_is_down_gets_nothing(browse, orders, element, searched):
+    plan = planned(browse, without=[element.press.pk])
+    assert {run["press"] for run in plan.found["runs"]} == {"grebe"}
+
+
+def test_pieces_that_are_pressed_are_not_planned_again(browse, technician, element, searched):
+    run = bench.run(technician, element, quantity=4)
+    bench.send(browse, run, bench.pressed(run))
+    plan = planned(browse)
+    given = plan.given["jobs"][0]
+    assert given["quantity"] == 3
+    assert given["first"], "it is under way"
+
+
+def test_what_cannot_be_planned_is_named(browse, technician, element, orders, searched):
+    bench.job(technician, element, art_width_mm=900.0, art_height_mm=900.0)
+    plan = planned(browse)
+    assert len(plan.found["runs"]) == 2
+    assert "larger than every press" in room.words(browse.get(plan.get_absolute_url()))
+
+
+def test_an_order_that_is_already_late_is_planned_and_said_late(
+    browse, technician, element, orders, searched
+):
+    Order.objects.filter(reference="R-1").update(due_at=timezone.now() - timedelta(hours=1))
+    plan = planned(browse)
+    assert plan.found["lateness_min"] > 60
+    assert "late in all" in room.words(browse.get(plan.get_absolute_url()))
+
+
+def test_nothing_to_plan_is_said(browse, element, searched):
+    answer = browse.post("/plans/", {"objective": "makespan", "once": str(uuid4())})
+    assert answer.status_code == 422
+    assert "Nothing to plan yet" in room.words(browse.get("/plans/"))
+
+
+def test_the_same_form_twice_is_one_plan(technician, orders, searched):
+    key, now = uuid4(), timezone.now()
+    plans = {actions.ask_for_plan(technician, "makespan", now, key).pk for _ in range(3)}
+    assert len(plans) == 1
+
+
+def test_a_plan_that_is_done_is_not_searched_again(browse, orders, searched):
+    plan = planned(browse)
+    before = plan.found
+    Plan.objects.filter(pk=plan.pk).update(given={})
+    search(plan.pk)
+    plan.refresh_from_db()
+    assert plan.found == before
+
+
+def test_a_clerk_reads_and_does_not_plan(browse_as, clerk, orders, searched):
+    reads = browse_as(clerk)
+    assert reads.get("/plans/").status_code == 200
+    assert reads.post("/plans/", {"objective": "makespan"}).status_code == 403
+
+
+def test_an_order_is_taken_with_its_job_changed_and_closed(browse, element):
+    vest = bench.job(room.person("noor", "technician"), element)
+    answer = browse.post(
+        "/orders/new/", {"reference": "R-7", "customer": "Crew 4", "due_at": "2026-12-01T15:00"}
+    )
+    order = Order.objects.get()
+    assert answer["Location"] == f"/orders/{order.pk}/"
+    item = {
+        "recipe": vest.recipe_id,
+        "blank": vest.blank_id,
+        "quantity": "12",
+        "per_load": "2",
+        "art_width_mm": "150",
+        "art_height_mm": "200",
+    }
+    assert browse.post(f"/orders/{order.pk}/", item).status_code == 302
+    job = order.jobs.get()
+    assert (job.quantity, job.per_load, job.press) == (12, 2, element.press)
+    refused = browse.post(f"/orders/{order.pk}/", item | {"quantity": "0"})
+    assert refused.status_code == 422
+    browse.post(f"/orders/{order.pk}/change/", {"reference": "R-8", "due_at": ""})
+    order.refresh_from_db()
+    assert (order.reference, order.due_at) == ("R-8", None)
+    browse.post(f"/orders/{order.pk}/close/", {"closed": "1"})
+    job.refresh_from_db()
+    assert job.closed_at
+    assert "No order is open" in room.words(browse.get("/orders/"))
+
+
+def test_two_open_orders_cannot_have_one_reference(browse, orders):
+    answer = browse.post("/orders/new/", {"reference": "R-1"})
+    assert answer.status_code == 422
+    assert "An open order has the reference R-1" in room.words(answer)
+    assert Order.objects.count() == 2
+
+
+def test_orders_are_found_by_reference_and_customer(browse, orders):
+    assert "1 open order with" in room.words(browse.get("/orders/?q=r-2"))
+    assert "2 open orders with" in room.words(browse.get("/orders/?q=rowing"))
