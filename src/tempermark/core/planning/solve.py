@@ -7,9 +7,9 @@ that it follows quickly: their bound comes from the least loads.
 """
 
 import itertools
-import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import dataclass
 
 import numpy as np
@@ -231,15 +231,15 @@ def _solved(
     solver.parameters.num_workers = WORKERS
     solver.parameters.max_time_in_seconds = max(search.ends_at - time.monotonic(), 0.05)
     found = _Found(search, model)
-    ended = threading.Event()
-    watcher = threading.Thread(target=_watch, args=(search, solver, found, ended), daemon=True)
     solver.best_bound_callback = found.bounded if keeps_bound else None
-    watcher.start()
-    try:
-        status = solver.solve(model.model, found)
-    finally:
-        ended.set()
-        watcher.join()
+    # The solver has a thread of its own, so that whoever watches does so in theirs.
+    with ThreadPoolExecutor(1) as threads:
+        solving = threads.submit(solver.solve, model.model, found)
+        while not wait([solving], LOOK_EVERY_S).done:
+            if search.watch is not None and not search.watch(_progress(search)):
+                solver.stop_search()
+                break
+        status = solving.result()
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return status, None, 0.0
     return status, round(solver.objective_value), _unrounded(search, solver.best_objective_bound)
@@ -267,12 +267,6 @@ class _Found(cp_model.CpSolverSolutionCallback):
         self.search.bound_min = max(self.search.bound_min, bound)
 
 
-def _watch(
-    search: _Search, solver: cp_model.CpSolver, found: _Found, ended: threading.Event
-) -> None:
-    """Tell of the progress until the solver ends; end it when nobody wants more."""
-    while search.watch is not None and not ended.wait(LOOK_EVERY_S):
-        seconds = time.monotonic() - search.begun_at
-        if not search.watch(PlanProgress(seconds, search.value[0], search.bound_min)):
-            solver.stop_search()
-            return
+def _progress(search: _Search) -> PlanProgress:
+    seconds = time.monotonic() - search.begun_at
+    return PlanProgress(seconds, search.value[0], search.bound_min)

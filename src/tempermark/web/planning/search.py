@@ -1,10 +1,7 @@
 """A plan's search: its progress is kept as it goes, so that every page can show it."""
 
-import threading
 import time
 from typing import Any
-
-from django.db import connection
 
 from tempermark.core.planning.day import DayPlan, PlannedRun
 from tempermark.core.planning.first_come import in_order_of_arrival
@@ -70,8 +67,4 @@ class _Watch:
             self.kept_at = progress.seconds
             so_far = {"best_min": progress.best_min, "bound_min": progress.bound_min}
             Plan.objects.filter(pk=self.pk).update(seconds=progress.seconds, found=so_far)
-        goes_on = not Plan.objects.filter(pk=self.pk, is_to_end=True).exists()
-        # The solver watches from a thread of its own, which ends without notice.
-        if threading.current_thread() is not threading.main_thread():
-            connection.close()
-        return goes_on
+        return not Plan.objects.filter(pk=self.pk, is_to_end=True).exists()
