@@ -10,6 +10,7 @@ NAMES = (
     "heat",
     "trace",
     "search",
+    "plan",
     "entry",
     "setting",
     "live",
@@ -18,7 +19,7 @@ NAMES = (
     "benches",
 )
 # Minutes long, or in need of a running demo: only when named.
-BY_NAME_ONLY = ("search", "entry", "setting", "live", "pages", "logbook", "benches")
+BY_NAME_ONLY = ("search", "plan", "entry", "setting", "live", "pages", "logbook", "benches")
 
 
 def main(names: list[str]) -> int:

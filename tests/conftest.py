@@ -3,11 +3,12 @@
 import gc
 
 import pytest
-from django.test import Client
+from django.template.base import Template
+from django.test import Client, TransactionTestCase
 from hypothesis import settings
 
 from tests.support import room
-from tests.support.databases import own_database
+from tests.support.databases import empty_tables, own_database
 
 # What was imported stays to the end: it need not be looked through again and again.
 gc.freeze()
@@ -18,9 +19,15 @@ settings.register_profile("room", deadline=None, derandomize=True)
 settings.load_profile("room")
 
 
+TransactionTestCase._fixture_teardown = empty_tables
+RENDER = Template._render
+
+
 @pytest.fixture(scope="session")
 def django_db_setup(django_test_environment, django_db_blocker, django_db_modify_db_settings):
     """A database of this worker's own, copied from one that is migrated once."""
+    # No test looks at what a template was given: pages are read as a browser reads them.
+    Template._render = RENDER
     with django_db_blocker.unblock(), own_database():
         yield
 

@@ -131,7 +131,7 @@ def test_what_waits_for_what_cannot_be_planned_is_named_too():
 def test_a_job_that_is_under_way_comes_first_on_its_press():
     presses, jobs = random_day(9, jobs=6)
     jobs = [replace(job, width_mm=100, height_mm=100, press_kinds=None) for job in jobs]
-    jobs[4] = replace(jobs[4], first=True, presses=frozenset({"P1"}))
+    jobs[4] = replace(jobs[4], behind="", presses=frozenset({"P1"}))
     plan = plan_day(presses, jobs, "makespan", SECONDS)
     assert plan.on("P1")[0].job == "J4"
     assert_keeps_the_rules(plan, presses, jobs)

@@ -19,7 +19,7 @@ WEB = Path(tempermark.web.__file__).parent
 ASKED = re.compile(r"(?:request|data)\.?(?:GET|POST)?(?:\.get(?:list)?\(|\[)\"(\w+)\"")
 FIELD = re.compile(r"^    (\w+) = (?:\w+\.)?\w*(?:Field|_choice|_day|_press)\(", re.M)
 # Every value meets each so manieth address.
-TURNS = 5
+TURNS = 7
 JUNK = (
     "",
     "-1",

@@ -89,7 +89,7 @@ def test_pieces_that_are_pressed_are_not_planned_again(browse, technician, eleme
     plan = planned(browse)
     given = plan.given["jobs"][0]
     assert given["quantity"] == 3
-    assert given["first"], "it is under way"
+    assert given["behind"] == "", "it is under way"
 
 
 def test_what_cannot_be_planned_is_named(browse, technician, element, orders, searched):
@@ -174,3 +174,59 @@ def test_two_open_orders_cannot_have_one_reference(browse, orders):
 def test_orders_are_found_by_reference_and_customer(browse, orders):
     assert "1 open order with" in room.words(browse.get("/orders/?q=r-2"))
     assert "2 open orders with" in room.words(browse.get("/orders/?q=rowing"))
+
+
+def test_a_run_is_moved_and_the_cost_is_said(browse, technician, orders, searched):
+    plan = planned(browse, objective="makespan")
+    run = plan.found["runs"][0]
+    other = next(r for r in plan.found["runs"] if r["press"] != run["press"])
+    page = room.words(browse.get(f"/plans/{plan.pk}/runs/{run['job']}/"))
+    assert "Why there" in page
+    assert "On Heron" in page or "On Grebe" in page
+    place = {"place": f"{other['press']} {other['job']}", "once": str(uuid4())}
+    answer = browse.post(f"/plans/{plan.pk}/runs/{run['job']}/", place)
+    moved = Plan.objects.latest("pk")
+    assert answer["Location"] == moved.get_absolute_url()
+    search(moved.pk)
+    moved.refresh_from_db()
+    order = [r["job"] for r in moved.found["runs"] if r["press"] == other["press"]]
+    assert order == [other["job"], run["job"]]
+    assert "This move: adds" in room.words(browse.get(moved.get_absolute_url()))
+
+
+def test_a_move_that_cannot_be_is_refused(browse, orders, searched):
+    plan = planned(browse)
+    run = plan.found["runs"][0]
+    address = f"/plans/{plan.pk}/runs/{run['job']}/"
+    for place in ("nowhere ", f"heron {run['job']}", "heron 99.0", ""):
+        answer = browse.post(address, {"place": place, "once": str(uuid4())})
+        assert answer.status_code == 422
+    assert browse.get(f"/plans/{plan.pk}/runs/99.0/").status_code == 404
+
+
+def test_what_is_under_way_stays_and_is_not_moved(browse, technician, element, orders, searched):
+    run = bench.run(technician, element, quantity=9)
+    plan = planned(browse)
+    stage = f"{run.job_id}.0"
+    first = next(r for r in plan.found["runs"] if r["press"] == "heron")
+    assert first["job"] == stage
+    answer = browse.post(f"/plans/{plan.pk}/runs/{stage}/", {"place": "grebe "})
+    assert answer.status_code == 422
+    assert "under way" in room.words(answer)
+
+
+def test_a_new_plan_moves_no_job_that_need_not(browse, orders, searched):
+    first = planned(browse, objective="makespan")
+    browse.post(f"/plans/{first.pk}/in-force/", {"once": str(uuid4())})
+    again = planned(browse, objective="makespan")
+    where = [{r["job"]: r["press"] for r in p.found["runs"]} for p in (first, again)]
+    assert where[0] == where[1]
+
+
+@pytest.mark.parametrize("kind", ["csv", "json", "ics"])
+def test_a_plan_goes_out_as_a_file(browse, orders, searched, kind):
+    plan = planned(browse)
+    text = browse.get(f"/plans/{plan.pk}/plan.{kind}").content.decode()
+    assert "R-1" in text
+    assert "R-2" in text
+    assert browse.get(f"/plans/{plan.pk}/plan.xls").status_code == 404

@@ -42,8 +42,9 @@ class AfterJob:
 class PlanJob:
     """So many pieces at one setting within a window of true temperature, from low to high °C.
 
-    ``press_kinds`` and ``presses`` limit where it may run; None: anywhere. ``first`` has it begin
-    its press: it is under way, or somebody wants it so.
+    ``press_kinds`` and ``presses`` limit where it may run; None: anywhere. ``behind`` names the job
+    that it follows on its press; empty: it begins its press, for it is under way or somebody wants
+    it so. ``was_on`` is its press in the plan before.
     """
 
     name: str
@@ -61,7 +62,8 @@ class PlanJob:
     presses: frozenset[str] | None = None
     release_min: float = 0.0
     after: tuple[AfterJob, ...] = ()
-    first: bool = False
+    behind: str | None = None
+    was_on: str | None = None
 
     @property
     def loads(self) -> int:

@@ -31,6 +31,7 @@ def in_order_of_arrival(
     day = SequencedDay(named, {job.name: job for job in jobs}, order)
     now_at = {press.name: (press.start_c, press.pressure, press.free_from_min) for press in presses}
     ends: dict[str, float] = {}
+    where: dict[str, int] = {}
     for job in _earlier_first(jobs):
         waits = [ends[w.job] + w.minutes for w in job.after if w.job in ends]
         earliest = max([job.release_min, *waits])
@@ -42,8 +43,9 @@ def in_order_of_arrival(
             change = change_minutes(press, now_c, set_c, pressure, job.pressure)
             return max(free + change, earliest) + job.run_min, n
 
-        end, number = min(done(n) for n in fits[job.name])
-        press = presses[number]
+        offered = [where[job.behind]] if job.behind in where else fits[job.name]
+        end, number = min(done(n) for n in offered)
+        press, where[job.name] = presses[number], number
         set_c = nearest_setting(job, now_at[press.name][0])
         order[press.name].append(job.name)
         settings[job.name], ends[job.name] = set_c, end
@@ -52,14 +54,20 @@ def in_order_of_arrival(
 
 
 def _earlier_first(jobs: Sequence[PlanJob]) -> list[PlanJob]:
-    """As they came, but what a job waits for before it."""
+    """As they came, but what a job waits for before it, what begins its press first, and what
+    follows a job right behind that.
+    """
     names, done, ordered = {job.name for job in jobs}, set[str](), list[PlanJob]()
-    left = list(jobs)
+    behind = {job.behind: job for job in jobs if job.behind}
+    left = sorted((job for job in jobs if not job.behind), key=lambda job: job.behind is None)
     while left:
-        job = next(j for j in left if all(w.job in done or w.job not in names for w in j.after))
-        left.remove(job)
-        done.add(job.name)
-        ordered.append(job)
+        ready = (j for j in left if all(w.job in done or w.job not in names for w in j.after))
+        job: PlanJob | None = next(ready, left[0])
+        left = [other for other in left if other is not job]
+        while job is not None and job.name not in done:
+            done.add(job.name)
+            ordered.append(job)
+            job = behind.get(job.name)
     return ordered
 
 
@@ -67,11 +75,11 @@ def inserted(
     jobs: Sequence[PlanJob], presses: Sequence[PlanPress], fits: Mapping[str, Sequence[int]]
 ) -> dict[str, list[str]]:
     """An order of jobs by names for each press: the longest first, each put where the press that
-    ends last ends earliest, by the least changes that its neighbours need.
+    ends last ends earliest, by the least changes that its neighbours need. Wishes are not kept.
     """
     orders: list[list[PlanJob]] = [[] for _ in presses]
     loads = [press.free_from_min for press in presses]
-    for job in sorted(jobs, key=lambda j: (not j.first, len(fits[j.name]), -j.run_min, j.name)):
+    for job in sorted(jobs, key=lambda j: (len(fits[j.name]), -j.run_min, j.name)):
         best = min(
             (loads[n] + job.run_min + cost, cost, n, place)
             for n in fits[job.name]
@@ -89,10 +97,8 @@ def _places(press: PlanPress, order: Sequence[PlanJob], job: PlanJob) -> list[tu
         before = order[place - 1] if place else None
         cost = least_change_minutes(press, before, job)
         if place < len(order):
-            behind = order[place]
-            if behind.first:
-                continue
-            cost += least_change_minutes(press, job, behind)
-            cost -= least_change_minutes(press, before, behind)
+            later = order[place]
+            cost += least_change_minutes(press, job, later)
+            cost -= least_change_minutes(press, before, later)
         found.append((place, cost))
     return found

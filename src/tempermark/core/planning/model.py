@@ -171,10 +171,21 @@ class DayModel:
                 model.add(
                     self.start[number] >= self.start[other] + self.runs[other] + ticks(wait.minutes)
                 )
-            if job.first:
-                model.add_exactly_one(
-                    self.follows[press, 0, number + 1] for press in self.fits[job.name]
-                )
+            if job.behind is not None:
+                before = place[job.behind] + 1 if job.behind else 0
+                arcs = ((press, before, number + 1) for press in self.fits[job.name])
+                model.add_exactly_one(self.follows[arc] for arc in arcs if arc in self.follows)
+
+    @property
+    def moves(self) -> cp_model.LinearExprT:
+        """How many jobs are on another press than in the plan before."""
+        names = [press.name for press in self.presses]
+        stays = [
+            self.runs_on[names.index(job.was_on), number]
+            for number, job in enumerate(self.jobs)
+            if job.was_on in names and (names.index(job.was_on), number) in self.runs_on
+        ]
+        return len(stays) - cp_model.LinearExpr.sum(stays)
 
     @property
     def lateness(self) -> cp_model.LinearExprT:

@@ -34,6 +34,8 @@ MOST_EXACT_ARCS, MOST_ARCS = 12_000, 40_000
 # Threads of the solver: it mixes its ways of searching best from so many on.
 WORKERS = 8
 LOOK_EVERY_S = 0.25
+# What is left to choose among plans as good is searched for this long.
+TIDYING_S = 2.0
 
 
 @dataclass(frozen=True)
@@ -63,8 +65,10 @@ class _Search:
     begun_at: float
 
     @property
-    def value(self) -> tuple[float, float]:
-        """What is to be small: the objective, and what counts after it."""
+    def value(self) -> tuple[float, float, int, float]:
+        """What is to be small: the objective, what counts after it, jobs that move, and min of
+        changes.
+        """
         return _values(self.runs, self.jobs, self.objective)
 
     def take(self, order: Mapping[str, Sequence[str]]) -> None:
@@ -102,10 +106,11 @@ def plan_day(
         begun_at=begun,
     )
     search.take(_order_of(search))
-    try:
-        search.take(inserted(left, presses, fits))
-    except ValueError:
-        pass  # Its presses wait for each other; the solver begins from the order of arrival.
+    if all(job.behind is None for job in left):
+        try:
+            search.take(inserted(left, presses, fits))
+        except ValueError:
+            pass  # Its presses wait for each other; the solver begins from the order of arrival.
     proved = _searched(search, fits)
     return _plan(search, reasons, proved)
 
@@ -119,16 +124,25 @@ def _order_of(search: _Search) -> dict[str, list[str]]:
 
 def _values(
     runs: Sequence[PlannedRun], jobs: Sequence[PlanJob], objective: str
-) -> tuple[float, float]:
+) -> tuple[float, float, int, float]:
     ends = {run.job: run.end_min for run in runs}
     late = sum(max(ends[j.name] - j.due_min, 0.0) for j in jobs if j.due_min is not None)
     makespan = max(ends.values())
-    return (late, makespan) if objective == "lateness" else (makespan, late)
+    was_on = {job.name: job.was_on for job in jobs}
+    moves = sum(was_on[run.job] not in (None, run.press) for run in runs)
+    goals = (late, makespan) if objective == "lateness" else (makespan, late)
+    # Differences below the solver's steps are none.
+    changes = sum(run.change_min for run in runs)
+    return round(goals[0], 4), round(goals[1], 4), moves, round(changes, 4)
 
 
 def _plan(search: _Search, reasons: Mapping[str, str], is_proved: bool) -> DayPlan:
-    makespan, late = _values(search.runs, search.jobs, "makespan")
-    value = search.value[0]
+    makespan = max(run.end_min for run in search.runs)
+    due = {job.name: job.due_min for job in search.jobs}
+    late = sum(
+        max(run.end_min - at, 0.0) for run in search.runs if (at := due[run.job]) is not None
+    )
+    value = late if search.objective == "lateness" else makespan
     bound = value if is_proved else min(search.bound_min, value)
     return DayPlan(tuple(search.runs), tuple(reasons.items()), makespan, late, bound, is_proved)
 
@@ -183,6 +197,14 @@ def _searched(search: _Search, fits: Mapping[str, Sequence[int]]) -> bool:
         if best is None or time.monotonic() > search.ends_at:
             return False
         model.model.add(goal <= best)
+    search.ends_at = min(search.ends_at, time.monotonic() + TIDYING_S)
+    for goal in (model.moves, cp_model.LinearExpr.sum(model.change)):
+        model.model.minimize(goal)
+        model.hint(search.runs)
+        _, best, _ = _solved(search, model, keeps_bound=False)
+        if best is None or time.monotonic() > search.ends_at:
+            break
+        model.model.add(goal <= best)
     return proved and is_exact
 
 
@@ -193,7 +215,14 @@ def _pairs(search: _Search, press: int, here: Sequence[int], is_exact: bool) -> 
         inner = [(a + 1, b + 1) for a in here for b in here if a != b]
     else:
         inner = _quick_pairs(search, press, here)
-    return ends + [(a, b) for a, b in inner if not search.jobs[b - 1].first]
+    return [pair for pair in ends + inner if _is_wanted(search.jobs, pair)]
+
+
+def _is_wanted(jobs: Sequence[PlanJob], pair: Pair) -> bool:
+    """Whether nobody wants the later of a pair to follow something else."""
+    before, job = pair
+    behind = jobs[job - 1].behind if job else None
+    return behind is None or behind == (jobs[before - 1].name if before else "")
 
 
 def _quick_pairs(search: _Search, press: int, here: Sequence[int]) -> list[Pair]:

@@ -26,6 +26,7 @@ WAYS = {
     "bench": "press",
     "experiments": "press",
     "logbook": "press",
+    "planning": "plan",
     "trace": "trace",
 }
 

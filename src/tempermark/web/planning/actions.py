@@ -1,6 +1,6 @@
 """Changes to orders and plans."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
@@ -14,8 +14,13 @@ from tempermark.web.jobs.models import Job, Order
 from tempermark.web.kit.records.audit import record
 from tempermark.web.planning.day import as_given, job_of, shop_day
 from tempermark.web.planning.models import Plan, PlanState
+from tempermark.web.planning.plans.wishes import Wish, moved_jobs
+from tempermark.web.planning.search import runs_found
 from tempermark.web.planning.tasks import search_plan
 from tempermark.web.presses.models import Press
+
+# A plan that began longer ago is moved from now, not from its own beginning.
+STILL_FRESH = timedelta(minutes=10)
 
 
 @transaction.atomic
@@ -76,7 +81,8 @@ def ask_for_plan(
     given = Plan.objects.filter(entry_key=key).first()
     if given is not None:
         return given
-    day = shop_day(begins_at, without or [])
+    was_on = {run["job"]: run["press"] for run in (after.found.get("runs", []) if after else [])}
+    day = shop_day(begins_at, without or [], was_on)
     if not day.stages:
         raise InputError.single(None, "No open job can be planned.")
     if not day.presses:
@@ -92,6 +98,32 @@ def ask_for_plan(
     record(user, "asked for plan", plan)
     transaction.on_commit(lambda: search_plan.defer(plan=plan.pk))
     return plan
+
+
+@transaction.atomic
+def move_run(user: User, plan: Plan, wish: Wish, key: UUID) -> Plan:
+    """Another plan of the same day in which a run is where somebody wants it, searched in the
+    background. Raises InputError for what cannot be.
+    """
+    must_work(user)
+    given = Plan.objects.filter(entry_key=key).first()
+    if given is not None:
+        return given
+    begins_at, today = plan.begins_at, plan.given
+    if timezone.now() - begins_at > STILL_FRESH:
+        begins_at = timezone.now().replace(second=0, microsecond=0)
+        today = as_given(shop_day(begins_at))
+    moved = Plan.objects.create(
+        begins_at=begins_at,
+        objective=plan.objective,
+        given={**today, "jobs": moved_jobs(today, runs_found(plan.found), wish)},
+        after=plan,
+        entry_key=key,
+        created_by=user,
+    )
+    record(user, "moved run", moved, run=wish.stage, press=wish.press)
+    transaction.on_commit(lambda: search_plan.defer(plan=moved.pk))
+    return moved
 
 
 @transaction.atomic

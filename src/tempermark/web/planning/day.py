@@ -1,7 +1,7 @@
 """The shop's day as core/planning has it: presses as they stand, open jobs in their stages."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -57,8 +57,12 @@ class ShopDay:
     left_out: list[tuple[Job, str]]
 
 
-def shop_day(begins_at: datetime, without: Sequence[int] = ()) -> ShopDay:
-    """The open jobs and the presses that are there, but those ``without`` (by their keys)."""
+def shop_day(
+    begins_at: datetime, without: Sequence[int] = (), was_on: Mapping[str, str] | None = None
+) -> ShopDay:
+    """The open jobs and the presses that are there, but those ``without`` (by their keys);
+    ``was_on``: stage → its press in the plan before.
+    """
     presses = day_presses(begins_at, without)
     under_way = {
         run.job_id: run.element_id for run in Run.objects.filter(ended_at=None, planned_press=None)
@@ -75,7 +79,11 @@ def shop_day(begins_at: datetime, without: Sequence[int] = ()) -> ShopDay:
         if why:
             left_out.append((job, why))
             continue
-        stages += _stages(job, left, recipe, fitting, begins_at, under_way.get(job.pk))
+        found = _stages(job, left, recipe, fitting, begins_at, under_way.get(job.pk))
+        stages += [
+            replace(stage, plan=replace(stage.plan, was_on=(was_on or {}).get(stage.plan.name)))
+            for stage in found
+        ]
     return ShopDay(begins_at, presses, stages, left_out)
 
 
@@ -178,7 +186,7 @@ def _stages(
             presses=frozenset({running}) if running and number == 0 else here,
             release_min=wait_min if before is None and not running else 0.0,
             after=(AfterJob(before, wait_min),) if before else (),
-            first=running is not None and number == 0,
+            behind="" if running is not None and number == 0 else None,
         )
         found.append(DayStage(job, number, len(recipe.stages), plan))
     return found
@@ -201,6 +209,7 @@ def as_given(day: ShopDay) -> dict[str, Any]:
         "guesses": [p.plan.name for p in day.presses if p.is_guess],
         "warnings": {p.plan.name: p.warning for p in day.presses if p.warning},
         "jobs": [_job_as_given(stage.plan) for stage in day.stages],
+        "under_way": [stage.plan.name for stage in day.stages if stage.plan.behind is not None],
         "left_out": [[job.pk, why] for job, why in day.left_out],
     }
 

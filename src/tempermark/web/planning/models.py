@@ -70,3 +70,24 @@ class Plan(models.Model):
     def is_done(self) -> bool:
         """Whether its search has ended."""
         return self.state in (PlanState.READY, PlanState.FAILED)
+
+
+class OrderFile(models.Model):
+    """A table of orders as it was sent, until its columns are matched and its rows taken."""
+
+    name = models.CharField(max_length=120)
+    raw = models.BinaryField()
+    entry_key = models.UUIDField(unique=True)
+    created_at = models.DateTimeField(default=timezone.now)
+    created_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    taken_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-created_at", "-pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def get_absolute_url(self) -> str:
+        """Where its columns are matched."""
+        return reverse("planning:order-file", args=[self.pk])

@@ -51,6 +51,18 @@ def as_found(found: DayPlan) -> dict[str, Any]:
     }
 
 
+def plan_found(found: dict[str, Any]) -> DayPlan:
+    """What was found and kept, as core/planning has it."""
+    return DayPlan(
+        runs=tuple(runs_found(found)),
+        unplaced=tuple((job, why) for job, why in found["unplaced"]),
+        makespan_min=found["makespan_min"],
+        lateness_min=found["lateness_min"],
+        lower_bound_min=found["bound_min"],
+        is_proved=found["is_proved"],
+    )
+
+
 def runs_found(found: dict[str, Any], which: str = "runs") -> list[PlannedRun]:
     """The runs of a plan that was kept; ``came``: those in the order of arrival."""
     return [PlannedRun(**row) for row in found.get(which, [])]

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -11,6 +11,7 @@ from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.jobs.queries import open_jobs
+from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
@@ -18,8 +19,9 @@ from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
 from tempermark.web.planning.forms import PlanForm
 from tempermark.web.planning.models import Plan
+from tempermark.web.planning.plans.export import as_calendar, as_csv, as_json
+from tempermark.web.planning.plans.shown import shown_plan
 from tempermark.web.planning.queries import plan_in_force
-from tempermark.web.planning.shown import shown_plan
 
 MOST_LISTED = 20
 
@@ -70,6 +72,20 @@ def progress(request: Request, pk: int) -> HttpResponse:
 def _context(request: Request, pk: int) -> dict[str, Any]:
     found = get_object_or_404(Plan.objects.select_related("created_by"), pk=pk)
     return {"plan": found, "shown": shown_plan(found, request.user.units)}
+
+
+@require_GET
+def export(request: Request, pk: int, kind: str) -> HttpResponse:
+    """A plan as a file."""
+    found = get_object_or_404(Plan, pk=pk)
+    name = f"plan-{timezone.localtime(found.begins_at):%Y-%m-%d-%H%M}.{kind}"
+    if kind == "csv":
+        return attachment(as_csv(found), "text/csv", name)
+    if kind == "json":
+        return attachment(as_json(found), "application/json", name)
+    if kind == "ics":
+        return attachment(as_calendar(found, timezone.now()), "text/calendar", name)
+    raise Http404("There is no such file.")
 
 
 @require_POST

@@ -20,7 +20,7 @@ from tempermark.web.measure.models import (
     Station,
     Survey,
 )
-from tempermark.web.planning.models import Plan
+from tempermark.web.planning.models import OrderFile, Plan
 from tempermark.web.presses.models import Element, Press, PressEvent, PressPhoto
 from tempermark.web.pressure.models import (
     CarbonPrint,
@@ -50,6 +50,7 @@ from tempermark.web.supplies.models import Currency, Price
 from tempermark.web.trace.models import CheckRecord, FaultCase
 
 ROOM = (
+    OrderFile,
     Plan,
     CarbonPrint,
     Pull,

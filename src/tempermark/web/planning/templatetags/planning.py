@@ -2,7 +2,7 @@
 
 from django import template
 
-from tempermark.web.planning.band import BandChange
+from tempermark.web.planning.plans.band import BandChange
 
 register = template.Library()
 RUN_TOP, RUN_HEIGHT = 6.0, 32.0

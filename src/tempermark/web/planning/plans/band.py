@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 
 from tempermark.core.planning.day import PlanJob, PlannedRun, PlanPress
 
-WIDTH, LEFT, RIGHT = 1200.0, 96.0, 8.0
+WIDTH, LEFT, RIGHT = 1200.0, 124.0, 8.0
 TOP, ROW, RUNS, COURSE = 26.0, 96.0, 40.0, 34.0
 LEAST_MINUTES = 60.0
 # So many hours are named along the top.
@@ -50,6 +50,11 @@ class BandRun:
     words: str
     title: str
     is_late: bool
+
+    @property
+    def middle(self) -> float:
+        """Where its middle lies."""
+        return self.x + self.width / 2
 
 
 @dataclass

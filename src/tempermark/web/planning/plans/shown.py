@@ -5,15 +5,17 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
+from django.urls import reverse
 from django.utils import timezone
 
 from tempermark.core.planning.day import PlanJob, PlannedRun
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
-from tempermark.web.planning.band import Band, BandDay, BandJob, draw
 from tempermark.web.planning.day import job_of, jobs_given, presses_given
 from tempermark.web.planning.models import Plan
+from tempermark.web.planning.plans.band import Band, BandDay, BandJob, draw
+from tempermark.web.planning.plans.wishes import cost_of_wish
 from tempermark.web.planning.search import runs_found
 from tempermark.web.presses.models import Press
 
@@ -54,6 +56,7 @@ class ShownPlan:
     presses: list[tuple[str, list[NextRun]]]
     left_out: list[tuple[str, str, str]]
     warnings: list[str]
+    cost: str = ""
 
 
 def shown_plan(plan: Plan, units: Units) -> ShownPlan:
@@ -76,6 +79,7 @@ def shown_plan(plan: Plan, units: Units) -> ShownPlan:
         presses=_lists(plan, runs, stages, jobs, names, units),
         left_out=_left_out(plan, jobs),
         warnings=_warnings(plan, runs, names),
+        cost=_cost(plan, jobs),
     )
 
 
@@ -110,13 +114,14 @@ def _figures(
     )
 
 
-def _said(stage: PlanJob, job: Job, count: int) -> BandJob:
+def _said(plan: Plan, stage: PlanJob, job: Job, count: int) -> BandJob:
     order = job.order.reference if job.order else ""
     number = int(stage.name.partition(".")[2]) + 1
     part = f", setting {number} of {count}" if count > 1 else ""
     label = f"{order}: {job.blank.name}" if order else job.blank.name
     detail = f"{stage.quantity} pieces, {job.recipe.recipe.name}{part}"
-    return BandJob(label, detail, job.get_absolute_url(), order)
+    address = reverse("planning:planned-run", args=[plan.pk, stage.name])
+    return BandJob(label, detail, address, order)
 
 
 def _band(
@@ -137,7 +142,7 @@ def _band(
         names={p.name: names.get(p.name, p.name) for p in presses},
         notes=plan.given["warnings"],
         jobs=stages,
-        said={n: _said(s, jobs[job_of(n)], counts[job_of(n)]) for n, s in stages.items()},
+        said={n: _said(plan, s, jobs[job_of(n)], counts[job_of(n)]) for n, s in stages.items()},
         runs=runs,
     )
     degrees = {run.set_c: temperature_text(run.set_c, units) for run in runs}
@@ -152,7 +157,10 @@ def _lists(
     names: dict[str, str],
     units: Units,
 ) -> list[tuple[str, list[NextRun]]]:
-    found: dict[str, list[NextRun]] = {}
+    # In the order of the floor.
+    found: dict[str, list[NextRun]] = {
+        names.get(p.name, p.name): [] for p in presses_given(plan.given)
+    }
     for run in runs:
         due = stages[run.job].due_min
         begins, ends = (
@@ -167,8 +175,8 @@ def _lists(
             set_text=temperature_text(run.set_c, units),
             is_late=due is not None and run.end_min > due,
         )
-        found.setdefault(names.get(run.press, run.press), []).append(row)
-    return list(found.items())
+        found[names.get(run.press, run.press)].append(row)
+    return [(name, rows) for name, rows in found.items() if rows]
 
 
 def _left_out(plan: Plan, jobs: dict[int, Job]) -> list[tuple[str, str, str]]:
@@ -189,6 +197,22 @@ def _warnings(plan: Plan, runs: Sequence[PlannedRun], names: dict[str, str]) -> 
             "the times of its changes are a guess."
         )
     return said
+
+
+def _cost(plan: Plan, jobs: dict[int, Job]) -> str:
+    """What a wish costs, in a sentence."""
+    cost = cost_of_wish(plan)
+    if cost is None:
+        return ""
+    parts = []
+    if abs(cost.longer_min) >= 0.5:
+        parts.append(f"{'adds' if cost.longer_min > 0 else 'saves'} {abs(cost.longer_min):.0f} min")
+    for pk, by in cost.late_now:
+        order = jobs[pk].order
+        parts.append(f"{order.reference if order else jobs[pk]} is late by {by:.0f} min")
+    if not cost.late_now and cost.later_min >= 0.5:
+        parts.append(f"{cost.later_min:.0f} min more late in all")
+    return f"This move: {', '.join(parts) or 'costs nothing'}."
 
 
 def _and(names: Sequence[str]) -> str:

@@ -1,0 +1,1 @@
+"""Orders: taken, imported, read."""

@@ -1,0 +1,1 @@
+"""A plan as it is shown, exported and changed by a wish."""
