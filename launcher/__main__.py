@@ -232,8 +232,8 @@ def test(arguments: list[str]) -> int:
         OPENBLAS_NUM_THREADS="1",
         **database.environment(port),
     )
-    # One more than cores: a test that drives a browser waits for pages much of its time.
-    count = str((os.cpu_count() or 2) + 1)
+    # Two more than cores: a test that drives a browser waits for pages much of its time.
+    count = str((os.cpu_count() or 2) + 2)
     workers = [] if any(a.startswith("-n") or "::" in a for a in arguments) else ["-n", count]
     try:
         return subprocess.run(

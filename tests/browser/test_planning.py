@@ -9,6 +9,7 @@ from tempermark.web.planning.models import Plan
 from tempermark.web.planning.search import search
 from tempermark.web.presses.models import Element
 from tests.browser.labels import covered_labels
+from tests.browser.test_access import faults_of
 from tests.support import bench, room
 
 pytestmark = pytest.mark.browser
@@ -66,6 +67,9 @@ def test_orders_imported_planned_dragged_and_planned_again_without_a_press(signe
     assert not covered_labels(isla.driver)
     isla.press("Work by this plan")
     isla.headlined("Done at")
+    run = f"{plan.get_absolute_url()}runs/{plan.found['runs'][0]['job']}/"
+    assert not faults_of(isla, ["/plans/", "/plans/wall/", "/orders/", run])
+    isla.go("/plans/")
 
     # Every run of Heron goes behind the first of Grebe.
     where = {run["job"]: run["press"] for run in plan.found["runs"]}

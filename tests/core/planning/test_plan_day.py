@@ -149,3 +149,17 @@ def test_a_search_that_nobody_wants_any_more_ends_with_its_best():
     assert_keeps_the_rules(plan, presses, jobs)
     assert len(told) == 3
     assert told[-1].best_min >= told[-1].bound_min > 0
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_fewest_minutes_of_change_are_fewer_than_any_other_plan_s(seed):
+    presses, jobs = random_day(40 + seed, jobs=6)
+    plans = {
+        objective: plan_day(presses, jobs, objective, SECONDS)
+        for objective in ("changes", "makespan")
+    }
+    changes = {name: sum(run.change_min for run in plan.runs) for name, plan in plans.items()}
+    assert_keeps_the_rules(replace(plans["changes"], lower_bound_min=0.0), presses, jobs)
+    assert plans["changes"].is_proved
+    assert changes["changes"] <= changes["makespan"] + 1e-6
+    assert plans["changes"].lower_bound_min == pytest.approx(changes["changes"], abs=1e-3)

@@ -63,7 +63,8 @@ def test_every_import_answers_every_file(shop):
                 met.add((action, table))
                 if answer.status_code >= 500:
                     failed.append(f"{action} {table} {said}: {answer.exc_info[1]!r:.150}")
-            if snapshot() != before:
+            # A table of orders is kept until its columns are matched.
+            if action != "/orders/import/" and snapshot() != before:
                 kept.append(f"{action} {table}")
     assert len(met) >= 14, sorted(map(str, met))
     assert not failed, "\n".join(failed)

@@ -230,3 +230,26 @@ def test_a_plan_goes_out_as_a_file(browse, orders, searched, kind):
     assert "R-1" in text
     assert "R-2" in text
     assert browse.get(f"/plans/{plan.pk}/plan.xls").status_code == 404
+
+
+def test_the_wall_says_what_is_on_what_comes_and_who_is_behind(
+    browse, technician, element, orders, searched
+):
+    assert "No plan is in force" in room.words(browse.get("/plans/wall/"))
+    plan = planned(browse, objective="makespan")
+    browse.post(f"/plans/{plan.pk}/in-force/", {"once": str(uuid4())})
+    text = room.words(browse.get("/plans/wall/"))
+    assert "0 of 10" in text
+    assert "behind" not in text
+    Plan.objects.update(begins_at=timezone.now() - timedelta(hours=3))
+    late = room.words(browse.get("/plans/wall/"))
+    assert "min behind" in late
+    assert "Plan again from now" in late
+
+
+def test_a_shop_may_leave_presses_without_a_survey_out(
+    browse, technician, element, orders, searched
+):
+    room.survey(technician, element)
+    plan = planned(browse, overdue="bar")
+    assert {run["press"] for run in plan.found["runs"]} == {"heron"}

@@ -23,6 +23,12 @@ from tempermark.core.planning.day import (
 EQUAL_MIN = 1e-7
 # Of plans that change as little, the one that begins each run as early as it can.
 EARLY_WEIGHT = 1e-3
+# Objective → what is made small, one after the other.
+GOALS = {
+    "makespan": ("makespan", "late"),
+    "lateness": ("late", "makespan"),
+    "changes": ("changes", "makespan"),
+}
 
 
 @dataclass(frozen=True)
@@ -60,7 +66,7 @@ class _Programme:
 
 
 def best_settings(day: SequencedDay, objective: str) -> list[PlannedRun]:
-    """The runs with the settings and starts that serve ``objective`` (makespan or lateness) best,
+    """The runs with the settings and starts that serve ``objective`` (a key of ``GOALS``) best,
     in the order of their start. Raises ValueError for an order that nothing keeps.
     """
     names = [name for order in day.order.values() for name in order]
@@ -72,21 +78,29 @@ def best_settings(day: SequencedDay, objective: str) -> list[PlannedRun]:
     for name in names:
         _times(programme, day, day.jobs[name])
     bounds = _bounds(programme, day, names)
-    late, makespan, changes = (np.zeros(len(programme.place)) for _ in range(3))
-    for name in names:
-        late[programme.place["late", name]] = 1.0
-        changes[programme.place["change", name]] = 1.0
-        changes[programme.place["start", name]] = EARLY_WEIGHT
-    makespan[programme.place["makespan", ""]] = 1.0
-    found = np.zeros(len(programme.place))
-    for costs in (
-        (late, makespan, changes) if objective == "lateness" else (makespan, late, changes)
-    ):
-        found = programme.solved(costs, bounds)
-        used = np.flatnonzero(costs)
-        programme.rows += [(len(programme.limits), int(n), float(costs[n])) for n in used]
-        programme.limits.append(float(costs @ found) + EQUAL_MIN)
+    found, costs = np.zeros(len(programme.place)), _costs(programme, names)
+    for goal in (*GOALS[objective], "early"):
+        found = programme.solved(costs[goal], bounds)
+        used = np.flatnonzero(costs[goal])
+        programme.rows += [(len(programme.limits), int(n), float(costs[goal][n])) for n in used]
+        programme.limits.append(float(costs[goal] @ found) + EQUAL_MIN)
     return timed_runs(day, _settings(programme, day, found))
+
+
+def _costs(programme: _Programme, names: Sequence[str]) -> dict[str, np.ndarray]:
+    """What each goal adds up: min late, until all is done, of changes; and, among plans as good,
+    changes with what begins early.
+    """
+    costs = {
+        goal: np.zeros(len(programme.place)) for goal in ("late", "makespan", "changes", "early")
+    }
+    for name in names:
+        costs["late"][programme.place["late", name]] = 1.0
+        costs["changes"][programme.place["change", name]] = 1.0
+        costs["early"][programme.place["change", name]] = 1.0
+        costs["early"][programme.place["start", name]] = EARLY_WEIGHT
+    costs["makespan"][programme.place["makespan", ""]] = 1.0
+    return costs
 
 
 def _in_order(

@@ -26,10 +26,10 @@ from tempermark.core.planning.day import (
 from tempermark.core.planning.first_come import in_order_of_arrival, inserted
 from tempermark.core.planning.fits import fitting, unplaced
 from tempermark.core.planning.model import ROUNDING_TICKS, TICKS_PER_MIN, DayModel
-from tempermark.core.planning.settings import SequencedDay, best_settings
+from tempermark.core.planning.settings import GOALS, SequencedDay, best_settings
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
-OBJECTIVES = ("makespan", "lateness")
+OBJECTIVES = tuple(GOALS)
 MOST_EXACT_ARCS, MOST_ARCS = 12_000, 40_000
 # Threads of the solver: it mixes its ways of searching best from so many on.
 WORKERS = 8
@@ -70,6 +70,11 @@ class _Search:
         changes.
         """
         return _values(self.runs, self.jobs, self.objective)
+
+    @property
+    def late_counts(self) -> bool:
+        """Whether lateness is what is to be small."""
+        return self.objective == "lateness"
 
     def take(self, order: Mapping[str, Sequence[str]]) -> None:
         """Keep an order if it is better than the one that is kept."""
@@ -122,29 +127,36 @@ def _order_of(search: _Search) -> dict[str, list[str]]:
     }
 
 
+def _amounts(runs: Sequence[PlannedRun], jobs: Sequence[PlanJob]) -> dict[str, float]:
+    """What each goal comes to, in minutes."""
+    ends = {run.job: run.end_min for run in runs}
+    late = [max(ends[j.name] - j.due_min, 0.0) for j in jobs if j.due_min is not None]
+    changes = sum(run.change_min for run in runs)
+    return {"late": sum(late), "makespan": max(ends.values()), "changes": changes}
+
+
 def _values(
     runs: Sequence[PlannedRun], jobs: Sequence[PlanJob], objective: str
 ) -> tuple[float, float, int, float]:
-    ends = {run.job: run.end_min for run in runs}
-    late = sum(max(ends[j.name] - j.due_min, 0.0) for j in jobs if j.due_min is not None)
-    makespan = max(ends.values())
-    was_on = {job.name: job.was_on for job in jobs}
+    amounts, was_on = _amounts(runs, jobs), {job.name: job.was_on for job in jobs}
     moves = sum(was_on[run.job] not in (None, run.press) for run in runs)
-    goals = (late, makespan) if objective == "lateness" else (makespan, late)
     # Differences below the solver's steps are none.
-    changes = sum(run.change_min for run in runs)
-    return round(goals[0], 4), round(goals[1], 4), moves, round(changes, 4)
+    first, second = (round(amounts[goal], 4) for goal in GOALS[objective])
+    return first, second, moves, round(amounts["changes"], 4)
 
 
 def _plan(search: _Search, reasons: Mapping[str, str], is_proved: bool) -> DayPlan:
-    makespan = max(run.end_min for run in search.runs)
-    due = {job.name: job.due_min for job in search.jobs}
-    late = sum(
-        max(run.end_min - at, 0.0) for run in search.runs if (at := due[run.job]) is not None
-    )
-    value = late if search.objective == "lateness" else makespan
+    amounts = _amounts(search.runs, search.jobs)
+    value = amounts[GOALS[search.objective][0]]
     bound = value if is_proved else min(search.bound_min, value)
-    return DayPlan(tuple(search.runs), tuple(reasons.items()), makespan, late, bound, is_proved)
+    return DayPlan(
+        runs=tuple(search.runs),
+        unplaced=tuple(reasons.items()),
+        makespan_min=amounts["makespan"],
+        lateness_min=amounts["late"],
+        lower_bound_min=bound,
+        is_proved=is_proved,
+    )
 
 
 def _load_bound(
@@ -183,9 +195,13 @@ def _searched(search: _Search, fits: Mapping[str, Sequence[int]]) -> bool:
     is_exact = sum((len(found) + 1) ** 2 for found in here.values()) <= MOST_EXACT_ARCS
     arcs = {n: _pairs(search, n, found, is_exact) for n, found in here.items()}
     model = DayModel(search.presses, search.jobs, fits, arcs, is_exact)
-    goals: list[cp_model.LinearExprT] = [model.makespan]
-    if search.objective == "lateness":
-        goals = [model.lateness, model.makespan]
+    sums = {
+        "makespan": model.makespan,
+        "late": model.lateness,
+        "changes": cp_model.LinearExpr.sum(model.change),
+    }
+    # What is late counts after the rest only where it is asked for.
+    goals = [sums[goal] for goal in GOALS[search.objective] if goal != "late" or search.late_counts]
     proved = True
     for number, goal in enumerate(goals):
         model.model.minimize(goal)
@@ -198,7 +214,7 @@ def _searched(search: _Search, fits: Mapping[str, Sequence[int]]) -> bool:
             return False
         model.model.add(goal <= best)
     search.ends_at = min(search.ends_at, time.monotonic() + TIDYING_S)
-    for goal in (model.moves, cp_model.LinearExpr.sum(model.change)):
+    for goal in (model.moves, sums["changes"]):
         model.model.minimize(goal)
         model.hint(search.runs)
         _, best, _ = _solved(search, model, keeps_bound=False)

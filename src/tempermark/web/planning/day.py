@@ -109,6 +109,11 @@ def day_presses(begins_at: datetime, without: Sequence[int] = ()) -> list[DayPre
     ]
 
 
+def overdue_presses(at: datetime) -> list[int]:
+    """The keys of presses whose survey is overdue or missing."""
+    return [day.press.pk for day in day_presses(at) if day.warning]
+
+
 def _warning(state: ElementState) -> str:
     if state.surveyed_on is None:
         return "never surveyed"

@@ -88,6 +88,12 @@ class PlanForm(forms.Form):
     objective = forms.ChoiceField(
         label="First of all", choices=Objective.choices, initial=Objective.LATENESS
     )
+    overdue = forms.ChoiceField(
+        label="Presses whose survey is overdue or missing",
+        choices=[("warn", "planned, with a warning"), ("bar", "left out")],
+        initial="warn",
+        required=False,
+    )
     without = forms.ModelMultipleChoiceField(
         queryset=Press.objects.all(),
         label="Presses that are down",

@@ -13,6 +13,7 @@ class Objective(models.TextChoices):
 
     MAKESPAN = "makespan", "done early"
     LATENESS = "lateness", "least late"
+    CHANGES = "changes", "fewest minutes of change"
 
 
 class PlanState(models.TextChoices):

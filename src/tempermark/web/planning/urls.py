@@ -10,6 +10,7 @@ from tempermark.web.planning.plans import run_views
 app_name = "planning"
 urlpatterns = [
     path("plans/", views.plans, name="plans"),
+    path("plans/wall/", views.wall, name="wall"),
     path("plans/<int:pk>/", views.plan, name="plan"),
     path("plans/<int:pk>/progress/", views.progress, name="progress"),
     path("plans/<int:pk>/plan.<str:kind>", views.export, name="export"),

@@ -17,10 +17,12 @@ from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
+from tempermark.web.planning.day import overdue_presses
 from tempermark.web.planning.forms import PlanForm
 from tempermark.web.planning.models import Plan
 from tempermark.web.planning.plans.export import as_calendar, as_csv, as_json
 from tempermark.web.planning.plans.shown import shown_plan
+from tempermark.web.planning.plans.wall import wall as wall_rows
 from tempermark.web.planning.queries import plan_in_force
 
 MOST_LISTED = 20
@@ -52,6 +54,8 @@ def plans(request: Request) -> HttpResponse:
 def _ask(request: Request, form: PlanForm) -> Plan:
     data, now = form.cleaned_data, timezone.now().replace(second=0, microsecond=0)
     without = [press.pk for press in data["without"]]
+    if data["overdue"] == "bar":
+        without += overdue_presses(now)
     return actions.ask_for_plan(
         request.user, data["objective"], now, form_key(request), without, plan_in_force()
     )
@@ -86,6 +90,21 @@ def export(request: Request, pk: int, kind: str) -> HttpResponse:
     if kind == "ics":
         return attachment(as_calendar(found, timezone.now()), "text/calendar", name)
     raise Http404("There is no such file.")
+
+
+@require_GET
+def wall(request: Request) -> HttpResponse:
+    """What each press does now and next, for all to see; it renews itself."""
+    found, now = plan_in_force(), timezone.localtime()
+    context: dict[str, Any] = {"plan": found, "at": now, "rows": []}
+    if found is not None:
+        shown = shown_plan(found, request.user.units)
+        rows = wall_rows(shown, now)
+        behind = any(row.behind_min for row in rows)
+        ends_at = found.begins_at_local(found.found["makespan_min"])
+        context |= {"rows": rows, "behind": behind, "ends_at": ends_at}
+    template = "planning/_wall.html" if request.htmx else "planning/wall.html"
+    return render(request, template, context)
 
 
 @require_POST

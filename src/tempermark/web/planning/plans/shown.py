@@ -91,6 +91,8 @@ def _headline(plan: Plan, figures: Sequence[PlanFigures]) -> str:
     bound = plan.found["bound_min"]
     if plan.found["is_proved"]:
         sure = "no order does better"
+    elif plan.objective == "changes":
+        sure = f"no order changes less than {bound:.0f} min"
     elif plan.objective == "lateness":
         sure = f"no order is less than {bound:.0f} min late"
     else:

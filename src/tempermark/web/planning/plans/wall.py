@@ -1,0 +1,62 @@
+"""The wall of the room: what each press does now and what comes next, by the plan in force and what
+is logged.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from tempermark.web.jobs.models import Job
+from tempermark.web.planning.day import pieces_done
+from tempermark.web.planning.plans.shown import NextRun, ShownPlan
+
+# A press is said to be behind from here on.
+BEHIND = timedelta(minutes=5)
+
+
+@dataclass(frozen=True)
+class WallRow:
+    """A press: the run that is on or comes now, its pieces done, how many min behind; the next."""
+
+    press: str
+    now: NextRun | None
+    done: int
+    behind_min: float
+    then: NextRun | None
+
+    @property
+    def has_begun(self) -> bool:
+        """Whether a piece of it is logged."""
+        return self.done > 0
+
+
+def wall(shown: ShownPlan, at: datetime) -> list[WallRow]:
+    """A row for each press of the plan that has something left."""
+    return [_row(name, rows, at) for name, rows in shown.presses]
+
+
+def _row(press: str, rows: Sequence[NextRun], at: datetime) -> WallRow:
+    left = [row for row in rows if not _is_done(row.job)]
+    if not left:
+        return WallRow(press, None, 0, 0.0, None)
+    now = left[0]
+    done = pieces_done(now.job)
+    return WallRow(
+        press=press,
+        now=now,
+        done=done,
+        behind_min=_behind(now, done, at),
+        then=left[1] if len(left) > 1 else None,
+    )
+
+
+def _is_done(job: Job) -> bool:
+    return job.closed_at is not None or pieces_done(job) >= job.quantity
+
+
+def _behind(row: NextRun, done: int, at: datetime) -> float:
+    """Minutes by which the pieces that are done lag behind the plan; none below ``BEHIND``."""
+    whole = (row.ends_at - row.begins_at).total_seconds()
+    planned_at = row.begins_at + timedelta(seconds=whole * done / max(row.job.quantity, 1))
+    late = at - planned_at
+    return late.total_seconds() / 60 if late > BEHIND else 0.0
