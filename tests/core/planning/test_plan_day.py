@@ -163,3 +163,9 @@ def test_fewest_minutes_of_change_are_fewer_than_any_other_plan_s(seed):
     assert plans["changes"].is_proved
     assert changes["changes"] <= changes["makespan"] + 1e-6
     assert plans["changes"].lower_bound_min == pytest.approx(changes["changes"], abs=1e-3)
+
+
+def test_goals_that_hold_to_the_last_digit_are_no_contradiction():
+    """One that the linear programme once called infeasible after its first goal."""
+    presses, jobs = random_day(149444, 9, 1, due=True)
+    assert_keeps_the_rules(plan_day(presses, jobs, "makespan", 2.0), presses, jobs)

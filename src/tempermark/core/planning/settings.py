@@ -20,7 +20,7 @@ from tempermark.core.planning.day import (
 )
 
 # What the second programme may give up of the first one's best, minutes.
-EQUAL_MIN = 1e-7
+EQUAL_MIN = 1e-6
 # Of plans that change as little, the one that begins each run as early as it can.
 EARLY_WEIGHT = 1e-3
 # Objective → what is made small, one after the other.
@@ -56,13 +56,14 @@ class _Programme:
         self.rows += [(len(self.limits), self.place[k, name], c) for k, name, c in terms]
         self.limits.append(limit)
 
-    def solved(self, costs: np.ndarray, bounds: Sequence[tuple[float, float | None]]) -> np.ndarray:
+    def solved(
+        self, costs: np.ndarray, bounds: Sequence[tuple[float, float | None]]
+    ) -> np.ndarray | None:
+        """What makes the costs least; None where nothing keeps all rows."""
         rows, columns, values = zip(*self.rows, strict=True)
         table = coo_array((values, (rows, columns)), shape=(len(self.limits), len(self.place)))
         found = linprog(costs, A_ub=table.tocsr(), b_ub=self.limits, bounds=bounds, method="highs")
-        if not found.success:
-            raise ValueError(f"No settings keep these runs in this order: {found.message}")
-        return np.asarray(found.x)
+        return np.asarray(found.x) if found.success else None
 
 
 def best_settings(day: SequencedDay, objective: str) -> list[PlannedRun]:
@@ -78,12 +79,18 @@ def best_settings(day: SequencedDay, objective: str) -> list[PlannedRun]:
     for name in names:
         _times(programme, day, day.jobs[name])
     bounds = _bounds(programme, day, names)
-    found, costs = np.zeros(len(programme.place)), _costs(programme, names)
+    found, costs = None, _costs(programme, names)
     for goal in (*GOALS[objective], "early"):
-        found = programme.solved(costs[goal], bounds)
+        better = programme.solved(costs[goal], bounds)
+        if better is None:
+            # The goals before hold to the last digit that the programme counts in.
+            break
+        found = better
         used = np.flatnonzero(costs[goal])
         programme.rows += [(len(programme.limits), int(n), float(costs[goal][n])) for n in used]
         programme.limits.append(float(costs[goal] @ found) + EQUAL_MIN)
+    if found is None:
+        raise ValueError("No settings keep these runs in this order.")
     return timed_runs(day, _settings(programme, day, found))
 
 
@@ -157,7 +164,7 @@ def _settings(programme: _Programme, day: SequencedDay, found: np.ndarray) -> di
     settings = {}
     for order in day.order.values():
         for name in order:
-            job, set_c = day.jobs[name], round(float(found[programme.place["set", name]]), 4)
+            job, set_c = day.jobs[name], round(float(found[programme.place["set", name]]), 6)
             settings[name] = min(max(set_c, job.low_c), job.high_c)
     return settings
 

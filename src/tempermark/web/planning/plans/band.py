@@ -11,8 +11,8 @@ WIDTH, LEFT, RIGHT = 1200.0, 124.0, 8.0
 TOP, ROW, RUNS, COURSE = 26.0, 96.0, 40.0, 34.0
 LEAST_MINUTES = 60.0
 # So many hours are named along the top.
-MOST_HOURS = 12
-STEPS_H = (1, 2, 3, 6, 12, 24)
+MOST_HOURS = 10
+STEPS_H = (0.25, 0.5, 1, 2, 3, 6, 12, 24)
 # The platen's course is drawn between these, °C.
 LOW_C, HIGH_C = 20.0, 240.0
 # A block of fewer units has no room for words.

@@ -194,10 +194,8 @@ def _warnings(plan: Plan, runs: Sequence[PlannedRun], names: dict[str, str]) -> 
     said = [f"{names.get(p, p)}: {why}." for p, why in warnings.items() if p in used]
     guesses = [names.get(p, p) for p in plan.given["guesses"] if p in used]
     if guesses:
-        said.append(
-            f"How fast {_and(guesses)} heat and cool was never timed: "
-            "the times of its changes are a guess."
-        )
+        heats = "heats and cools" if len(guesses) == 1 else "heat and cool"
+        said.append(f"How fast {_and(guesses)} {heats} was never timed: those changes are a guess.")
     return said
 
 
