@@ -9,8 +9,7 @@ import time
 import numpy as np
 
 from tempermark.core.planning.day import PlanJob, PlanPress
-from tempermark.core.planning.first_come import in_order_of_arrival
-from tempermark.core.planning.fits import fitting
+from tempermark.core.planning.first_come import as_they_came
 from tempermark.core.planning.solve import plan_day
 from tempermark.core.planning.stages import stages_of
 from tempermark.core.recipes.shipped import shipped_recipes
@@ -96,7 +95,7 @@ def saved():
         rng = np.random.default_rng(1000 + seed)
         presses, jobs = made_up_day(rng, 3, 18)
         plan = plan_day(presses, jobs, seconds=6.0)
-        came = in_order_of_arrival(jobs, presses, fitting(jobs, presses))
+        came = as_they_came(jobs, presses)
         rows.append(
             (
                 sum(r.change_min for r in plan.runs),

@@ -3,10 +3,13 @@
 import time
 
 import pytest
+from django.test import Client
 from selenium.webdriver.common.keys import Keys
 
+from tempermark.core.recipes.cycle import steps_afterwards
 from tempermark.web.accounts.models import User
 from tempermark.web.bench import actions
+from tempermark.web.jobs.models import Clock
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.run.models import LogEntry, Mark, Run, TestPress
 from tests.support import bench, room
@@ -106,6 +109,35 @@ def test_a_whole_run_with_the_connection_lost_in_the_middle(signed_in, run):
     headline(isla, "has ended")
     all_sent(isla)
     assert Run.objects.get().ended_at is not None
+
+
+def test_a_clock_of_a_run_that_ended_without_a_connection_is_started_with_what_is_left(
+    signed_in, run
+):
+    """A sprayed shirt rests for a day: its run is ended offline, the clock starts once, later."""
+    isla, technician = signed_in, User.objects.get(username="isla")
+    shirt = bench.run(
+        technician, run.element, quantity=1, slug="cotton-shirt-sprayed-coat-then-dye"
+    )
+    sends = Client()
+    sends.force_login(technician)
+    pressed = bench.pressed(shirt)
+    bench.send(sends, shirt, [*pressed, bench.entry("outcome", pieces=[1], outcome="good")])
+    (rest,) = (step for _, step in steps_afterwards(shirt.job.recipe.sheet) if step.time_s)
+    isla.go(f"/runs/{shirt.pk}/")
+    headline(isla, "All 1 piece")
+    isla.offline()
+    tap(isla, "End the run")
+    headline(isla, "has ended")
+    time.sleep(3)
+    assert not Clock.objects.exists()
+    isla.online()
+    isla.wait(Clock.objects.exists)
+    store = f"localStorage.getItem('tempermark:run:{shirt.pk}:clocks')"
+    isla.wait(lambda: isla.driver.execute_script(f"return {store}") == "[]")
+    clock = Clock.objects.get()
+    lasts_s = (clock.ends_at - clock.started_at).total_seconds()
+    assert lasts_s < sum(rest.time_s) / 2 - 2.5
 
 
 def test_a_reload_in_the_middle_of_a_dwell_goes_on_counting(signed_in, run):

@@ -135,6 +135,12 @@ def test_a_clerk_reads_and_does_not_plan(browse_as, clerk, orders, searched):
     assert reads.post("/plans/", {"objective": "makespan"}).status_code == 403
 
 
+def test_a_run_of_a_job_begins_with_its_pieces_per_load(browse, technician, element):
+    job = bench.job(technician, element, per_load=3)
+    page = room.soup(browse.get(f"/jobs/{job.pk}/run/"))
+    assert page.select_one("[name=per_load]")["value"] == "3"
+
+
 def test_an_order_is_taken_with_its_job_changed_and_closed(browse, element):
     vest = bench.job(room.person("noor", "technician"), element)
     answer = browse.post(
@@ -253,3 +259,62 @@ def test_a_shop_may_leave_presses_without_a_survey_out(
     room.survey(technician, element)
     plan = planned(browse, overdue="bar")
     assert {run["press"] for run in plan.found["runs"]} == {"heron"}
+
+
+def test_an_order_taken_up_again_takes_up_what_was_closed_with_it(browse, technician, orders):
+    first = orders[0]
+    early = bench.job(technician, first.jobs.get().press.elements.get(), order=first)
+    Job.objects.filter(pk=early.pk).update(closed_at=timezone.now() - timedelta(days=1))
+    browse.post(f"/orders/{first.pk}/close/", {"closed": "1", "once": str(uuid4())})
+    assert not first.jobs.filter(closed_at=None).exists()
+    fields = {"reference": "R-1", "customer": "", "due_at": None, "note": ""}
+    twin = actions.take_order(technician, fields, uuid4())
+    browse.post(f"/orders/{first.pk}/close/", {"closed": "0", "once": str(uuid4())})
+    assert "An open order has the reference R-1" in room.words(browse.get(f"/orders/{first.pk}/"))
+    Order.objects.filter(pk=twin.pk).update(closed_at=timezone.now())
+    browse.post(f"/orders/{first.pk}/close/", {"closed": "0", "once": str(uuid4())})
+    early.refresh_from_db()
+    assert early.closed_at is not None
+    assert first.jobs.filter(closed_at=None).count() == 1
+
+
+def test_a_wish_that_another_one_follows_lets_that_one_go(browse, technician, element, searched):
+    """A behind B, then B moved away: A is planned freely, and no wish is broken in silence."""
+    room.element("Grebe", place=2)
+    names = [f"{bench.job(technician, element, quantity=n).pk}.0" for n in (9, 7, 5)]
+    plan = planned(browse, objective="makespan")
+    for stage, press, behind in (
+        (names[0], "heron", ""),
+        (names[1], "heron", names[0]),
+        (names[0], "grebe", ""),
+    ):
+        place = {"place": f"{press} {behind}", "once": str(uuid4())}
+        assert browse.post(f"/plans/{plan.pk}/runs/{stage}/", place).status_code == 302
+        plan = Plan.objects.latest("pk")
+        search(plan.pk)
+        plan.refresh_from_db()
+        assert plan.state == PlanState.READY
+    runs = {run["job"]: run["press"] for run in plan.found["runs"]}
+    assert (runs[names[0]], runs[names[1]]) == ("grebe", "heron")
+
+
+def test_a_move_of_an_older_plan_leaves_presses_that_are_down_out(
+    browse, element, orders, searched
+):
+    plan = planned(browse, without=[element.press.pk])
+    Plan.objects.update(begins_at=timezone.now() - timedelta(hours=1))
+    first, second = (run["job"] for run in plan.found["runs"])
+    place = {"place": f"grebe {second}", "once": str(uuid4())}
+    browse.post(f"/plans/{plan.pk}/runs/{first}/", place)
+    moved = Plan.objects.latest("pk")
+    assert [press["name"] for press in moved.given["presses"]] == ["grebe"]
+    search(moved.pk)
+    assert "This move" not in room.words(browse.get(moved.get_absolute_url()))
+
+
+def test_a_plan_made_again_at_once_speaks_of_no_move(browse, orders, searched):
+    first = planned(browse)
+    browse.post(f"/plans/{first.pk}/in-force/", {"once": str(uuid4())})
+    again = planned(browse)
+    Plan.objects.update(begins_at=first.begins_at)
+    assert "This move" not in room.words(browse.get(again.get_absolute_url()))

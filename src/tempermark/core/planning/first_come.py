@@ -12,6 +12,7 @@ from tempermark.core.planning.day import (
     change_minutes,
     least_change_minutes,
 )
+from tempermark.core.planning.fits import fitting, unplaced
 from tempermark.core.planning.settings import SequencedDay, timed_runs
 
 
@@ -51,6 +52,15 @@ def in_order_of_arrival(
         settings[job.name], ends[job.name] = set_c, end
         now_at[press.name] = (set_c, job.pressure, end)
     return timed_runs(day, settings)
+
+
+def as_they_came(jobs: Sequence[PlanJob], presses: Sequence[PlanPress]) -> list[PlannedRun]:
+    """The day without a plan: what can be planned, in the order of arrival. Raises ValueError for
+    jobs that wait for each other.
+    """
+    reasons = unplaced(jobs, presses)
+    left = [job for job in jobs if job.name not in reasons]
+    return in_order_of_arrival(left, presses, fitting(left, presses)) if left else []
 
 
 def _earlier_first(jobs: Sequence[PlanJob]) -> list[PlanJob]:

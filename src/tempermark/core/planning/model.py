@@ -41,6 +41,7 @@ class DayModel:
     ) -> None:
         self.model = cp_model.CpModel()
         self.presses, self.jobs, self.fits, self.is_exact = presses, jobs, fits, is_exact
+        self.place = {job.name: n for n, job in enumerate(jobs)}
         self.horizon = _horizon(presses, jobs)
         self.most_change = max(_most_change(press, jobs) for press in presses)
         self.runs = [ticks(job.run_min) for job in jobs]
@@ -147,6 +148,8 @@ class DayModel:
         """A press that visits two jobs changes at least as much as by the shorter way to both:
         changes in setting and pressure keep the triangle's inequality.
         """
+        if not self.is_exact:
+            return
         for one, other in itertools.combinations(here, 2):
             ways = (
                 self._least(press, 0, a) + self._least(press, a + 1, b)
@@ -154,12 +157,11 @@ class DayModel:
             )
             least = math.floor(min(ways) * TICKS_PER_MIN)
             both = self.runs_on[press, one] + self.runs_on[press, other]
-            if least and self.is_exact:
+            if least:
                 self.model.add(changes >= least * (both - 1))
 
     def _jobs(self) -> None:
         model = self.model
-        place = {job.name: n for n, job in enumerate(self.jobs)}
         for number, job in enumerate(self.jobs):
             model.add_exactly_one(self.runs_on[press, number] for press in self.fits[job.name])
             end = self.start[number] + self.runs[number]
@@ -167,12 +169,12 @@ class DayModel:
             if job.due_min is not None:
                 model.add(self.late[number] >= end - math.floor(job.due_min * TICKS_PER_MIN))
             for wait in job.after:
-                other = place[wait.job]
+                other = self.place[wait.job]
                 model.add(
                     self.start[number] >= self.start[other] + self.runs[other] + ticks(wait.minutes)
                 )
             if job.behind is not None:
-                before = place[job.behind] + 1 if job.behind else 0
+                before = self.place[job.behind] + 1 if job.behind else 0
                 arcs = ((press, before, number + 1) for press in self.fits[job.name])
                 model.add_exactly_one(self.follows[arc] for arc in arcs if arc in self.follows)
 
@@ -198,7 +200,7 @@ class DayModel:
         order = order_of(self.presses, runs)
         followed = set()
         for number, press in enumerate(self.presses):
-            places = [0, *(self._number(name) + 1 for name in order[press.name])]
+            places = [0, *(self.place[name] + 1 for name in order[press.name])]
             followed |= {(number, *pair) for pair in itertools.pairwise(places)}
         for arc, follows in self.follows.items():
             self.model.add_hint(follows, arc in followed)
@@ -207,14 +209,10 @@ class DayModel:
         for number, job in enumerate(self.jobs):
             run = by_name[job.name]
             low, high = _window(job)
-            self.model.add_hint(self.start[number], ticks(run.start_min) + number)
             self.model.add_hint(
                 self.setting[number], min(max(round(run.set_c * TICKS_PER_K), low), high)
             )
             self.model.add_hint(self.change[number], ticks(run.change_min))
-
-    def _number(self, name: str) -> int:
-        return next(n for n, job in enumerate(self.jobs) if job.name == name)
 
     def order(self, value: Callable[[cp_model.IntVar], int]) -> dict[str, list[str]]:
         """The jobs on each press in order, by names."""

@@ -39,16 +39,19 @@ class WhyHere:
 
 
 def why_here(
-    plan: DayPlan, presses: Sequence[PlanPress], jobs: Sequence[PlanJob], name: str
+    plan: DayPlan,
+    presses: Sequence[PlanPress],
+    jobs: Sequence[PlanJob],
+    name: str,
+    objective: str,
 ) -> WhyHere:
-    """Why a planned job runs where and when it does; times in minutes (min). Raises KeyError for a
-    job that is not in the plan.
+    """Why a planned job runs where and when it does, by the plan's objective; times in minutes
+    (min). Raises KeyError for a job that is not in the plan.
     """
     runs = {run.job: run for run in plan.runs}
     named = {job.name: job for job in jobs if job.name in runs}
     run, job = runs[name], named[name]
     fits = fitting(list(named.values()), presses)[name]
-    objective = "lateness" if any(j.due_min is not None for j in jobs) else "makespan"
     others = [
         _best_on(plan, presses, named, name, presses[n].name, objective)
         for n in fits

@@ -84,7 +84,9 @@ def start_job(request: Request, pk: int) -> HttpResponse:
     must_work(request.user)
     job = get_object_or_404(job_queries.jobs_in_full(), pk=pk)
     element = _element(job)
-    form = RunLoadForm(request.POST or None, units=form_units(request), initial={"per_load": 1})
+    form = RunLoadForm(
+        request.POST or None, units=form_units(request), initial={"per_load": job.per_load}
+    )
     if request.method == "POST" and form.is_valid():
         with refusal_shown(request):
             data = form.cleaned_data

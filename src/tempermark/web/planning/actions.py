@@ -15,6 +15,7 @@ from tempermark.web.kit.records.audit import record
 from tempermark.web.planning.day import as_given, job_of, shop_day
 from tempermark.web.planning.models import Plan, PlanState
 from tempermark.web.planning.plans.wishes import Wish, moved_jobs
+from tempermark.web.planning.queries import in_force
 from tempermark.web.planning.search import runs_found
 from tempermark.web.planning.tasks import search_plan
 from tempermark.web.presses.models import Press
@@ -57,11 +58,18 @@ def _must_be_new(reference: str) -> None:
 
 @transaction.atomic
 def close_order(user: User, order: Order, closed: bool) -> None:
-    """An order and its jobs are finished with, or taken up again."""
+    """An order and its open jobs are finished with; or taken up again, with the jobs that were
+    closed with it. Raises InputError where another open order has its reference by now.
+    """
     must_work(user)
-    order.closed_at = timezone.now() if closed else None
-    order.save(update_fields=["closed_at"])
-    order.jobs.update(closed_at=order.closed_at)
+    held = Order.objects.select_for_update().get(pk=order.pk)
+    if (held.closed_at is not None) == closed:
+        return
+    if not closed:
+        _must_be_new(held.reference)
+    was, held.closed_at = held.closed_at, timezone.now() if closed else None
+    held.save(update_fields=["closed_at"])
+    held.jobs.filter(closed_at=was).update(closed_at=held.closed_at)
     record(user, "closed order" if closed else "reopened order", order)
 
 
@@ -112,11 +120,17 @@ def move_run(user: User, plan: Plan, wish: Wish, key: UUID) -> Plan:
     begins_at, today = plan.begins_at, plan.given
     if timezone.now() - begins_at > STILL_FRESH:
         begins_at = timezone.now().replace(second=0, microsecond=0)
-        today = as_given(shop_day(begins_at))
+        there = {press["name"] for press in plan.given["presses"]}
+        away = Press.objects.exclude(slug__in=there).values_list("pk", flat=True)
+        today = as_given(shop_day(begins_at, list(away)))
     moved = Plan.objects.create(
         begins_at=begins_at,
         objective=plan.objective,
-        given={**today, "jobs": moved_jobs(today, runs_found(plan.found), wish)},
+        given={
+            **today,
+            "jobs": moved_jobs(today, runs_found(plan.found), wish),
+            "wish": wish.stage,
+        },
         after=plan,
         entry_key=key,
         created_by=user,
@@ -143,9 +157,7 @@ def put_in_force(user: User, plan: Plan) -> None:
     if held.state != PlanState.READY or not held.found.get("runs"):
         raise InputError.single(None, "This plan is not ready.")
     now = timezone.now()
-    Plan.objects.filter(in_force_since__isnull=False, replaced_at=None).exclude(pk=held.pk).update(
-        replaced_at=now
-    )
+    in_force().exclude(pk=held.pk).update(replaced_at=now)
     held.in_force_since, held.replaced_at = now, None
     held.save(update_fields=["in_force_since", "replaced_at"])
     presses = {press.slug: press for press in Press.objects.all()}

@@ -5,6 +5,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
+from django.db.models import Count
+
 from tempermark.core.metrology.press.state import ElementState
 from tempermark.core.planning.day import AfterJob, PlanJob, PlanPress
 from tempermark.core.planning.stages import StagedRecipe, stages_of
@@ -16,13 +18,14 @@ from tempermark.web.prepare.tools.platen import platen_now_c, rates_of
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.queries import fitted_first
 from tempermark.web.recipes.blanks.takes import takes
-from tempermark.web.run.models import PieceOutcome, Run, TestPress
+from tempermark.web.run.models import Grade, PieceOutcome, Run, TestPress
 from tempermark.web.run.pieces.placing import usable_rectangle
 
 # A knob is turned, and the pull tried, in about a minute: the planning example of
 # formats/commands.md.
 PRESSURE_STEP_S = 60.0
-MOST_JOBS = 200
+# A day of more runs is not searched.
+MOST_STAGES = 200
 SECONDS_PER_MINUTE = 60.0
 
 
@@ -39,11 +42,9 @@ class DayPress:
 
 @dataclass(frozen=True)
 class DayStage:
-    """A job's stage in the day: ``number`` of ``count``, counted from 0."""
+    """A job's stage in the day."""
 
     job: Job
-    number: int
-    count: int
     plan: PlanJob
 
 
@@ -70,12 +71,16 @@ def shop_day(
     stages: list[DayStage] = []
     left_out: list[tuple[Job, str]] = []
     # Test presses are pressed from their ladder sheet.
-    jobs = open_jobs().filter(experiment=None).select_related("order")
-    for job in jobs.order_by("created_at", "pk")[:MOST_JOBS]:
-        left = job.quantity - pieces_done(job)
+    rows = open_jobs().filter(experiment=None).select_related("order").order_by("created_at", "pk")
+    jobs = list(rows)
+    done = pieces_done(jobs)
+    for job in jobs:
+        left = job.quantity - done[job.pk]
         recipe = stages_of(job.recipe.sheet)
         fitting = [p for p in presses if takes(p.element, job.recipe.recipe.blank_kind)]
         why = _why_not(left, recipe, fitting)
+        if not why and len(stages) + len(recipe.stages) > MOST_STAGES:
+            why = f"over {MOST_STAGES} runs are planned already: close some first"
         if why:
             left_out.append((job, why))
             continue
@@ -150,11 +155,13 @@ def _pressure_now(element: Element) -> str:
     return last.pressure if last else "medium"
 
 
-def pieces_done(job: Job) -> int:
-    """How many pieces of a job are pressed and not spoiled."""
-    rows = TestPress.objects.filter(job=job, step_number=None, withdrawn_at=None)
-    spoiled = rows.filter(outcome=PieceOutcome.FAULTY, grade="spoiled").values("piece")
-    return rows.exclude(piece__in=spoiled).values("piece").distinct().count()
+def pieces_done(jobs: Sequence[Job]) -> dict[int, int]:
+    """Job, by its key → how many of its pieces are pressed and not spoiled; all in one query."""
+    rows = TestPress.objects.filter(job__in=jobs, step_number=None, withdrawn_at=None)
+    spoiled = rows.filter(outcome=PieceOutcome.FAULTY, grade=Grade.SPOILED).values("piece")
+    kept = rows.exclude(piece__in=spoiled).order_by().values_list("job")
+    found = dict(kept.annotate(pieces=Count("piece", distinct=True)))
+    return {job.pk: found.get(job.pk, 0) for job in jobs}
 
 
 def _stages(
@@ -193,7 +200,7 @@ def _stages(
             after=(AfterJob(before, wait_min),) if before else (),
             behind="" if running is not None and number == 0 else None,
         )
-        found.append(DayStage(job, number, len(recipe.stages), plan))
+        found.append(DayStage(job, plan))
     return found
 
 
@@ -231,13 +238,16 @@ def presses_given(given: dict[str, Any]) -> list[PlanPress]:
     return [PlanPress(**row) for row in given["presses"]]
 
 
-def jobs_given(given: dict[str, Any]) -> list[PlanJob]:
-    """The stages of a day that was kept."""
+def jobs_given(given: dict[str, Any], with_wishes: bool = True) -> list[PlanJob]:
+    """The stages of a day that was kept; each where it is ``pinned`` by a wish, else wherever it
+    may run.
+    """
     found = []
     for row in given["jobs"]:
-        presses, kinds = row["presses"], row["press_kinds"]
-        fields = {
-            **row,
+        fields = {name: value for name, value in row.items() if name != "pinned"}
+        pinned = row.get("pinned") if with_wishes else None
+        presses, kinds = [pinned] if pinned else row["presses"], row["press_kinds"]
+        fields |= {
             "presses": None if presses is None else frozenset(presses),
             "press_kinds": None if kinds is None else frozenset(kinds),
             "after": tuple(AfterJob(name, minutes) for name, minutes in row["after"]),

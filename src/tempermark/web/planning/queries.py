@@ -18,6 +18,11 @@ def listed_orders(search: str = "") -> QuerySet[Order]:
     return found.order_by(F("due_at").asc(nulls_last=True), "created_at", "pk")
 
 
+def in_force() -> QuerySet[Plan]:
+    """The plan that the room works by, if there is one."""
+    return Plan.objects.filter(in_force_since__isnull=False, replaced_at=None)
+
+
 def plan_in_force() -> Plan | None:
     """The plan that the room works by; None before the first."""
-    return Plan.objects.filter(in_force_since__isnull=False, replaced_at=None).first()
+    return in_force().first()

@@ -1,11 +1,11 @@
 """A plan's search: its progress is kept as it goes, so that every page can show it."""
 
 import time
+from dataclasses import replace
 from typing import Any
 
 from tempermark.core.planning.day import DayPlan, PlannedRun
-from tempermark.core.planning.first_come import in_order_of_arrival
-from tempermark.core.planning.fits import fitting, unplaced
+from tempermark.core.planning.first_come import as_they_came
 from tempermark.core.planning.solve import PlanProgress, plan_day
 from tempermark.web.planning.day import jobs_given, presses_given
 from tempermark.web.planning.models import Plan, PlanState
@@ -26,12 +26,13 @@ def search(pk: int) -> None:
     begun = time.monotonic()
     try:
         found = plan_day(presses, jobs, plan.objective, SEARCH_S, _Watch(pk))
-    except Exception:
+        came = as_they_came([replace(job, behind=None) for job in jobs], presses)
+    except Exception as error:
         Plan.objects.filter(pk=pk).update(state=PlanState.FAILED)
-        raise
-    reasons = unplaced(jobs, presses)
-    left = [job for job in jobs if job.name not in reasons]
-    came = in_order_of_arrival(left, presses, fitting(left, presses)) if left else []
+        # Wishes that contradict each other are no fault of ours; anything else is.
+        if not isinstance(error, ValueError):
+            raise
+        return
     Plan.objects.filter(pk=pk).update(
         state=PlanState.READY,
         found=as_found(found) | {"came": [vars(run) for run in came]},

@@ -100,7 +100,7 @@ def order_file(request: Request, pk: int) -> HttpResponse:
     table = read_table(bytes(file.raw))
     guess = {field: str(n) for field, n in guessed_columns(table.header).items()}
     form = ColumnsForm(request.POST if request.method == "POST" else guess, header=table.header)
-    context: dict[str, Any] = {"file": file, "form": form, "table": table}
+    context: dict[str, Any] = {"file": file, "form": form}
     if form.is_valid():
         if request.method == "POST" and request.POST.get("take") == "1":
             try:
@@ -110,7 +110,7 @@ def order_file(request: Request, pk: int) -> HttpResponse:
                 return redirect("planning:orders")
             except InputError as error:
                 form.add_error(None, error_text(error, form_units(request)))
-        found = orders_in(bytes(file.raw), form.columns())
+        found = orders_in(table, form.columns())
         context |= {
             "lines": found.lines[:SHOWN_ROWS],
             "taken": len(found.lines),

@@ -22,12 +22,12 @@ from tempermark.web.heat.recipe.presses import elements_for
 from tempermark.web.jobs.models import Job, Order
 from tempermark.web.kit.records.audit import record
 from tempermark.web.planning.models import OrderFile
+from tempermark.web.prepare.jobs.views import USUAL_ART_MM
 from tempermark.web.presses.models import Element
 from tempermark.web.recipes.blanks.art_size import art_size_mm
 from tempermark.web.recipes.cards.queries import current_versions
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
-USUAL_ART_MM = (200.0, 240.0)
 ROWS_AT_ONCE = 500
 
 
@@ -51,14 +51,12 @@ class ImportedLine:
 class OrdersToTake:
     """What a table gives by its matched columns."""
 
-    table: OrderTable
     lines: list[ImportedLine]
     refused: list[RefusedLine]
 
 
-def orders_in(raw: bytes, columns: Mapping[str, int]) -> OrdersToTake:
-    """The orders of a table. Raises InputError for what is no table."""
-    table = read_table(raw)
+def orders_in(table: OrderTable, columns: Mapping[str, int]) -> OrdersToTake:
+    """The orders of a table."""
     given, refused = read_lines(table, columns, timezone.localdate())
     known = _Known()
     lines: list[ImportedLine] = []
@@ -70,7 +68,7 @@ def orders_in(raw: bytes, columns: Mapping[str, int]) -> OrdersToTake:
             lines.append(found)
         except ValueError as error:
             refused.append(RefusedLine(line.line, str(error)))
-    return OrdersToTake(table, lines, sorted(refused, key=lambda row: row.line))
+    return OrdersToTake(lines, sorted(refused, key=lambda row: row.line))
 
 
 class _Known:
@@ -119,7 +117,7 @@ def take_orders(user: User, file: OrderFile, columns: Mapping[str, int]) -> int:
     held = OrderFile.objects.select_for_update().get(pk=file.pk)
     if held.taken_at is not None:
         return 0
-    found = orders_in(bytes(held.raw), columns)
+    found = orders_in(read_table(bytes(held.raw)), columns)
     if not found.lines:
         raise InputError.single(None, "No row can be taken.")
     orders = _orders(user, held, found.lines)

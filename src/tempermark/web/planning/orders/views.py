@@ -14,12 +14,12 @@ from tempermark.web.jobs import actions as jobs
 from tempermark.web.jobs.models import Order
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
 from tempermark.web.planning.forms import ItemForm, OrderForm
 from tempermark.web.planning.queries import listed_orders
-
-USUAL_ART_MM = (200.0, 240.0)
+from tempermark.web.prepare.jobs.views import USUAL_ART_MM
 
 
 @require_GET
@@ -111,5 +111,6 @@ def change_order(request: Request, pk: int) -> HttpResponse:
 def close_order(request: Request, pk: int) -> HttpResponse:
     """An order is finished with, or taken up again."""
     found = get_object_or_404(Order, pk=pk)
-    actions.close_order(request.user, found, request.POST.get("closed") == "1")
+    with refusal_shown(request):
+        actions.close_order(request.user, found, request.POST.get("closed") == "1")
     return redirect(found)

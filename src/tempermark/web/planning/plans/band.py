@@ -84,9 +84,7 @@ class Band:
 
 @dataclass(frozen=True)
 class BandDay:
-    """What is drawn: presses and their names, stages, runs, what the blocks say; ``degrees`` puts
-    a temperature in °C into words.
-    """
+    """What is drawn: presses with their names and notes, stages, runs, what the blocks say."""
 
     begins_at: datetime
     presses: Sequence[PlanPress]

@@ -43,13 +43,13 @@ def planned_run(request: Request, pk: int, stage: str) -> HttpResponse:
 
 
 def _context(plan: Plan, stage: str) -> dict[str, Any]:
-    found, jobs = plan_found(plan.found), jobs_given(plan.given)
+    found, jobs = plan_found(plan.found), jobs_given(plan.given, with_wishes=False)
     presses = presses_given(plan.given)
     names = dict(Press.objects.values_list("slug", "name"))
     rows = Job.objects.filter(pk__in={job_of(job.name) for job in jobs})
     said = {job.pk: str(job) for job in rows.select_related("recipe__recipe", "blank")}
     run = next(run for run in found.runs if run.job == stage)
-    why = why_here(found, presses, jobs, stage)
+    why = why_here(found, presses, jobs, stage, plan.objective)
     return {
         "plan": plan,
         "run": run,

@@ -13,11 +13,13 @@ from tempermark.web.jobs.models import Job
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
 from tempermark.web.planning.day import job_of, jobs_given, presses_given
-from tempermark.web.planning.models import Plan
+from tempermark.web.planning.models import Plan, PlanState
 from tempermark.web.planning.plans.band import Band, BandDay, BandJob, draw
 from tempermark.web.planning.plans.wishes import cost_of_wish
 from tempermark.web.planning.search import runs_found
 from tempermark.web.presses.models import Press
+
+WAIT_FOR_EACH_OTHER = "This day cannot be planned so: its runs wait for each other."
 
 
 @dataclass(frozen=True)
@@ -85,7 +87,7 @@ def shown_plan(plan: Plan, units: Units) -> ShownPlan:
 
 def _headline(plan: Plan, figures: Sequence[PlanFigures]) -> str:
     if not plan.is_done or not figures:
-        return {"failed": "This plan could not be searched."}.get(plan.state, "Planning the day.")
+        return WAIT_FOR_EACH_OTHER if plan.state == PlanState.FAILED else "Planning the day."
     best = figures[0]
     late = f"{best.late_min:.0f} min late in all" if best.late_min >= 0.5 else "nothing late"
     bound = plan.found["bound_min"]

@@ -2,11 +2,10 @@
 is logged.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from tempermark.web.jobs.models import Job
 from tempermark.web.planning.day import pieces_done
 from tempermark.web.planning.plans.shown import NextRun, ShownPlan
 
@@ -24,34 +23,25 @@ class WallRow:
     behind_min: float
     then: NextRun | None
 
-    @property
-    def has_begun(self) -> bool:
-        """Whether a piece of it is logged."""
-        return self.done > 0
-
 
 def wall(shown: ShownPlan, at: datetime) -> list[WallRow]:
-    """A row for each press of the plan that has something left."""
-    return [_row(name, rows, at) for name, rows in shown.presses]
+    """A row for each press of the plan."""
+    done = pieces_done([row.job for _, rows in shown.presses for row in rows])
+    return [_row(name, rows, done, at) for name, rows in shown.presses]
 
 
-def _row(press: str, rows: Sequence[NextRun], at: datetime) -> WallRow:
-    left = [row for row in rows if not _is_done(row.job)]
+def _row(press: str, rows: Sequence[NextRun], done: Mapping[int, int], at: datetime) -> WallRow:
+    left = [r for r in rows if r.job.closed_at is None and done[r.job.pk] < r.job.quantity]
     if not left:
         return WallRow(press, None, 0, 0.0, None)
     now = left[0]
-    done = pieces_done(now.job)
     return WallRow(
         press=press,
         now=now,
-        done=done,
-        behind_min=_behind(now, done, at),
+        done=done[now.job.pk],
+        behind_min=_behind(now, done[now.job.pk], at),
         then=left[1] if len(left) > 1 else None,
     )
-
-
-def _is_done(job: Job) -> bool:
-    return job.closed_at is not None or pieces_done(job) >= job.quantity
 
 
 def _behind(row: NextRun, done: int, at: datetime) -> float:

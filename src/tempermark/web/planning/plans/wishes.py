@@ -27,7 +27,7 @@ def moved_jobs(
     """The stages of a day with a wish, as the day's document has them; ``planned`` is the plan that
     the wish changes. Raises InputError for what cannot be.
     """
-    jobs = {job.name: job for job in jobs_given(given)}
+    jobs = {job.name: job for job in jobs_given(given, with_wishes=False)}
     presses = {press.name: press for press in presses_given(given)}
     runs = {run.job: run for run in planned if run.job in jobs}
     if wish.stage not in runs or wish.press not in presses:
@@ -50,9 +50,12 @@ def _with_wish(row: dict[str, Any], wish: Wish, runs: dict[str, PlannedRun]) -> 
     was_on = runs[row["name"]].press if row["name"] in runs else None
     row = {**row, "was_on": was_on}
     if row["name"] == wish.stage:
-        return {**row, "presses": [wish.press], "behind": wish.behind}
+        return {**row, "pinned": wish.press, "behind": wish.behind}
     if row["name"] == wish.behind:
-        return {**row, "presses": [wish.press]}
+        return {**row, "pinned": wish.press}
+    # What followed it follows nothing now.
+    if row["behind"] == wish.stage:
+        return {**row, "behind": None}
     # Two that follow the same one, or begin the same press, cannot both: the newer wish counts.
     if row["behind"] is not None and row["behind"] == wish.behind and was_on == wish.press:
         return {**row, "behind": None}
@@ -69,12 +72,15 @@ class WishCost:
 
 
 def cost_of_wish(plan: Plan) -> WishCost | None:
-    """The cost of a plan's wish; None for a plan without one, or one that is still searched."""
-    if plan.after is None or plan.after.given["presses"] != plan.given["presses"]:
+    """The cost of a plan's wish; None for a plan without one, one that is still searched, or one
+    of another day than the plan that it changes.
+    """
+    before_it = plan.after
+    if before_it is None or "wish" not in plan.given or plan.begins_at != before_it.begins_at:
         return None
-    if plan.begins_at != plan.after.begins_at or not plan.is_done or not plan.after.is_done:
+    if "runs" not in plan.found or "runs" not in before_it.found:
         return None
-    now, before = plan.found, plan.after.found
+    now, before = plan.found, before_it.found
     due = {job.name: job.due_min for job in jobs_given(plan.given)}
     was_late = _late(runs_found(before), due)
     late = {name: by for name, by in _late(runs_found(now), due).items() if name not in was_late}

@@ -6,6 +6,7 @@ const ENTRIES_FORMAT = "tempermark.run-entries/1";
 const OUTBOX_RETRY_MS = 3000;
 const OUTBOX_LONGEST_RETRY_MS = 30000;
 const OUTBOX_ANSWER_MS = 20000;
+const CLOCK_RETRY_MS = 10000;
 const MOST_AT_ONCE = 100;
 const MOST_KEPT = 2000;
 const SIGNED_OUT = "You are signed out. Entries are kept here: sign in again in another tab, then they are sent.";
@@ -18,6 +19,54 @@ function newKey() {
   bytes[8] = (bytes[8] & 0x3f) | 0x80;
   const hex = [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
   return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
+}
+
+// Clocks that a step or the end of a run starts. One that was tapped without a connection waits here
+// and is started later with what is left of it; its key makes it one, however often it is sent.
+class ClockQueue {
+  constructor(outbox, address) {
+    this.outbox = outbox;
+    this.address = address;
+    this.store = `${outbox.store}:clocks`;
+    this.waiting = outbox.read(this.store);
+    this.isSending = false;
+    window.addEventListener("online", () => this.send());
+    window.setInterval(() => this.send(), CLOCK_RETRY_MS);
+    this.send();
+  }
+
+  add(job, name, seconds) {
+    this.waiting.push({ job, name, seconds, once: newKey(), began_ms: Date.now() });
+    this.write();
+    this.send();
+  }
+
+  write() {
+    try { window.localStorage.setItem(this.store, JSON.stringify(this.waiting)); } catch { /* known to this page only */ }
+  }
+
+  async send() {
+    if (this.isSending || !this.waiting.length) return;
+    this.isSending = true;
+    try {
+      for (const clock of [...this.waiting]) {
+        if (!await this.start(clock)) break;
+        this.waiting = this.waiting.filter((other) => other.once !== clock.once);
+        this.write();
+      }
+    } finally { this.isSending = false; }
+  }
+
+  async start({ job, name, seconds, once, began_ms }) {
+    // One that should have rung meanwhile rings at once.
+    const left = Math.max(1, seconds - (Date.now() - began_ms) / 1000);
+    const body = new URLSearchParams({ job, name, seconds: left, once });
+    try {
+      const answer = await fetch(this.address, { method: "POST", body, headers: { "X-CSRFToken": this.outbox.token } });
+      // Signed out, it would end at the sign-in page: it waits for the next one.
+      return answer.ok && !new URL(answer.url).pathname.startsWith("/sign-in");
+    } catch { return false; }
+  }
 }
 
 class Outbox {

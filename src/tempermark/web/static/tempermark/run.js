@@ -39,6 +39,7 @@ class RunStrip {
     if (Number.isNaN(this.offset)) this.setOffset(this.plan.now_s - Date.now() / 1000);
     this.state = new RunState(this.plan);
     this.outbox = new Outbox(this.plan.run, this.plan.address, root.dataset.token, () => this.showQueue());
+    this.clocks = new ClockQueue(this.outbox, this.plan.clock);
     for (const entry of this.outbox.log) this.state.apply({ ...entry, at_s: entry.at_s + this.offset });
     this.parts = {};
     for (const part of root.querySelectorAll("[data-part]")) this.parts[part.dataset.part] = part;
@@ -208,12 +209,8 @@ class RunStrip {
     this.log("ended", {});
   }
 
-  async startClock(name, seconds) {
-    const load = this.state.current();
-    const body = new URLSearchParams({ job: this.plan.job, name: `${name}, load ${load.number}`, seconds, once: newKey() });
-    try {
-      await fetch(this.plan.clock, { method: "POST", body, redirect: "manual", headers: { "X-CSRFToken": this.outbox.token } });
-    } catch { /* the step itself is logged; a clock can be started again */ }
+  startClock(name, seconds) {
+    this.clocks.add(this.plan.job, `${name}, load ${this.state.current().number}`, seconds);
   }
 
   draw() {
