@@ -17,6 +17,7 @@ from tempermark.core.planning.day import (
     change_minutes,
     least_change_minutes,
 )
+from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
 TICKS_PER_MIN, TICKS_PER_K = 60_000, 1_000
 # A change may be rounded up by a tick, and the run after it as well.
@@ -92,6 +93,12 @@ class DayModel:
             changes.append(change)
             for before, follows in earlier:
                 self._arc(press, before, job, follows)
+        model.add_no_overlap(
+            model.new_optional_fixed_size_interval_var(
+                self.start[job], self.runs[job], self.runs_on[press, job], f"run {job} {press}"
+            )
+            for job in here
+        )
         model.add(sum(load) + ticks(self.presses[press].free_from_min) * is_used <= self.makespan)
         self._reach(press, here, sum(changes))
 
@@ -190,6 +197,12 @@ class DayModel:
         return len(stays) - cp_model.LinearExpr.sum(stays)
 
     @property
+    def goals(self) -> dict[str, cp_model.LinearExprT]:
+        """What can be made least, in ticks."""
+        changes = cp_model.LinearExpr.sum(self.change)
+        return {"makespan": self.makespan, "late": self.lateness, "changes": changes}
+
+    @property
     def lateness(self) -> cp_model.LinearExprT:
         return cp_model.LinearExpr.sum(list(self.late.values()))
 
@@ -248,8 +261,8 @@ def _most_change(press: PlanPress, jobs: Sequence[PlanJob]) -> int:
     low = min(press.start_c, *(job.low_c for job in jobs))
     high = max(press.start_c, *(job.high_c for job in jobs))
     ways = (
-        change_minutes(press, low, high, "light", "firm"),
-        change_minutes(press, high, low, "light", "firm"),
+        change_minutes(press, low, high, PRESSURE_CLASSES[0], PRESSURE_CLASSES[-1]),
+        change_minutes(press, high, low, PRESSURE_CLASSES[0], PRESSURE_CLASSES[-1]),
     )
     return ticks(max(ways)) + ROUNDING_TICKS
 

@@ -7,25 +7,28 @@ that it follows quickly: their bound comes from the least loads.
 """
 
 import itertools
+import math
 import time
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
+from contextlib import suppress
 from dataclasses import dataclass
 
 import numpy as np
 from ortools.sat.python import cp_model
 
+from tempermark.core.planning.bounds import loose_bounds
 from tempermark.core.planning.day import (
     SECONDS_PER_MINUTE,
     DayPlan,
     PlanJob,
     PlannedRun,
     PlanPress,
-    least_change_minutes,
 )
 from tempermark.core.planning.first_come import in_order_of_arrival, inserted
 from tempermark.core.planning.fits import fitting, unplaced
-from tempermark.core.planning.model import ROUNDING_TICKS, TICKS_PER_MIN, DayModel
+from tempermark.core.planning.least import LeastDay, least_day
+from tempermark.core.planning.model import ROUNDING_TICKS, TICKS_PER_MIN, DayModel, ticks
 from tempermark.core.planning.settings import GOALS, SequencedDay, best_settings
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
@@ -33,6 +36,8 @@ OBJECTIVES = tuple(GOALS)
 MOST_EXACT_ARCS, MOST_ARCS = 12_000, 40_000
 # Threads of the solver: it mixes its ways of searching best from so many on.
 WORKERS = 8
+# Amounts that differ by less are the same, minutes: the solver counts no finer.
+SAME_MIN = 1e-4
 LOOK_EVERY_S = 0.25
 # What is left to choose among plans as good is searched for this long.
 TIDYING_S = 2.0
@@ -100,24 +105,32 @@ def plan_day(
     if not left:
         return DayPlan((), tuple(reasons.items()), 0.0, 0.0, 0.0, True)
     fits = fitting(left, presses)
+    least = least_day(presses, left, fits)
+    bounds = least.bounds if least is not None else loose_bounds(left, presses, fits)
     search = _Search(
         presses=presses,
         jobs=left,
         objective=objective,
         runs=in_order_of_arrival(left, presses, fits),
-        bound_min=_load_bound(left, presses, fits) if objective == "makespan" else 0.0,
+        bound_min=bounds[GOALS[objective][0]],
         ends_at=begun + seconds,
         watch=watch,
         begun_at=begun,
     )
     search.take(_order_of(search))
-    if all(job.behind is None for job in left):
-        try:
-            search.take(inserted(left, presses, fits))
-        except ValueError:
-            pass  # Its presses wait for each other; the solver begins from the order of arrival.
-    proved = _searched(search, fits)
+    _offered(search, inserted(left, presses, fits))
+    if least is not None:
+        is_of_changes = objective == "changes"
+        _offered(search, least.of_least_change()[1] if is_of_changes else least.order)
+    proved = _searched(search, fits, bounds, least)
     return _plan(search, reasons, proved)
+
+
+def _offered(search: _Search, order: Mapping[str, Sequence[str]]) -> None:
+    """Take an order that knows no wishes, where there are none."""
+    if all(job.behind is None for job in search.jobs):
+        with suppress(ValueError):  # Its presses wait for each other.
+            search.take(order)
 
 
 def _order_of(search: _Search) -> dict[str, list[str]]:
@@ -159,34 +172,12 @@ def _plan(search: _Search, reasons: Mapping[str, str], is_proved: bool) -> DayPl
     )
 
 
-def _load_bound(
-    jobs: Sequence[PlanJob], presses: Sequence[PlanPress], fits: Mapping[str, Sequence[int]]
-) -> float:
-    """No plan ends before this: every job's earliest end alone, and all the runs shared out."""
-    alone = max(
-        min(
-            max(presses[n].free_from_min + least_change_minutes(presses[n], None, j), j.release_min)
-            for n in fits[j.name]
-        )
-        + j.run_min
-        for j in jobs
-    )
-    used = sorted({n for found in fits.values() for n in found})
-    # Each press begins with a change to one of its jobs.
-    first = [
-        presses[n].free_from_min
-        + min(least_change_minutes(presses[n], None, j) for j in jobs if n in fits[j.name])
-        for n in used
-    ]
-    return max(alone, _shared(sorted(first), sum(job.run_min for job in jobs)))
-
-
-def _shared(begins: Sequence[float], work: float) -> float:
-    """When work shared out over presses that begin at these times, in order, can be done."""
-    return min((sum(begins[:n]) + work) / n for n in range(1, len(begins) + 1))
-
-
-def _searched(search: _Search, fits: Mapping[str, Sequence[int]]) -> bool:
+def _searched(
+    search: _Search,
+    fits: Mapping[str, Sequence[int]],
+    bounds: Mapping[str, float],
+    least: LeastDay | None,
+) -> bool:
     """Search until proved, out of time or ended; whether the kept plan is proved the best."""
     here = {
         n: [k for k, job in enumerate(search.jobs) if n in fits[job.name]]
@@ -195,33 +186,57 @@ def _searched(search: _Search, fits: Mapping[str, Sequence[int]]) -> bool:
     is_exact = sum((len(found) + 1) ** 2 for found in here.values()) <= MOST_EXACT_ARCS
     arcs = {n: _pairs(search, n, found, is_exact) for n, found in here.items()}
     model = DayModel(search.presses, search.jobs, fits, arcs, is_exact)
-    sums = {
-        "makespan": model.makespan,
-        "late": model.lateness,
-        "changes": cp_model.LinearExpr.sum(model.change),
-    }
     # What is late counts after the rest only where it is asked for.
-    goals = [sums[goal] for goal in GOALS[search.objective] if goal != "late" or search.late_counts]
+    goals = [goal for goal in GOALS[search.objective] if goal != "late" or search.late_counts]
     proved = True
     for number, goal in enumerate(goals):
-        model.model.minimize(goal)
-        model.hint(search.runs)
-        status, best, bound = _solved(search, model, number == 0 and is_exact)
-        if number == 0 and is_exact:
-            search.bound_min = max(search.bound_min, bound)
+        bound = bounds[goal]
+        if number and least is not None:
+            bound = _second_bound(search, least)
+        status, best, found = _minimised(search, model, goal, bound, number == 0 and is_exact)
         proved = proved and status == cp_model.OPTIMAL
+        if number == 0 and is_exact:
+            search.bound_min = max(search.bound_min, found)
         if best is None or time.monotonic() > search.ends_at:
             return False
-        model.model.add(goal <= best)
+        model.model.add(model.goals[goal] <= best)
     search.ends_at = min(search.ends_at, time.monotonic() + TIDYING_S)
-    for goal in (model.moves, sums["changes"]):
-        model.model.minimize(goal)
+    for tidied in (model.moves, model.goals["changes"]):
+        model.model.minimize(tidied)
         model.hint(search.runs)
         _, best, _ = _solved(search, model, keeps_bound=False)
         if best is None or time.monotonic() > search.ends_at:
             break
-        model.model.add(goal <= best)
+        model.model.add(tidied <= best)
     return proved and is_exact
+
+
+def _second_bound(search: _Search, least: LeastDay) -> float:
+    """Until when all is done at least by plans that are as good in what counts before; its order is
+    taken if it is better.
+    """
+    if search.late_counts:
+        bound, order = least.no_later(_amounts(search.runs, search.jobs)["late"])
+    else:
+        bound, order = least.of_least_change()
+    _offered(search, order)
+    return bound
+
+
+def _minimised(
+    search: _Search, model: DayModel, goal: str, bound_min: float, keeps_bound: bool
+) -> tuple[cp_model.CpSolverStatus, int | None, float]:
+    """As ``_solved``, for a goal with a bound that is known; a plan that reaches it is not searched
+    for again.
+    """
+    amount = _amounts(search.runs, search.jobs)[goal]
+    if amount <= bound_min + SAME_MIN:
+        return cp_model.OPTIMAL, ticks(amount) + ROUNDING_TICKS * len(search.jobs), amount
+    model.model.add(model.goals[goal] >= math.floor(bound_min * TICKS_PER_MIN))
+    model.model.minimize(model.goals[goal])
+    model.hint(search.runs)
+    status, best, found = _solved(search, model, keeps_bound)
+    return status, best, max(bound_min, found)
 
 
 def _pairs(search: _Search, press: int, here: Sequence[int], is_exact: bool) -> list[Pair]:
