@@ -10,7 +10,7 @@ import numpy as np
 
 from tempermark.core.planning.day import PlanJob, PlanPress
 from tempermark.core.planning.first_come import as_they_came
-from tempermark.core.planning.solve import plan_day
+from tempermark.core.planning.search.solve import plan_day
 from tempermark.core.planning.stages import stages_of
 from tempermark.core.recipes.shipped import shipped_recipes
 
@@ -82,10 +82,12 @@ def proofs(title, objective, days, presses, jobs, seconds):
         if objective == "makespan":
             gaps.append(plan.makespan_min / plan.lower_bound_min - 1)
         proved += plan.is_proved
-    above = f"; above the bound by {np.mean(gaps):.2%} on average, {max(gaps):.2%} at most"
+    above = ""
+    if gaps:
+        above = f"; above the bound by {np.mean(gaps):.2%} on average, {max(gaps):.2%} at most"
     print(
         f"{title}, {objective}: {proved} of {days} proved; median {np.median(taken):.1f} s, most "
-        f"{max(taken):.1f} s{above if gaps else ''}",
+        f"{max(taken):.1f} s{above}",
         flush=True,
     )
 

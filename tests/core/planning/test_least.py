@@ -9,11 +9,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tempermark.core.planning.bounds import loose_bounds
 from tempermark.core.planning.fits import fitting
-from tempermark.core.planning.least import least_day
-from tempermark.core.planning.loads import MOST_SET_JOBS, set_loads
-from tempermark.core.planning.solve import plan_day
+from tempermark.core.planning.search.bounds import loose_bounds
+from tempermark.core.planning.search.least import least_day
+from tempermark.core.planning.search.loads import MOST_SET_JOBS, set_loads
+from tempermark.core.planning.search.solve import plan_day
 from tests.core.planning.days import least_minutes, random_day
 
 

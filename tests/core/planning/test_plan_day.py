@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from tempermark.core.planning.day import AfterJob, change_minutes
 from tempermark.core.planning.first_come import as_they_came
 from tempermark.core.planning.fits import fitting
-from tempermark.core.planning.solve import plan_day
+from tempermark.core.planning.search.solve import plan_day
 from tests.core.planning.days import (
     least_lateness,
     least_makespan,

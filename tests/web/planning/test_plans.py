@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from tempermark.web.jobs.models import Job, Order
 from tempermark.web.planning import actions
+from tempermark.web.planning.hours import actions as hours
 from tempermark.web.planning.models import Plan, PlanState
 from tempermark.web.planning.search import search
 from tests.support import bench, room
@@ -26,11 +27,11 @@ def orders(technician, element):
     """Two orders on two presses."""
     room.element("Grebe", place=2)
     made = []
-    for number, hours in ((1, 2), (2, 5)):
+    for number, due_h in ((1, 2), (2, 5)):
         fields = {
             "reference": f"R-{number}",
             "customer": "The rowing club",
-            "due_at": timezone.now() + timedelta(hours=hours),
+            "due_at": timezone.now() + timedelta(hours=due_h),
             "note": "",
         }
         made.append(actions.take_order(technician, fields, uuid4()))
@@ -254,10 +255,11 @@ def test_the_wall_says_what_is_on_what_comes_and_who_is_behind(
 
 
 def test_a_shop_may_leave_presses_without_a_survey_out(
-    browse, technician, element, orders, searched
+    browse, technician, lead, element, orders, searched
 ):
     room.survey(technician, element)
-    plan = planned(browse, overdue="bar")
+    hours.change_rules(lead, "bar")
+    plan = planned(browse)
     assert {run["press"] for run in plan.found["runs"]} == {"heron"}
 
 

@@ -4,8 +4,10 @@ Source of the rules: formats/commands.md, “plan”.
 """
 
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from tempermark.core.planning.duty import Hands
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
 SECONDS_PER_MINUTE = 60.0
@@ -28,6 +30,12 @@ class PlanPress:
     pressure: str
     pressure_step_s: float
     free_from_min: float = 0.0
+    whole_mm2: float | None = None
+
+    @property
+    def platen_mm2(self) -> float:
+        """All that is heated, mm²; the size above may be its usable part alone."""
+        return self.width_mm * self.height_mm if self.whole_mm2 is None else self.whole_mm2
 
 
 @dataclass(frozen=True)
@@ -106,6 +114,19 @@ class DayPlan:
     def on(self, press: str) -> list[PlannedRun]:
         """What runs on a press, in order."""
         return [run for run in self.runs if run.press == press]
+
+
+@dataclass(frozen=True)
+class SequencedDay:
+    """Jobs in order on each press, by names; the hands that tend them, None for as many as are
+    needed, and the jobs in the order in which hands go to them (empty: as their presses are ready).
+    """
+
+    presses: Mapping[str, PlanPress]
+    jobs: Mapping[str, PlanJob]
+    order: Mapping[str, Sequence[str]]
+    hands: Hands | None = None
+    wanted: Sequence[str] = ()
 
 
 def change_minutes(

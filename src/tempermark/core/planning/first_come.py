@@ -9,11 +9,13 @@ from tempermark.core.planning.day import (
     PlanJob,
     PlannedRun,
     PlanPress,
+    SequencedDay,
     change_minutes,
     least_change_minutes,
 )
+from tempermark.core.planning.duty import Hands
 from tempermark.core.planning.fits import fitting, unplaced
-from tempermark.core.planning.settings import SequencedDay, timed_runs
+from tempermark.core.planning.settings import timed_runs
 
 
 def nearest_setting(job: PlanJob, from_c: float) -> float:
@@ -22,14 +24,16 @@ def nearest_setting(job: PlanJob, from_c: float) -> float:
 
 
 def in_order_of_arrival(
-    jobs: Sequence[PlanJob], presses: Sequence[PlanPress], fits: Mapping[str, Sequence[int]]
+    jobs: Sequence[PlanJob],
+    presses: Sequence[PlanPress],
+    fits: Mapping[str, Sequence[int]],
+    hands: Hands | None = None,
 ) -> list[PlannedRun]:
     """Each job as it came, on the press that is done with it first, its platen moved only as far
     as the window asks. A job that waits for another comes after it.
     """
     order: dict[str, list[str]] = {press.name: [] for press in presses}
     named, settings = {press.name: press for press in presses}, dict[str, float]()
-    day = SequencedDay(named, {job.name: job for job in jobs}, order)
     now_at = {press.name: (press.start_c, press.pressure, press.free_from_min) for press in presses}
     ends: dict[str, float] = {}
     where: dict[str, int] = {}
@@ -51,16 +55,19 @@ def in_order_of_arrival(
         order[press.name].append(job.name)
         settings[job.name], ends[job.name] = set_c, end
         now_at[press.name] = (set_c, job.pressure, end)
-    return timed_runs(day, settings)
+    jobs_named = {job.name: job for job in jobs}
+    return timed_runs(SequencedDay(named, jobs_named, order, hands, list(settings)), settings)
 
 
-def as_they_came(jobs: Sequence[PlanJob], presses: Sequence[PlanPress]) -> list[PlannedRun]:
+def as_they_came(
+    jobs: Sequence[PlanJob], presses: Sequence[PlanPress], hands: Hands | None = None
+) -> list[PlannedRun]:
     """The day without a plan: what can be planned, in the order of arrival. Raises ValueError for
     jobs that wait for each other.
     """
     reasons = unplaced(jobs, presses)
     left = [job for job in jobs if job.name not in reasons]
-    return in_order_of_arrival(left, presses, fitting(left, presses)) if left else []
+    return in_order_of_arrival(left, presses, fitting(left, presses), hands) if left else []
 
 
 def _earlier_first(jobs: Sequence[PlanJob]) -> list[PlanJob]:

@@ -5,9 +5,10 @@ place would cost with the rest as it is.
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from tempermark.core.planning.day import DayPlan, PlanJob, PlannedRun, PlanPress
+from tempermark.core.planning.day import DayPlan, PlanJob, PlannedRun, PlanPress, SequencedDay
+from tempermark.core.planning.duty import Hands
 from tempermark.core.planning.fits import fitting
-from tempermark.core.planning.settings import SequencedDay, best_settings
+from tempermark.core.planning.settings import best_settings
 
 # So many places of a press are tried.
 MOST_PLACES = 12
@@ -44,6 +45,7 @@ def why_here(
     jobs: Sequence[PlanJob],
     name: str,
     objective: str,
+    hands: Hands | None = None,
 ) -> WhyHere:
     """Why a planned job runs where and when it does, by the plan's objective; times in minutes
     (min). Raises KeyError for a job that is not in the plan.
@@ -53,7 +55,7 @@ def why_here(
     run, job = runs[name], named[name]
     fits = fitting(list(named.values()), presses)[name]
     others = [
-        _best_on(plan, presses, named, name, presses[n].name, objective)
+        _best_on(plan, presses, named, name, presses[n].name, objective, hands)
         for n in fits
         if presses[n].name != run.press
     ]
@@ -80,6 +82,7 @@ def _best_on(
     name: str,
     press: str,
     objective: str,
+    hands: Hands | None,
 ) -> OtherPlace | None:
     """The place of a press that costs least; None where none is possible."""
     order = {p.name: [r.job for r in plan.on(p.name) if r.job != name] for p in presses}
@@ -87,7 +90,7 @@ def _best_on(
     found = []
     for place in range(min(len(here), MOST_PLACES) + 1):
         moved = {**order, press: [*here[:place], name, *here[place:]]}
-        day = SequencedDay({p.name: p for p in presses}, jobs, moved)
+        day = SequencedDay({p.name: p for p in presses}, jobs, moved, hands)
         try:
             runs = best_settings(day, objective)
         except ValueError:

@@ -6,7 +6,7 @@ start_j ≥ end_i + c_j; then, of all as good, the one whose platens change leas
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import replace
 
 import numpy as np
 from scipy.optimize import linprog
@@ -16,8 +16,11 @@ from tempermark.core.planning.day import (
     PlanJob,
     PlannedRun,
     PlanPress,
+    SequencedDay,
     change_minutes,
 )
+from tempermark.core.planning.power import held_kwh_min, rise_kwh_k, running_kwh_k
+from tempermark.core.planning.tending import tended
 
 # What the second programme may give up of the first one's best, minutes.
 EQUAL_MIN = 1e-6
@@ -28,23 +31,15 @@ GOALS = {
     "makespan": ("makespan", "late"),
     "lateness": ("late", "makespan"),
     "changes": ("changes", "makespan"),
+    "power": ("power", "makespan"),
 }
-
-
-@dataclass(frozen=True)
-class SequencedDay:
-    """Jobs in order on each press, by names."""
-
-    presses: Mapping[str, PlanPress]
-    jobs: Mapping[str, PlanJob]
-    order: Mapping[str, Sequence[str]]
 
 
 class _Programme:
     """Rows of A·x ≤ b, gathered one by one."""
 
     def __init__(self, names: Sequence[str]) -> None:
-        kinds = ("set", "change", "start", "late")
+        kinds = ("set", "change", "start", "late", "rise")
         self.place = {
             (kind, name): n for n, (kind, name) in enumerate((k, j) for k in kinds for j in names)
         }
@@ -79,7 +74,7 @@ def best_settings(day: SequencedDay, objective: str) -> list[PlannedRun]:
     for name in names:
         _times(programme, day, day.jobs[name])
     bounds = _bounds(programme, day, names)
-    found, costs = None, _costs(programme, names)
+    found, costs = None, _costs(programme, day, names)
     for goal in (*GOALS[objective], "early"):
         better = programme.solved(costs[goal], bounds)
         if better is None:
@@ -94,13 +89,14 @@ def best_settings(day: SequencedDay, objective: str) -> list[PlannedRun]:
     return timed_runs(day, _settings(programme, day, found))
 
 
-def _costs(programme: _Programme, names: Sequence[str]) -> dict[str, np.ndarray]:
-    """What each goal adds up: min late, until all is done, of changes; and, among plans as good,
-    changes with what begins early.
+def _costs(programme: _Programme, day: SequencedDay, names: Sequence[str]) -> dict[str, np.ndarray]:
+    """What each goal adds up: min late, until all is done, of changes, kWh; and, among plans as
+    good, changes with what begins early.
     """
-    costs = {
-        goal: np.zeros(len(programme.place)) for goal in ("late", "makespan", "changes", "early")
-    }
+    goals = ("late", "makespan", "changes", "power", "early")
+    costs = {goal: np.zeros(len(programme.place)) for goal in goals}
+    for press, order in day.order.items():
+        _power(costs["power"], programme, day, day.presses[press], order)
     for name in names:
         costs["late"][programme.place["late", name]] = 1.0
         costs["changes"][programme.place["change", name]] = 1.0
@@ -108,6 +104,27 @@ def _costs(programme: _Programme, names: Sequence[str]) -> dict[str, np.ndarray]
         costs["early"][programme.place["start", name]] = EARLY_WEIGHT
     costs["makespan"][programme.place["makespan", ""]] = 1.0
     return costs
+
+
+def _power(
+    costs: np.ndarray,
+    programme: _Programme,
+    day: SequencedDay,
+    press: PlanPress,
+    order: Sequence[str],
+) -> None:
+    """The kWh of a press (power.py), but for what is the same in all plans of this order."""
+    place, before = programme.place, None
+    for name in order:
+        job = day.jobs[name]
+        costs[place["set", name]] += running_kwh_k(press, job)
+        costs[place["rise", name]] += rise_kwh_k(press)
+        if before is None:
+            costs[place["change", name]] += held_kwh_min(press, job)
+        else:
+            costs[place["start", name]] += held_kwh_min(press, job)
+            costs[place["start", before]] -= held_kwh_min(press, job)
+        before = name
 
 
 def _in_order(
@@ -126,6 +143,11 @@ def _in_order(
                 programme.at_most(terms, sign * press.start_c / rate)
             else:
                 programme.at_most([*terms, ("set", before, -sign / rate)], 0.0)
+        rises = [("set", name, 1.0), ("rise", name, -1.0)]
+        if before is None:
+            programme.at_most(rises, press.start_c)
+        else:
+            programme.at_most([*rises, ("set", before, -1.0)], 0.0)
         begins = [("change", name, 1.0), ("start", name, -1.0)]
         if before is None:
             programme.at_most(begins, -press.free_from_min)
@@ -170,9 +192,12 @@ def _settings(programme: _Programme, day: SequencedDay, found: np.ndarray) -> di
 
 
 def timed_runs(day: SequencedDay, settings_c: Mapping[str, float]) -> list[PlannedRun]:
-    """Runs at these settings in °C, each begun as soon as its press and what it waits for allow,
-    in the order of their start. Raises ValueError for orders that wait for each other.
+    """Runs at these settings in °C, each begun as soon as its press, what it waits for and hands
+    allow, in the order of their start. Raises ValueError for orders that wait for each other.
     """
+    if day.hands is not None:
+        without = timed_runs(replace(day, hands=None), settings_c)
+        return tended(day, day.hands, settings_c, day.wanted or [run.job for run in without])
     done: dict[str, PlannedRun] = {}
     left = {press: list(order) for press, order in day.order.items() if order}
     while left:

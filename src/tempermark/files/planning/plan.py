@@ -4,7 +4,7 @@ from typing import Any
 
 from tempermark.core.constants import DWELL_LIMIT_S, PLATEN_RANGE_MM, TEMPERATURE_RANGE_C
 from tempermark.core.planning.day import DayPlan, PlanJob, PlannedRun, PlanPress
-from tempermark.core.planning.solve import OBJECTIVES, plan_day
+from tempermark.core.planning.search.solve import OBJECTIVES, plan_day
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.core.vocabulary.things import PRESS_KINDS
 from tempermark.files.document import Fields, read_format

@@ -1,20 +1,25 @@
 """The shop's day as core/planning has it: presses as they stand, open jobs in their stages."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import astuple, dataclass, replace
 from datetime import datetime
 from typing import Any
 
 from django.db.models import Count
+from django.utils import timezone
 
 from tempermark.core.metrology.press.state import ElementState
 from tempermark.core.planning.day import AfterJob, PlanJob, PlanPress
+from tempermark.core.planning.duty import DutySpan, Hands
 from tempermark.core.planning.stages import StagedRecipe, stages_of
+from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.jobs.models import Job
 from tempermark.web.jobs.queries import open_jobs
 from tempermark.web.measure.press.states import measured_states
-from tempermark.web.prepare.tools.platen import platen_now_c, rates_of
+from tempermark.web.planning.hours.queries import hands_of, rules
+from tempermark.web.planning.models import OverdueRule
+from tempermark.web.prepare.tools.platen import STILL_SET, platen_now_c, rates_of
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.queries import fitted_first
 from tempermark.web.recipes.blanks.takes import takes
@@ -31,13 +36,16 @@ SECONDS_PER_MINUTE = 60.0
 
 @dataclass(frozen=True)
 class DayPress:
-    """A press of the day: how it stands, and what is to be said of it."""
+    """A press of the day: how it stands, and what is to be said of it; ``within`` are the factors
+    that its heating and its cooling are known to.
+    """
 
     press: Press
     element: Element
     plan: PlanPress
     warning: str = ""
     is_guess: bool = False
+    within: tuple[float, float] = (1.0, 1.0)
 
 
 @dataclass(frozen=True)
@@ -56,6 +64,7 @@ class ShopDay:
     presses: list[DayPress]
     stages: list[DayStage]
     left_out: list[tuple[Job, str]]
+    hands: Hands | None = None
 
 
 def shop_day(
@@ -64,7 +73,7 @@ def shop_day(
     """The open jobs and the presses that are there, but those ``without`` (by their keys);
     ``was_on``: stage → its press in the plan before.
     """
-    presses = day_presses(begins_at, without)
+    presses = _there(begins_at, without)
     under_way = {
         run.job_id: run.element_id for run in Run.objects.filter(ended_at=None, planned_press=None)
     }
@@ -89,7 +98,7 @@ def shop_day(
             replace(stage, plan=replace(stage.plan, was_on=(was_on or {}).get(stage.plan.name)))
             for stage in found
         ]
-    return ShopDay(begins_at, presses, stages, left_out)
+    return ShopDay(begins_at, presses, stages, left_out, hands_of(begins_at))
 
 
 def _why_not(left: int, recipe: StagedRecipe, fitting: Sequence[DayPress]) -> str:
@@ -108,15 +117,20 @@ def day_presses(begins_at: datetime, without: Sequence[int] = ()) -> list[DayPre
     elements = [e for e in upper.values() if e.press_id not in without]
     elements.sort(key=lambda e: (e.press.place, e.press.name))
     states = measured_states([e.press for e in elements], begins_at.date())
+    # Later on they have gone cold.
+    is_soon = begins_at - timezone.now() < STILL_SET
     return [
-        _day_press(element, _warning(state.state))
+        _day_press(element, _warning(state.state), is_soon)
         for element, state in zip(elements, states, strict=True)
     ]
 
 
-def overdue_presses(at: datetime) -> list[int]:
-    """The keys of presses whose survey is overdue or missing."""
-    return [day.press.pk for day in day_presses(at) if day.warning]
+def _there(begins_at: datetime, without: Sequence[int]) -> list[DayPress]:
+    """The presses to plan on: by the shop's rule, those whose survey is overdue are not."""
+    found = day_presses(begins_at, without)
+    if rules().overdue == OverdueRule.BAR:
+        return [day for day in found if not day.warning]
+    return found
 
 
 def _warning(state: ElementState) -> str:
@@ -125,7 +139,7 @@ def _warning(state: ElementState) -> str:
     return "its survey is overdue" if state.overdue_days > 0 else ""
 
 
-def _day_press(element: Element, warning: str) -> DayPress:
+def _day_press(element: Element, warning: str, is_soon: bool) -> DayPress:
     rates, usable = rates_of(element), usable_rectangle(element)
     width, height = element.width_mm, element.height_mm
     if usable is not None:
@@ -138,14 +152,16 @@ def _day_press(element: Element, warning: str) -> DayPress:
             kind=element.press.kind,
             width_mm=width,
             height_mm=height,
-            start_c=platen_now_c(element),
+            start_c=platen_now_c(element) if is_soon else ROOM_C,
             heats_c_per_min=rates.heats_k_min,
             cools_c_per_min=rates.cools_k_min,
             pressure=_pressure_now(element),
             pressure_step_s=PRESSURE_STEP_S,
+            whole_mm2=element.width_mm * element.height_mm,
         ),
         warning=warning,
         is_guess=not (rates.timed_up or rates.timed_down),
+        within=(rates.heats_within, rates.cools_within),
     )
 
 
@@ -219,10 +235,12 @@ def as_given(day: ShopDay) -> dict[str, Any]:
     return {
         "presses": [vars(p.plan) for p in day.presses],
         "guesses": [p.plan.name for p in day.presses if p.is_guess],
+        "within": {p.plan.name: list(p.within) for p in day.presses},
         "warnings": {p.plan.name: p.warning for p in day.presses if p.warning},
         "jobs": [_job_as_given(stage.plan) for stage in day.stages],
         "under_way": [stage.plan.name for stage in day.stages if stage.plan.behind is not None],
         "left_out": [[job.pk, why] for job, why in day.left_out],
+        "hands": None if day.hands is None else [astuple(span) for span in day.hands.spans],
     }
 
 
@@ -236,6 +254,12 @@ def _job_as_given(job: PlanJob) -> dict[str, Any]:
 def presses_given(given: dict[str, Any]) -> list[PlanPress]:
     """The presses of a day that was kept."""
     return [PlanPress(**row) for row in given["presses"]]
+
+
+def hands_given(given: dict[str, Any]) -> Hands | None:
+    """The hands of a day that was kept; None where as many as are needed were taken."""
+    spans = given.get("hands")
+    return None if spans is None else Hands(tuple(DutySpan(*span) for span in spans))
 
 
 def jobs_given(given: dict[str, Any], with_wishes: bool = True) -> list[PlanJob]:

@@ -88,11 +88,8 @@ class PlanForm(forms.Form):
     objective = forms.ChoiceField(
         label="First of all", choices=Objective.choices, initial=Objective.LATENESS
     )
-    overdue = forms.ChoiceField(
-        label="Presses whose survey is overdue or missing",
-        choices=[("warn", "planned, with a warning"), ("bar", "left out")],
-        initial="warn",
-        required=False,
+    begins_at = DueField(
+        label="From", required=False, help_text="empty: now, with the presses as they stand"
     )
     without = forms.ModelMultipleChoiceField(
         queryset=Press.objects.all(),
@@ -100,3 +97,10 @@ class PlanForm(forms.Form):
         required=False,
         widget=forms.CheckboxSelectMultiple,
     )
+
+    def clean_begins_at(self) -> datetime | None:
+        """Not what has passed."""
+        begins: datetime | None = self.cleaned_data["begins_at"]
+        if begins is not None and begins < timezone.now() - timedelta(minutes=1):
+            raise forms.ValidationError("That has passed: leave it empty to plan from now.")
+        return begins

@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 
+from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
@@ -14,6 +15,7 @@ class Objective(models.TextChoices):
     MAKESPAN = "makespan", "done early"
     LATENESS = "lateness", "least late"
     CHANGES = "changes", "fewest minutes of change"
+    POWER = "power", "least power"
 
 
 class PlanState(models.TextChoices):
@@ -71,6 +73,57 @@ class Plan(models.Model):
     def is_done(self) -> bool:
         """Whether its search has ended."""
         return self.state in (PlanState.READY, PlanState.FAILED)
+
+
+WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+
+
+class WorkHours(models.Model):
+    """When a person tends presses on some days of the week; hours that end before they begin go on
+    past midnight.
+    """
+
+    person = models.ForeignKey("accounts.User", on_delete=models.CASCADE, related_name="hours")
+    weekdays = ArrayField(models.PositiveSmallIntegerField(), help_text="0 is Monday")
+    begins = models.TimeField()
+    ends = models.TimeField()
+    break_begins = models.TimeField(null=True, blank=True)
+    break_ends = models.TimeField(null=True, blank=True)
+    entry_key = models.UUIDField(unique=True)
+
+    class Meta:
+        ordering = ["begins", "person__username", "pk"]
+        verbose_name_plural = "work hours"
+
+    def __str__(self) -> str:
+        return f"{self.person}, {self.begins:%H:%M} to {self.ends:%H:%M}"
+
+    @property
+    def days_text(self) -> str:
+        """The days in words."""
+        days = sorted(self.weekdays)
+        if len(days) > 2 and days == list(range(days[0], days[-1] + 1)):
+            return f"{WEEKDAYS[days[0]]} to {WEEKDAYS[days[-1]]}"
+        return ", ".join(WEEKDAYS[day] for day in days)
+
+
+class OverdueRule(models.TextChoices):
+    """What the shop does with a press whose survey is overdue or missing."""
+
+    WARN = "warn", "planned, with a warning"
+    BAR = "bar", "left out"
+
+
+class PlanRules(models.Model):
+    """How this shop plans; one row."""
+
+    overdue = models.CharField(max_length=4, choices=OverdueRule.choices, default=OverdueRule.WARN)
+
+    class Meta:
+        verbose_name_plural = "plan rules"
+
+    def __str__(self) -> str:
+        return f"overdue presses are {self.get_overdue_display()}"
 
 
 class OrderFile(models.Model):

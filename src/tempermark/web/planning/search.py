@@ -6,8 +6,9 @@ from typing import Any
 
 from tempermark.core.planning.day import DayPlan, PlannedRun
 from tempermark.core.planning.first_come import as_they_came
-from tempermark.core.planning.solve import PlanProgress, plan_day
-from tempermark.web.planning.day import jobs_given, presses_given
+from tempermark.core.planning.search.kept import PlanProgress
+from tempermark.core.planning.search.solve import plan_day
+from tempermark.web.planning.day import hands_given, jobs_given, presses_given
 from tempermark.web.planning.models import Plan, PlanState
 
 # A day is searched no longer than this; most are proved within a second.
@@ -23,10 +24,11 @@ def search(pk: int) -> None:
         return
     Plan.objects.filter(pk=pk).update(state=PlanState.SEARCHING)
     presses, jobs = presses_given(plan.given), jobs_given(plan.given)
+    hands = hands_given(plan.given)
     begun = time.monotonic()
     try:
-        found = plan_day(presses, jobs, plan.objective, SEARCH_S, _Watch(pk))
-        came = as_they_came([replace(job, behind=None) for job in jobs], presses)
+        found = plan_day(presses, jobs, plan.objective, SEARCH_S, _Watch(pk), hands)
+        came = as_they_came([replace(job, behind=None) for job in jobs], presses, hands)
     except Exception as error:
         Plan.objects.filter(pk=pk).update(state=PlanState.FAILED)
         # Wishes that contradict each other are no fault of ours; anything else is.

@@ -3,6 +3,7 @@
 from django.urls import path
 
 from tempermark.web.planning import views
+from tempermark.web.planning.hours import views as hours_views
 from tempermark.web.planning.orders import import_views
 from tempermark.web.planning.orders import views as order_views
 from tempermark.web.planning.plans import run_views
@@ -11,6 +12,9 @@ app_name = "planning"
 urlpatterns = [
     path("plans/", views.plans, name="plans"),
     path("plans/wall/", views.wall, name="wall"),
+    path("plans/hours/", hours_views.hours, name="hours"),
+    path("plans/hours/<int:pk>/remove/", hours_views.remove_hours, name="remove-hours"),
+    path("plans/rules/", hours_views.change_rules, name="change-rules"),
     path("plans/<int:pk>/", views.plan, name="plan"),
     path("plans/<int:pk>/progress/", views.progress, name="progress"),
     path("plans/<int:pk>/plan.<str:kind>", views.export, name="export"),

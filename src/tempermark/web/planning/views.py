@@ -17,7 +17,6 @@ from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
-from tempermark.web.planning.day import overdue_presses
 from tempermark.web.planning.forms import PlanForm
 from tempermark.web.planning.models import Plan
 from tempermark.web.planning.plans.export import as_calendar, as_csv, as_json
@@ -52,12 +51,11 @@ def plans(request: Request) -> HttpResponse:
 
 
 def _ask(request: Request, form: PlanForm) -> Plan:
-    data, now = form.cleaned_data, timezone.now().replace(second=0, microsecond=0)
+    data = form.cleaned_data
+    begins = (data["begins_at"] or timezone.now()).replace(second=0, microsecond=0)
     without = [press.pk for press in data["without"]]
-    if data["overdue"] == "bar":
-        without += overdue_presses(now)
     return actions.ask_for_plan(
-        request.user, data["objective"], now, form_key(request), without, plan_in_force()
+        request.user, data["objective"], begins, form_key(request), without, plan_in_force()
     )
 
 

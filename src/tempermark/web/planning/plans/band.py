@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from tempermark.core.planning.day import PlanJob, PlannedRun, PlanPress
+from tempermark.core.planning.duty import Hands
 
 WIDTH, LEFT, RIGHT = 1200.0, 124.0, 8.0
 TOP, ROW, RUNS, COURSE = 26.0, 96.0, 40.0, 34.0
@@ -31,12 +32,16 @@ class BandJob:
 
 @dataclass(frozen=True)
 class BandChange:
-    """A change before a run: heats, cools, pressure, or waits."""
+    """A change before a run: heats, cools or pressure; it may end anywhere from ``early_x`` to
+    ``late_x``.
+    """
 
     kind: str
     x: float
     width: float
     title: str
+    early_x: float
+    late_x: float
 
 
 @dataclass(frozen=True)
@@ -73,10 +78,13 @@ class BandRow:
 
 @dataclass(frozen=True)
 class Band:
-    """The drawing: its rows, the hours (x, text), and where now is (None: outside)."""
+    """The drawing: its rows, the hours (x, text), when nobody is there (x, width, text), and where
+    now is (None: outside).
+    """
 
     rows: list[BandRow]
     hours: list[tuple[float, str]]
+    empty: list[tuple[float, float, str]]
     now_x: float | None
     width: float
     height: float
@@ -93,6 +101,20 @@ class BandDay:
     jobs: Mapping[str, PlanJob]
     said: Mapping[str, BandJob]
     runs: Sequence[PlannedRun]
+    within: Mapping[str, Sequence[float]]
+    hands: Hands | None
+
+
+def change_between(
+    change_min: float, kind: str, within: Sequence[float]
+) -> tuple[float, float] | None:
+    """The minutes between which a change lies, by how well the platen's rates are known; None for
+    one of pressure.
+    """
+    if kind == "pressure":
+        return None
+    factor = within[0 if kind == "heats" else 1]
+    return change_min / factor, change_min * factor
 
 
 def draw(day: BandDay, now: datetime, degrees: Mapping[float, str]) -> Band:
@@ -108,9 +130,8 @@ def draw(day: BandDay, now: datetime, degrees: Mapping[float, str]) -> Band:
         rows.append(row)
     elapsed = (now - day.begins_at).total_seconds() / 60
     now_x = LEFT + elapsed * scale if 0 <= elapsed <= minutes else None
-    return Band(
-        rows, _hours(day.begins_at, minutes, scale), now_x, WIDTH, TOP + len(rows) * ROW + 4
-    )
+    hours, empty = _hours(day.begins_at, minutes, scale), _empty(day, minutes, scale)
+    return Band(rows, hours, empty, now_x, WIDTH, TOP + len(rows) * ROW + 4)
 
 
 def _fill(row: BandRow, day: BandDay, scale: float, degrees: Mapping[float, str]) -> None:
@@ -121,10 +142,14 @@ def _fill(row: BandRow, day: BandDay, scale: float, degrees: Mapping[float, str]
         job = day.jobs[run.job]
         begins = max(run.start_min - run.change_min, free)
         if run.change_min > 0:
-            kind = _kind(press, set_c, run, pressure, job.pressure)
-            title = _change_title(kind, run, degrees, job.pressure)
+            kind = change_kind(press, set_c, run, pressure, job.pressure)
+            between = change_between(run.change_min, kind, day.within.get(press.name, (1.0, 1.0)))
+            title = _change_title(kind, run, degrees, job.pressure, between)
+            least, most = between or (run.change_min, run.change_min)
+            x = LEFT + begins * scale
+            width = run.change_min * scale
             row.changes.append(
-                BandChange(kind, LEFT + begins * scale, run.change_min * scale, title)
+                BandChange(kind, x, width, title, x + least * scale, x + most * scale)
             )
         points += [(begins, set_c), (run.start_min, run.set_c), (run.end_min, run.set_c)]
         row.runs.append(_block(run, day, scale, degrees))
@@ -139,7 +164,7 @@ def _fill(row: BandRow, day: BandDay, scale: float, degrees: Mapping[float, str]
     ]
 
 
-def _kind(press: PlanPress, from_c: float, run: PlannedRun, was: str, becomes: str) -> str:
+def change_kind(press: PlanPress, from_c: float, run: PlannedRun, was: str, becomes: str) -> str:
     """What takes a change's time."""
     rate = press.heats_c_per_min if run.set_c >= from_c else press.cools_c_per_min
     if was != becomes and abs(run.set_c - from_c) / rate < run.change_min - 1e-6:
@@ -147,11 +172,36 @@ def _kind(press: PlanPress, from_c: float, run: PlannedRun, was: str, becomes: s
     return "heats" if run.set_c >= from_c else "cools"
 
 
-def _change_title(kind: str, run: PlannedRun, degrees: Mapping[float, str], pressure: str) -> str:
+def _change_title(
+    kind: str,
+    run: PlannedRun,
+    degrees: Mapping[float, str],
+    pressure: str,
+    between: tuple[float, float] | None,
+) -> str:
     minutes = f"{run.change_min:.0f} min"
-    if kind == "pressure":
+    if between is None:
         return f"to {pressure} pressure, {minutes}"
-    return f"{kind} to {degrees[run.set_c]}, {minutes}"
+    known = f" ({between[0]:.0f} to {between[1]:.0f})" if round(between[1] - between[0]) else ""
+    return f"{kind} to {degrees[run.set_c]}, {minutes}{known}"
+
+
+def _empty(day: BandDay, minutes: float, scale: float) -> list[tuple[float, float, str]]:
+    """When nobody is there."""
+    if day.hands is None:
+        return []
+    spans = [(pause.from_min, pause.to_min) for pause in day.hands.pauses]
+    if day.hands.opens_min > 0:
+        spans.insert(0, (0.0, day.hands.opens_min))
+    found = []
+    for begins, ends in spans:
+        if begins < minutes:
+            times = " to ".join(
+                f"{day.begins_at + timedelta(minutes=m):%H:%M}" for m in (begins, ends)
+            )
+            width = (min(ends, minutes) - begins) * scale
+            found.append((LEFT + begins * scale, width, f"nobody there, {times}"))
+    return found
 
 
 def _level(y: float, set_c: float) -> float:

@@ -15,7 +15,7 @@ from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
-from tempermark.web.planning.day import job_of, jobs_given, presses_given
+from tempermark.web.planning.day import hands_given, job_of, jobs_given, presses_given
 from tempermark.web.planning.models import Plan
 from tempermark.web.planning.plans.wishes import Wish
 from tempermark.web.planning.search import plan_found
@@ -49,7 +49,7 @@ def _context(plan: Plan, stage: str) -> dict[str, Any]:
     rows = Job.objects.filter(pk__in={job_of(job.name) for job in jobs})
     said = {job.pk: str(job) for job in rows.select_related("recipe__recipe", "blank")}
     run = next(run for run in found.runs if run.job == stage)
-    why = why_here(found, presses, jobs, stage, plan.objective)
+    why = why_here(found, presses, jobs, stage, plan.objective, hands_given(plan.given))
     return {
         "plan": plan,
         "run": run,

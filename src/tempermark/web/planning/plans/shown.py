@@ -1,31 +1,36 @@
 """A plan as its pages show it: a sentence, figures beside the order of arrival, the day band."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
 from django.urls import reverse
 from django.utils import timezone
 
-from tempermark.core.planning.day import PlanJob, PlannedRun
+from tempermark.core.planning.day import PlanJob, PlannedRun, SequencedDay
+from tempermark.core.planning.power import power_kwh
+from tempermark.core.planning.search.model import order_of
+from tempermark.core.planning.settings import timed_runs
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
-from tempermark.web.planning.day import job_of, jobs_given, presses_given
-from tempermark.web.planning.models import Plan, PlanState
+from tempermark.web.planning.day import hands_given, job_of, jobs_given, presses_given
+from tempermark.web.planning.models import Plan, PlanState, WorkHours
 from tempermark.web.planning.plans.band import Band, BandDay, BandJob, draw
 from tempermark.web.planning.plans.wishes import cost_of_wish
 from tempermark.web.planning.search import runs_found
 from tempermark.web.presses.models import Press
 
+# Less is not worth a sentence, minutes.
+LEAST_LATER_MIN = 2.0
 WAIT_FOR_EACH_OTHER = "This day cannot be planned so: its runs wait for each other."
 
 
 @dataclass(frozen=True)
 class PlanFigures:
-    """A way of doing the day in figures: minutes until it is done, of changes, late in all, and how
-    many changes.
+    """A way of doing the day in figures: minutes until it is done, of changes, late in all, how
+    many changes, and the kWh that keep its platens hot.
     """
 
     name: str
@@ -34,6 +39,7 @@ class PlanFigures:
     late_min: float
     changes: int
     ends_at: datetime
+    kwh: float
 
 
 @dataclass(frozen=True)
@@ -59,6 +65,16 @@ class ShownPlan:
     left_out: list[tuple[str, str, str]]
     warnings: list[str]
     cost: str = ""
+    so_far: str = ""
+
+
+# Objective → what the best so far and the bound are said of.
+SO_FAR = {
+    "makespan": "the best so far takes {best:.0f} min, none can take less than {bound:.0f}",
+    "lateness": "the best so far is {best:.0f} min late in all, none is less than {bound:.0f}",
+    "changes": "the best so far changes for {best:.0f} min, none for less than {bound:.0f}",
+    "power": "the best so far takes {best:.1f} kWh, none can take less than {bound:.1f}",
+}
 
 
 def shown_plan(plan: Plan, units: Units) -> ShownPlan:
@@ -82,7 +98,15 @@ def shown_plan(plan: Plan, units: Units) -> ShownPlan:
         left_out=_left_out(plan, jobs),
         warnings=_warnings(plan, runs, names),
         cost=_cost(plan, jobs),
+        so_far=_so_far(plan),
     )
+
+
+def _so_far(plan: Plan) -> str:
+    if "best_min" not in plan.found:
+        return ""
+    best, bound = plan.found["best_min"], plan.found["bound_min"]
+    return SO_FAR[plan.objective].format(best=best, bound=bound)
 
 
 def _headline(plan: Plan, figures: Sequence[PlanFigures]) -> str:
@@ -93,6 +117,8 @@ def _headline(plan: Plan, figures: Sequence[PlanFigures]) -> str:
     bound = plan.found["bound_min"]
     if plan.found["is_proved"]:
         sure = "no order does better"
+    elif plan.objective == "power":
+        sure = f"no order takes less than {bound:.1f} kWh"
     elif plan.objective == "changes":
         sure = f"no order changes less than {bound:.0f} min"
     elif plan.objective == "lateness":
@@ -114,6 +140,7 @@ def _figures(
         change_min=sum(run.change_min for run in runs),
         late_min=late,
         changes=sum(run.change_min > 0 for run in runs),
+        kwh=power_kwh(presses_given(plan.given), stages, runs),
         ends_at=plan.begins_at + timedelta(minutes=minutes),
     )
 
@@ -148,6 +175,8 @@ def _band(
         jobs=stages,
         said={n: _said(plan, s, jobs[job_of(n)], counts[job_of(n)]) for n, s in stages.items()},
         runs=runs,
+        within=plan.given.get("within", {}),
+        hands=hands_given(plan.given),
     )
     degrees = {run.set_c: temperature_text(run.set_c, units) for run in runs}
     return draw(day, timezone.localtime(), degrees)
@@ -198,7 +227,46 @@ def _warnings(plan: Plan, runs: Sequence[PlannedRun], names: dict[str, str]) -> 
     if guesses:
         heats = "heats and cools" if len(guesses) == 1 else "heat and cool"
         said.append(f"How fast {_and(guesses)} {heats} was never timed: those changes are a guess.")
-    return said
+    return said + _of_slowest(plan, runs) + _of_hours(plan, runs)
+
+
+def _of_slowest(plan: Plan, runs: Sequence[PlannedRun]) -> list[str]:
+    """How much later the same plan ends if its platens are as slow as they may be."""
+    within: dict[str, list[float]] = plan.given.get("within", {})
+    presses = presses_given(plan.given)
+    if not within or not runs:
+        return []
+    slow = {
+        p.name: replace(
+            p,
+            heats_c_per_min=p.heats_c_per_min / within[p.name][0],
+            cools_c_per_min=p.cools_c_per_min / within[p.name][1],
+        )
+        for p in presses
+    }
+    jobs = {job.name: job for job in jobs_given(plan.given)}
+    order = order_of(presses, runs)
+    day = SequencedDay(slow, jobs, order, hands_given(plan.given), [run.job for run in runs])
+    ends = max(run.end_min for run in timed_runs(day, {run.job: run.set_c for run in runs}))
+    later = ends - max(run.end_min for run in runs)
+    if later < LEAST_LATER_MIN:
+        return []
+    return [f"If every platen is as slow as it may be, it is done {later:.0f} min later."]
+
+
+def _of_hours(plan: Plan, runs: Sequence[PlannedRun]) -> list[str]:
+    """Runs past the hours; and that nobody's hours are known."""
+    hands = hands_given(plan.given)
+    if hands is None:
+        if "hands" in plan.given and WorkHours.objects.exists():
+            return ["Nobody's hours cover this time: it takes as many hands as it needs."]
+        return []
+    late = [run for run in runs if run.end_min > hands.closes_min + LEAST_LATER_MIN]
+    if not late:
+        return []
+    ends = timezone.localtime(plan.begins_at + timedelta(minutes=hands.closes_min))
+    many = "1 run goes" if len(late) == 1 else f"{len(late)} runs go"
+    return [f"{many} on after {ends:%H:%M}, when the last person leaves."]
 
 
 def _cost(plan: Plan, jobs: dict[int, Job]) -> str:

@@ -9,30 +9,32 @@ that it follows quickly: their bound comes from the least loads.
 import itertools
 import math
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
 from contextlib import suppress
-from dataclasses import dataclass
 
 import numpy as np
 from ortools.sat.python import cp_model
 
-from tempermark.core.planning.bounds import loose_bounds
 from tempermark.core.planning.day import (
     SECONDS_PER_MINUTE,
     DayPlan,
     PlanJob,
-    PlannedRun,
     PlanPress,
 )
+from tempermark.core.planning.duty import Hands
 from tempermark.core.planning.first_come import in_order_of_arrival, inserted
 from tempermark.core.planning.fits import fitting, unplaced
-from tempermark.core.planning.least import LeastDay, least_day
-from tempermark.core.planning.model import ROUNDING_TICKS, TICKS_PER_MIN, DayModel, ticks
-from tempermark.core.planning.settings import GOALS, SequencedDay, best_settings
+from tempermark.core.planning.search.bounds import loose_bounds
+from tempermark.core.planning.search.kept import DaySearch, PlanProgress, Watch
+from tempermark.core.planning.search.least import LeastDay, least_day
+from tempermark.core.planning.search.model import DayModel
+from tempermark.core.planning.search.ticks import ROUNDING_TICKS, TICKS_PER_MIN, ticks
+from tempermark.core.planning.settings import GOALS
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
 OBJECTIVES = tuple(GOALS)
+Pair = tuple[int, int]
 MOST_EXACT_ARCS, MOST_ARCS = 12_000, 40_000
 # Threads of the solver: it mixes its ways of searching best from so many on.
 WORKERS = 8
@@ -43,60 +45,16 @@ LOOK_EVERY_S = 0.25
 TIDYING_S = 2.0
 
 
-@dataclass(frozen=True)
-class PlanProgress:
-    """How far the search is: seconds, the objective's best so far and its bound, in minutes."""
-
-    seconds: float
-    best_min: float
-    bound_min: float
-
-
-Watch = Callable[[PlanProgress], bool]
-Pair = tuple[int, int]
-
-
-@dataclass
-class _Search:
-    """What is known of a day while it is searched."""
-
-    presses: Sequence[PlanPress]
-    jobs: Sequence[PlanJob]
-    objective: str
-    runs: list[PlannedRun]
-    bound_min: float
-    ends_at: float
-    watch: Watch | None
-    begun_at: float
-
-    @property
-    def value(self) -> tuple[float, float, int, float]:
-        """What is to be small: the objective, what counts after it, jobs that move, and min of
-        changes.
-        """
-        return _values(self.runs, self.jobs, self.objective)
-
-    @property
-    def late_counts(self) -> bool:
-        """Whether lateness is what is to be small."""
-        return self.objective == "lateness"
-
-    def take(self, order: Mapping[str, Sequence[str]]) -> None:
-        """Keep an order if it is better than the one that is kept."""
-        day = SequencedDay({p.name: p for p in self.presses}, {j.name: j for j in self.jobs}, order)
-        runs = best_settings(day, self.objective)
-        if _values(runs, self.jobs, self.objective) < self.value:
-            self.runs = runs
-
-
 def plan_day(
     presses: Sequence[PlanPress],
     jobs: Sequence[PlanJob],
     objective: str = "makespan",
     seconds: float = 10.0,
     watch: Watch | None = None,
+    hands: Hands | None = None,
 ) -> DayPlan:
-    """The best plan found in so many seconds. ``watch`` is told of the progress a few times a
+    """The best plan found in so many seconds, tended by the ``hands`` that are there (None: by as
+    many as are needed). ``watch`` is told of the progress a few times a
     second and ends the search by answering False; the best so far is then the plan.
     """
     begun = time.monotonic()
@@ -106,12 +64,15 @@ def plan_day(
         return DayPlan((), tuple(reasons.items()), 0.0, 0.0, 0.0, True)
     fits = fitting(left, presses)
     least = least_day(presses, left, fits)
-    bounds = least.bounds if least is not None else loose_bounds(left, presses, fits)
-    search = _Search(
+    bounds = loose_bounds(left, presses, fits)
+    if least is not None:
+        bounds |= least.bounds
+    search = DaySearch(
         presses=presses,
         jobs=left,
         objective=objective,
-        runs=in_order_of_arrival(left, presses, fits),
+        runs=in_order_of_arrival(left, presses, fits, hands),
+        hands=hands,
         bound_min=bounds[GOALS[objective][0]],
         ends_at=begun + seconds,
         watch=watch,
@@ -126,40 +87,22 @@ def plan_day(
     return _plan(search, reasons, proved)
 
 
-def _offered(search: _Search, order: Mapping[str, Sequence[str]]) -> None:
+def _offered(search: DaySearch, order: Mapping[str, Sequence[str]]) -> None:
     """Take an order that knows no wishes, where there are none."""
     if all(job.behind is None for job in search.jobs):
         with suppress(ValueError):  # Its presses wait for each other.
             search.take(order)
 
 
-def _order_of(search: _Search) -> dict[str, list[str]]:
+def _order_of(search: DaySearch) -> dict[str, list[str]]:
     return {
         press.name: [run.job for run in search.runs if run.press == press.name]
         for press in search.presses
     }
 
 
-def _amounts(runs: Sequence[PlannedRun], jobs: Sequence[PlanJob]) -> dict[str, float]:
-    """What each goal comes to, in minutes."""
-    ends = {run.job: run.end_min for run in runs}
-    late = [max(ends[j.name] - j.due_min, 0.0) for j in jobs if j.due_min is not None]
-    changes = sum(run.change_min for run in runs)
-    return {"late": sum(late), "makespan": max(ends.values()), "changes": changes}
-
-
-def _values(
-    runs: Sequence[PlannedRun], jobs: Sequence[PlanJob], objective: str
-) -> tuple[float, float, int, float]:
-    amounts, was_on = _amounts(runs, jobs), {job.name: job.was_on for job in jobs}
-    moves = sum(was_on[run.job] not in (None, run.press) for run in runs)
-    # Differences below the solver's steps are none.
-    first, second = (round(amounts[goal], 4) for goal in GOALS[objective])
-    return first, second, moves, round(amounts["changes"], 4)
-
-
-def _plan(search: _Search, reasons: Mapping[str, str], is_proved: bool) -> DayPlan:
-    amounts = _amounts(search.runs, search.jobs)
+def _plan(search: DaySearch, reasons: Mapping[str, str], is_proved: bool) -> DayPlan:
+    amounts = search.amounts
     value = amounts[GOALS[search.objective][0]]
     bound = value if is_proved else min(search.bound_min, value)
     return DayPlan(
@@ -173,7 +116,7 @@ def _plan(search: _Search, reasons: Mapping[str, str], is_proved: bool) -> DayPl
 
 
 def _searched(
-    search: _Search,
+    search: DaySearch,
     fits: Mapping[str, Sequence[int]],
     bounds: Mapping[str, float],
     least: LeastDay | None,
@@ -184,14 +127,19 @@ def _searched(
         for n in range(len(search.presses))
     }
     is_exact = sum((len(found) + 1) ** 2 for found in here.values()) <= MOST_EXACT_ARCS
+    if search.objective == "power" and not is_exact:
+        # Without settings there is no power to count.
+        return False
     arcs = {n: _pairs(search, n, found, is_exact) for n, found in here.items()}
-    model = DayModel(search.presses, search.jobs, fits, arcs, is_exact)
+    model = DayModel(
+        search.presses, search.jobs, fits, arcs, is_exact, search.hands, search.objective == "power"
+    )
     # What is late counts after the rest only where it is asked for.
     goals = [goal for goal in GOALS[search.objective] if goal != "late" or search.late_counts]
     proved = True
     for number, goal in enumerate(goals):
         bound = bounds[goal]
-        if number and least is not None:
+        if number and least is not None and search.objective != "power":
             bound = _second_bound(search, least)
         status, best, found = _minimised(search, model, goal, bound, number == 0 and is_exact)
         proved = proved and status == cp_model.OPTIMAL
@@ -211,12 +159,12 @@ def _searched(
     return proved and is_exact
 
 
-def _second_bound(search: _Search, least: LeastDay) -> float:
+def _second_bound(search: DaySearch, least: LeastDay) -> float:
     """Until when all is done at least by plans that are as good in what counts before; its order is
     taken if it is better.
     """
     if search.late_counts:
-        bound, order = least.no_later(_amounts(search.runs, search.jobs)["late"])
+        bound, order = least.no_later(search.amounts["late"])
     else:
         bound, order = least.of_least_change()
     _offered(search, order)
@@ -224,22 +172,26 @@ def _second_bound(search: _Search, least: LeastDay) -> float:
 
 
 def _minimised(
-    search: _Search, model: DayModel, goal: str, bound_min: float, keeps_bound: bool
+    search: DaySearch, model: DayModel, goal: str, bound_min: float, keeps_bound: bool
 ) -> tuple[cp_model.CpSolverStatus, int | None, float]:
     """As ``_solved``, for a goal with a bound that is known; a plan that reaches it is not searched
     for again.
     """
-    amount = _amounts(search.runs, search.jobs)[goal]
+    amount = search.amounts[goal]
     if amount <= bound_min + SAME_MIN:
         return cp_model.OPTIMAL, ticks(amount) + ROUNDING_TICKS * len(search.jobs), amount
     model.model.add(model.goals[goal] >= math.floor(bound_min * TICKS_PER_MIN))
     model.model.minimize(model.goals[goal])
     model.hint(search.runs)
     status, best, found = _solved(search, model, keeps_bound)
+    kept = search.amounts[goal]
+    if best is not None and kept > best / TICKS_PER_MIN + SAME_MIN:
+        # What was found could not be kept as it is: nothing is proved of what is kept.
+        return cp_model.FEASIBLE, best, max(bound_min, found)
     return status, best, max(bound_min, found)
 
 
-def _pairs(search: _Search, press: int, here: Sequence[int], is_exact: bool) -> list[Pair]:
+def _pairs(search: DaySearch, press: int, here: Sequence[int], is_exact: bool) -> list[Pair]:
     """What may follow what on a press: 0 is the press as it stands and its end, job n is n + 1."""
     ends = [(0, n + 1) for n in here] + [(n + 1, 0) for n in here]
     if is_exact:
@@ -256,7 +208,7 @@ def _is_wanted(jobs: Sequence[PlanJob], pair: Pair) -> bool:
     return behind is None or behind == (jobs[before - 1].name if before else "")
 
 
-def _quick_pairs(search: _Search, press: int, here: Sequence[int]) -> list[Pair]:
+def _quick_pairs(search: DaySearch, press: int, here: Sequence[int]) -> list[Pair]:
     """Before each job those that it follows with the least change, and the one that it follows in
     the plan so far.
     """
@@ -282,7 +234,7 @@ def _quick_pairs(search: _Search, press: int, here: Sequence[int]) -> list[Pair]
 
 
 def _solved(
-    search: _Search, model: DayModel, keeps_bound: bool
+    search: DaySearch, model: DayModel, keeps_bound: bool
 ) -> tuple[cp_model.CpSolverStatus, int | None, float]:
     """One run of the solver: its status, the objective of its best in ticks, and the bound in
     minutes. Every better order is kept as it is found.
@@ -305,7 +257,7 @@ def _solved(
     return status, round(solver.objective_value), _unrounded(search, solver.best_objective_bound)
 
 
-def _unrounded(search: _Search, bound_ticks: float) -> float:
+def _unrounded(search: DaySearch, bound_ticks: float) -> float:
     """A bound of the rounded day as one of the day itself, minutes."""
     return max(bound_ticks - ROUNDING_TICKS * len(search.jobs), 0.0) / TICKS_PER_MIN
 
@@ -313,13 +265,15 @@ def _unrounded(search: _Search, bound_ticks: float) -> float:
 class _Found(cp_model.CpSolverSolutionCallback):
     """Keeps what the solver finds."""
 
-    def __init__(self, search: _Search, model: DayModel) -> None:
+    def __init__(self, search: DaySearch, model: DayModel) -> None:
         super().__init__()
         self.search, self.day = search, model
 
     def on_solution_callback(self) -> None:
         """Called by the solver with each better plan."""
-        self.search.take(self.day.order(self.boolean_value))
+        day = self.day
+        settings_c = day.settings_c(self.value)
+        self.search.take(day.order(self.boolean_value), day.wanted(self.value), settings_c)
 
     def bounded(self, bound_ticks: float) -> None:
         """Called by the solver with each better bound."""
@@ -327,6 +281,6 @@ class _Found(cp_model.CpSolverSolutionCallback):
         self.search.bound_min = max(self.search.bound_min, bound)
 
 
-def _progress(search: _Search) -> PlanProgress:
+def _progress(search: DaySearch) -> PlanProgress:
     seconds = time.monotonic() - search.begun_at
     return PlanProgress(seconds, search.value[0], search.bound_min)

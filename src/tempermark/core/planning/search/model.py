@@ -17,16 +17,13 @@ from tempermark.core.planning.day import (
     change_minutes,
     least_change_minutes,
 )
+from tempermark.core.planning.duty import Hands
+from tempermark.core.planning.search.additions import add_power, add_tending, paused
+from tempermark.core.planning.search.ticks import ROUNDING_TICKS, TICKS_PER_K, TICKS_PER_MIN, ticks
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
-TICKS_PER_MIN, TICKS_PER_K = 60_000, 1_000
-# A change may be rounded up by a tick, and the run after it as well.
-ROUNDING_TICKS = 2
-
-
-def ticks(minutes: float) -> int:
-    """Minutes in the solver's steps, rounded up."""
-    return math.ceil(minutes * TICKS_PER_MIN - 1e-6)
+# No run takes more.
+MOST_KWH = 1_000
 
 
 class DayModel:
@@ -39,11 +36,14 @@ class DayModel:
         fits: Mapping[str, Sequence[int]],
         arcs: Mapping[int, Sequence[tuple[int, int]]],
         is_exact: bool,
+        hands: Hands | None = None,
+        counts_power: bool = False,
     ) -> None:
         self.model = cp_model.CpModel()
         self.presses, self.jobs, self.fits, self.is_exact = presses, jobs, fits, is_exact
         self.place = {job.name: n for n, job in enumerate(jobs)}
-        self.horizon = _horizon(presses, jobs)
+        self.hands = hands
+        self.horizon = _horizon(presses, jobs) + (0 if hands is None else _longer(hands))
         self.most_change = max(_most_change(press, jobs) for press in presses)
         self.runs = [ticks(job.run_min) for job in jobs]
         new = self.model.new_int_var
@@ -51,7 +51,12 @@ class DayModel:
             new(ticks(j.release_min), self.horizon, f"start {n}") for n, j in enumerate(jobs)
         ]
         self.setting = [new(*_window(job), f"set {n}") for n, job in enumerate(jobs)]
+        self.paused = [paused(self, n) for n in range(len(jobs))]
         self.change = [new(0, self.most_change, f"change {n}") for n in range(len(jobs))]
+        # kWh, in as many parts as a minute has ticks.
+        self.power = [
+            new(0, MOST_KWH * TICKS_PER_MIN, f"power {n}") for n in range(counts_power * len(jobs))
+        ]
         self.makespan = new(0, self.horizon, "makespan")
         self.late = {
             n: new(0, self.horizon + max(ticks(-job.due_min), 0), f"late {n}")
@@ -64,6 +69,12 @@ class DayModel:
         for press in range(len(presses)):
             self._press(press, arcs[press])
         self._jobs()
+        if hands is not None:
+            add_tending(self, hands)
+
+    def end(self, job: int) -> cp_model.LinearExpr:
+        """When a job ends, pauses counted."""
+        return self.start[job] + self.runs[job] + self.paused[job]
 
     def _press(self, press: int, pairs: Sequence[tuple[int, int]]) -> None:
         model, here = self.model, [n for n, j in enumerate(self.jobs) if press in self.fits[j.name]]
@@ -93,6 +104,7 @@ class DayModel:
             changes.append(change)
             for before, follows in earlier:
                 self._arc(press, before, job, follows)
+        # Pauses only make runs longer.
         model.add_no_overlap(
             model.new_optional_fixed_size_interval_var(
                 self.start[job], self.runs[job], self.runs_on[press, job], f"run {job} {press}"
@@ -125,9 +137,10 @@ class DayModel:
         """What holds when a job follows another, or the press as it stands, on a press."""
         model, at = self.model, self.presses[press]
         if before:
-            earliest = self.start[before - 1] + self.runs[before - 1]
+            earliest = self.end(before - 1)
         else:
-            earliest = self.change[job] * 0 + ticks(at.free_from_min)
+            opens_min = self.hands.opens_min if self.hands else 0.0
+            earliest = self.change[job] * 0 + ticks(max(at.free_from_min, opens_min))
         model.add(self.start[job] >= earliest + self.change[job]).only_enforce_if(follows)
         if not self.is_exact:
             least = ticks(self._least(press, before, job))
@@ -151,6 +164,9 @@ class DayModel:
                     follows
                 )
 
+        if self.power:
+            add_power(self, press, before, job, follows)
+
     def _reach(self, press: int, here: Sequence[int], changes: cp_model.LinearExprT) -> None:
         """A press that visits two jobs changes at least as much as by the shorter way to both:
         changes in setting and pressure keep the triangle's inequality.
@@ -171,15 +187,13 @@ class DayModel:
         model = self.model
         for number, job in enumerate(self.jobs):
             model.add_exactly_one(self.runs_on[press, number] for press in self.fits[job.name])
-            end = self.start[number] + self.runs[number]
+            end = self.end(number)
             model.add(self.makespan >= end)
             if job.due_min is not None:
                 model.add(self.late[number] >= end - math.floor(job.due_min * TICKS_PER_MIN))
             for wait in job.after:
                 other = self.place[wait.job]
-                model.add(
-                    self.start[number] >= self.start[other] + self.runs[other] + ticks(wait.minutes)
-                )
+                model.add(self.start[number] >= self.end(other) + ticks(wait.minutes))
             if job.behind is not None:
                 before = self.place[job.behind] + 1 if job.behind else 0
                 arcs = ((press, before, number + 1) for press in self.fits[job.name])
@@ -198,9 +212,14 @@ class DayModel:
 
     @property
     def goals(self) -> dict[str, cp_model.LinearExprT]:
-        """What can be made least, in ticks."""
+        """What can be made least, in ticks of a minute or parts of a kWh."""
         changes = cp_model.LinearExpr.sum(self.change)
-        return {"makespan": self.makespan, "late": self.lateness, "changes": changes}
+        return {
+            "makespan": self.makespan,
+            "late": self.lateness,
+            "changes": changes,
+            "power": cp_model.LinearExpr.sum(self.power),
+        }
 
     @property
     def lateness(self) -> cp_model.LinearExprT:
@@ -226,6 +245,15 @@ class DayModel:
                 self.setting[number], min(max(round(run.set_c * TICKS_PER_K), low), high)
             )
             self.model.add_hint(self.change[number], ticks(run.change_min))
+
+    def wanted(self, value: Callable[[cp_model.LinearExprT], int]) -> list[str]:
+        """The jobs in the order of their start."""
+        starts = {job.name: value(self.start[n]) for n, job in enumerate(self.jobs)}
+        return sorted(starts, key=starts.__getitem__)
+
+    def settings_c(self, value: Callable[[cp_model.LinearExprT], int]) -> dict[str, float]:
+        """The settings of the jobs in °C."""
+        return {j.name: value(self.setting[n]) / TICKS_PER_K for n, j in enumerate(self.jobs)}
 
     def order(self, value: Callable[[cp_model.IntVar], int]) -> dict[str, list[str]]:
         """The jobs on each press in order, by names."""
@@ -273,6 +301,11 @@ def _horizon(presses: Sequence[PlanPress], jobs: Sequence[PlanJob]) -> int:
     begins = max([0.0, *(j.release_min for j in jobs), *(p.free_from_min for p in presses)])
     runs = sum(ticks(job.run_min) for job in jobs)
     return runs + len(jobs) * (change + ROUNDING_TICKS) + ticks(waits + begins)
+
+
+def _longer(hands: Hands) -> int:
+    """By how many ticks hours and pauses can lengthen a day at most."""
+    return ticks(hands.closes_min + sum(p.to_min - p.from_min for p in hands.pauses)) + 1
 
 
 def order_of(presses: Sequence[PlanPress], runs: Sequence[PlannedRun]) -> dict[str, list[str]]:

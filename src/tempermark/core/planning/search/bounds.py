@@ -5,16 +5,18 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from tempermark.core.planning.day import PlanJob, PlanPress, least_change_minutes
+from tempermark.core.planning.power import least_kwh
 
 
 def loose_bounds(
     jobs: Sequence[PlanJob], presses: Sequence[PlanPress], fits: Mapping[str, Sequence[int]]
 ) -> dict[str, float]:
-    """Minutes (min) until all is done, late in all, and of changes, at least."""
+    """Minutes (min) until all is done, late in all, and of changes; and kWh; all at least."""
     return {
         "makespan": _load_bound(jobs, presses, fits),
         "late": _late_bound(jobs, presses),
         "changes": 0.0,
+        "power": least_kwh(presses, jobs, fits),
     }
 
 

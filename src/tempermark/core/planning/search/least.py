@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.planning.day import PlanJob, PlanPress
-from tempermark.core.planning.loads import MOST_SET_JOBS, SAME_MIN, SetLoads, set_loads
+from tempermark.core.planning.search.loads import MOST_SET_JOBS, SAME_MIN, SetLoads, set_loads
 
 
 class LeastDay:

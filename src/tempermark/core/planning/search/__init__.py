@@ -1,0 +1,1 @@
+"""The search for the best plan: what is known before it, the model, the solver."""

@@ -1,0 +1,1 @@
+"""The hours of people, and how the shop plans."""
