@@ -24,6 +24,7 @@ COLUMN_NAMES: dict[str, tuple[str, ...]] = {
     "due": ("due", "due date", "due at", "needed by", "ship by", "date", "deadline"),
     "recipe": ("recipe", "method", "process", "print"),
     "blank": ("blank", "product", "item", "article", "garment", "sku"),
+    "blank_lot": ("blank lot", "lot", "lot of blanks", "batch", "lot no"),
     "quantity": ("quantity", "qty", "pieces", "pcs", "amount", "count", "number"),
     "per_load": ("per load", "pieces per load", "per_load"),
     "art_width_mm": ("art width", "art_width_mm", "width", "width mm", "across"),
@@ -62,6 +63,7 @@ class OrderLine:
     art_width_mm: float | None
     art_height_mm: float | None
     note: str
+    blank_lot: str = ""
 
 
 @dataclass(frozen=True)
@@ -141,6 +143,8 @@ def _line(number: int, given: Mapping[str, str], today: date) -> OrderLine:
         raise ValueError(f"{long} is over {LONGEST_CELL} characters")
     if len(given["reference"]) > 40:
         raise ValueError("reference is over 40 characters")
+    if len(given.get("blank_lot", "")) > 40:
+        raise ValueError("lot of blanks is over 40 characters")
     return OrderLine(
         line=number,
         reference=given["reference"],
@@ -153,6 +157,7 @@ def _line(number: int, given: Mapping[str, str], today: date) -> OrderLine:
         art_width_mm=_length("art width", given.get("art_width_mm", "")),
         art_height_mm=_length("art height", given.get("art_height_mm", "")),
         note=given.get("note", ""),
+        blank_lot=given.get("blank_lot", ""),
     )
 
 

@@ -64,7 +64,7 @@ def main_pressure(run: Run) -> str:
 
 def lots_in_use(element: Element, job: Job, step: PressedStep) -> dict[str, str]:
     """Field of a press → the lot or sheet that is most likely in use: the one named last for the
-    same, while it is not retired; else the only one there is.
+    same, while it is not retired; else the only one there is. Blanks are of their job's lot.
     """
     last = (
         TestPress.objects.filter(element=element, recipe__recipe=job.recipe.recipe, blank=job.blank)
@@ -83,6 +83,8 @@ def lots_in_use(element: Element, job: Job, step: PressedStep) -> dict[str, str]
             found[field] = named
         elif kind in ALONE_IS_USED and len(lots) == 1:
             found[field] = lots[0].code
+    if job.blank_lot:
+        found["blank_lot"] = job.blank_lot
     return found
 
 

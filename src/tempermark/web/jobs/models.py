@@ -54,6 +54,7 @@ class Job(models.Model):
     )
     quantity = models.PositiveIntegerField(default=1)
     per_load = models.PositiveSmallIntegerField(default=1, help_text="pieces under the platen")
+    blank_lot = models.CharField(max_length=40, blank=True, help_text="that its blanks are from")
     art_width_mm = models.FloatField()
     art_height_mm = models.FloatField()
     art = models.ForeignKey(

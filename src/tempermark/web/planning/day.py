@@ -5,7 +5,6 @@ from dataclasses import astuple, dataclass, replace
 from datetime import datetime
 from typing import Any
 
-from django.db.models import Count
 from django.utils import timezone
 
 from tempermark.core.metrology.press.state import ElementState
@@ -15,15 +14,16 @@ from tempermark.core.planning.stages import StagedRecipe, stages_of
 from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.jobs.models import Job
-from tempermark.web.jobs.queries import open_jobs
 from tempermark.web.measure.press.states import measured_states
 from tempermark.web.planning.hours.queries import hands_of, rules
 from tempermark.web.planning.models import OverdueRule
+from tempermark.web.planning.queries import jobs_left
+from tempermark.web.planning.stock.queries import blanks_of
 from tempermark.web.prepare.tools.platen import STILL_SET, platen_now_c, rates_of
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.queries import fitted_first
 from tempermark.web.recipes.blanks.takes import takes
-from tempermark.web.run.models import Grade, PieceOutcome, Run, TestPress
+from tempermark.web.run.models import Run
 from tempermark.web.run.pieces.placing import usable_rectangle
 
 # A knob is turned, and the pull tried, in about a minute: the planning example of
@@ -80,11 +80,10 @@ def shop_day(
     stages: list[DayStage] = []
     left_out: list[tuple[Job, str]] = []
     # Test presses are pressed from their ladder sheet.
-    rows = open_jobs().filter(experiment=None).select_related("order").order_by("created_at", "pk")
-    jobs = list(rows)
-    done = pieces_done(jobs)
-    for job in jobs:
-        left = job.quantity - done[job.pk]
+    jobs, still = jobs_left()
+    blanks = {need.job.pk: need.expected for need in blanks_of(jobs, still)}
+    for job in sorted(jobs, key=lambda job: (job.created_at, job.pk)):
+        left = still[job.pk]
         recipe = stages_of(job.recipe.sheet)
         fitting = [p for p in presses if takes(p.element, job.recipe.recipe.blank_kind)]
         why = _why_not(left, recipe, fitting)
@@ -93,7 +92,7 @@ def shop_day(
         if why:
             left_out.append((job, why))
             continue
-        found = _stages(job, left, recipe, fitting, begins_at, under_way.get(job.pk))
+        found = _stages(job, blanks[job.pk], recipe, fitting, begins_at, under_way.get(job.pk))
         stages += [
             replace(stage, plan=replace(stage.plan, was_on=(was_on or {}).get(stage.plan.name)))
             for stage in found
@@ -169,15 +168,6 @@ def _pressure_now(element: Element) -> str:
     """The class of pressure that was pressed last, else medium."""
     last = element.test_presses.filter(withdrawn_at=None, pressure__in=PRESSURE_CLASSES).first()
     return last.pressure if last else "medium"
-
-
-def pieces_done(jobs: Sequence[Job]) -> dict[int, int]:
-    """Job, by its key → how many of its pieces are pressed and not spoiled; all in one query."""
-    rows = TestPress.objects.filter(job__in=jobs, step_number=None, withdrawn_at=None)
-    spoiled = rows.filter(outcome=PieceOutcome.FAULTY, grade=Grade.SPOILED).values("piece")
-    kept = rows.exclude(piece__in=spoiled).order_by().values_list("job")
-    found = dict(kept.annotate(pieces=Count("piece", distinct=True)))
-    return {job.pk: found.get(job.pk, 0) for job in jobs}
 
 
 def _stages(

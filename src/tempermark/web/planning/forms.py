@@ -59,6 +59,9 @@ class ItemForm(UnitForm):
     blank = forms.ModelChoiceField(
         queryset=Blank.objects.all(), label="Blank", empty_label="choose"
     )
+    blank_lot = forms.CharField(
+        label="Lot of blanks", max_length=40, required=False, help_text="if it is to be one of them"
+    )
     quantity = forms.IntegerField(label="Pieces", min_value=1, max_value=MOST_PIECES)
     per_load = forms.IntegerField(
         label="Pieces per load", min_value=1, max_value=MOST_PER_LOAD, initial=1

@@ -107,6 +107,36 @@ class WorkHours(models.Model):
         return ", ".join(WEEKDAYS[day] for day in days)
 
 
+class StockKind(models.TextChoices):
+    """What an entry of the stock says."""
+
+    COUNTED = "counted", "counted: so many are there"
+    RECEIVED = "received", "received: so many came"
+
+
+class StockEntry(models.Model):
+    """Blanks that came in, or a count of those that are there; never changed: another count sets
+    right what was wrong. What is pressed is taken off by itself.
+    """
+
+    blank = models.ForeignKey("recipes.Blank", on_delete=models.CASCADE, related_name="stock")
+    kind = models.CharField(max_length=8, choices=StockKind.choices)
+    pieces = models.PositiveIntegerField()
+    lot = models.CharField(max_length=40, blank=True)
+    note = models.CharField(max_length=200, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+    entry_key = models.UUIDField(unique=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+        verbose_name_plural = "stock entries"
+        indexes = [models.Index(fields=["blank", "-at"], name="stock_latest")]
+
+    def __str__(self) -> str:
+        return f"{self.pieces} {self.blank}, {self.kind}"
+
+
 class OverdueRule(models.TextChoices):
     """What the shop does with a press whose survey is overdue or missing."""
 

@@ -1,9 +1,13 @@
 """Reading orders and plans."""
 
+from collections.abc import Sequence
+
 from django.db.models import Count, F, Q, QuerySet, Sum
 
-from tempermark.web.jobs.models import Order
+from tempermark.web.jobs.models import Job, Order
+from tempermark.web.jobs.queries import open_jobs
 from tempermark.web.planning.models import Plan
+from tempermark.web.run.models import Grade, PieceOutcome, TestPress
 
 
 def listed_orders(search: str = "") -> QuerySet[Order]:
@@ -16,6 +20,25 @@ def listed_orders(search: str = "") -> QuerySet[Order]:
             | Q(note__icontains=search)
         )
     return found.order_by(F("due_at").asc(nulls_last=True), "created_at", "pk")
+
+
+def jobs_left() -> tuple[list[Job], dict[int, int]]:
+    """The open jobs, those due first leading, without experiments; and, by their keys, the pieces
+    that are left of each.
+    """
+    rows = open_jobs().filter(experiment=None).select_related("order", "blank")
+    jobs = list(rows.order_by(F("order__due_at").asc(nulls_last=True), "created_at", "pk"))
+    done = pieces_done(jobs)
+    return jobs, {job.pk: job.quantity - done[job.pk] for job in jobs}
+
+
+def pieces_done(jobs: Sequence[Job]) -> dict[int, int]:
+    """Job, by its key → how many of its pieces are pressed and not spoiled; all in one query."""
+    rows = TestPress.objects.filter(job__in=jobs, step_number=None, withdrawn_at=None)
+    spoiled = rows.filter(outcome=PieceOutcome.FAULTY, grade=Grade.SPOILED).values("piece")
+    kept = rows.exclude(piece__in=spoiled).order_by().values_list("job")
+    found = dict(kept.annotate(pieces=Count("piece", distinct=True)))
+    return {job.pk: found.get(job.pk, 0) for job in jobs}
 
 
 def in_force() -> QuerySet[Plan]:

@@ -7,6 +7,7 @@ from tempermark.web.planning.hours import views as hours_views
 from tempermark.web.planning.orders import import_views
 from tempermark.web.planning.orders import views as order_views
 from tempermark.web.planning.plans import run_views
+from tempermark.web.planning.stock import views as stock_views
 
 app_name = "planning"
 urlpatterns = [
@@ -21,6 +22,7 @@ urlpatterns = [
     path("plans/<int:pk>/enough/", views.enough, name="enough"),
     path("plans/<int:pk>/in-force/", views.in_force, name="in-force"),
     path("plans/<int:pk>/runs/<str:stage>/", run_views.planned_run, name="planned-run"),
+    path("stock/", stock_views.blank_stock, name="stock"),
     path("orders/", order_views.orders, name="orders"),
     path("orders/new/", order_views.new_order, name="new-order"),
     path("orders/import/", import_views.import_orders, name="import-orders"),

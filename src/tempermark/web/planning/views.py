@@ -10,7 +10,6 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.jobs.queries import open_jobs
 from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
@@ -22,7 +21,8 @@ from tempermark.web.planning.models import Plan
 from tempermark.web.planning.plans.export import as_calendar, as_csv, as_json
 from tempermark.web.planning.plans.shown import shown_plan
 from tempermark.web.planning.plans.wall import wall as wall_rows
-from tempermark.web.planning.queries import plan_in_force
+from tempermark.web.planning.queries import jobs_left, plan_in_force
+from tempermark.web.planning.stock.queries import blanks_of, shortages
 
 MOST_LISTED = 20
 
@@ -38,12 +38,13 @@ def plans(request: Request) -> HttpResponse:
                 return redirect(_ask(request, form))
             except InputError as error:
                 form.add_error(None, error_text(error, form_units(request)))
-    found = plan_in_force()
+    found, (jobs, left) = plan_in_force(), jobs_left()
     context = {
         "form": form,
         "in_force": found,
         "shown": shown_plan(found, request.user.units) if found else None,
-        "waiting": open_jobs().filter(experiment=None).count(),
+        "waiting": len(jobs),
+        "shortages": shortages(blanks_of(jobs, left)),
         "earlier": Plan.objects.exclude(pk=found.pk if found else None)[:MOST_LISTED],
     }
     status = 422 if form.errors else 200

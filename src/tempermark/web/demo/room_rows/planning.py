@@ -4,12 +4,14 @@ from datetime import datetime, timedelta
 from typing import Any
 from uuid import NAMESPACE_URL, uuid5
 
+from django.utils import timezone
+
 from tempermark.web.accounts.models import User
 from tempermark.web.heat.recipe.presses import elements_for
 from tempermark.web.jobs.models import Job, Order
 from tempermark.web.planning.actions import put_in_force
 from tempermark.web.planning.day import as_given, shop_day
-from tempermark.web.planning.models import Objective, Plan
+from tempermark.web.planning.models import Objective, Plan, StockEntry, StockKind, WorkHours
 from tempermark.web.planning.search import search
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
@@ -54,6 +56,57 @@ ORDERS: tuple[tuple[str, str, float, tuple[tuple[Any, ...], ...]], ...] = (
 )
 
 
+# Blank, pieces that came in this week, lot.
+STOCK = (
+    ("Crew vest, white", 40, "V-12"),
+    ("Marshal's bib, yellow", 60, ""),
+    ("Boat-house door plate", 20, ""),
+    ("Bow-number board", 12, ""),
+    ("Cotton bag, natural", 100, "B-7"),
+    ("Sun hat, five panels", 30, ""),
+    ("Tapered steel beaker", 24, ""),
+)
+# From so many h before the plan until so many after it, with a break that begins after h and lasts
+# min: the room opens when the demo is built, at whatever hour.
+SHIFTS = (("isla", -1.0, 7.0, 3.0, 30), ("maren", -1.0, 8.0, 3.0, 30))
+
+
+def _hours(begins: datetime) -> None:
+    """The two who tend presses, from before now until the evening of the demo's day."""
+    for name, from_h, to_h, break_h, break_min in SHIFTS:
+        local = timezone.localtime(begins)
+        away = local + timedelta(hours=break_h)
+        clocks = (
+            local + timedelta(hours=from_h),
+            local + timedelta(hours=to_h),
+            away,
+            away + timedelta(minutes=break_min),
+        )
+        from_, to, off, back = (at.time().replace(second=0, microsecond=0) for at in clocks)
+        WorkHours.objects.create(
+            person=User.objects.get(username=name),
+            weekdays=list(range(7)),
+            begins=from_,
+            ends=to,
+            break_begins=off,
+            break_ends=back,
+            entry_key=_key(f"hours:{name}"),
+        )
+
+
+def _stock(person: User, begins: datetime) -> None:
+    for name, pieces, lot in STOCK:
+        StockEntry.objects.create(
+            blank=Blank.objects.get(name=name),
+            kind=StockKind.RECEIVED,
+            pieces=pieces,
+            lot=lot,
+            at=begins - timedelta(hours=2),
+            by=person,
+            entry_key=_key(f"stock:{name}"),
+        )
+
+
 def build_planning(person: User, now: datetime) -> None:
     """The orders as they came in this morning, and the day's plan in force."""
     begins = now.replace(second=0, microsecond=0)
@@ -69,6 +122,8 @@ def build_planning(person: User, now: datetime) -> None:
         )
         for item in items:
             _job(order, item, person, came)
+    _hours(begins)
+    _stock(person, begins)
     plan = Plan.objects.create(
         begins_at=begins,
         objective=Objective.LATENESS,

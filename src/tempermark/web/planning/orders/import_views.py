@@ -31,6 +31,7 @@ LABELS = {
     "due": "Due",
     "recipe": "Recipe",
     "blank": "Blank",
+    "blank_lot": "Lot of blanks",
     "quantity": "Pieces",
     "per_load": "Pieces per load",
     "art_width_mm": "Art, across",

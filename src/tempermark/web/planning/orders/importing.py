@@ -157,6 +157,7 @@ def _job(user: User, file: OrderFile, order: Order, row: ImportedLine) -> Job:
         blank=row.blank,
         press=row.element.press,
         quantity=line.quantity,
+        blank_lot=line.blank_lot,
         per_load=line.per_load,
         art_width_mm=line.art_width_mm or width,
         art_height_mm=line.art_height_mm or height,

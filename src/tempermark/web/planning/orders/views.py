@@ -18,7 +18,8 @@ from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
 from tempermark.web.planning.forms import ItemForm, OrderForm
-from tempermark.web.planning.queries import listed_orders
+from tempermark.web.planning.queries import jobs_left, listed_orders
+from tempermark.web.planning.stock.queries import JobBlanks, blanks_of, shortages
 from tempermark.web.prepare.jobs.views import USUAL_ART_MM
 
 
@@ -58,13 +59,22 @@ def order(request: Request, pk: int) -> HttpResponse:
         must_work(request.user)
         if form.is_valid() and _add_job(request, found, form):
             return redirect(found)
+    jobs = list(found.jobs.select_related("recipe__recipe", "blank", "press").order_by("pk"))
+    needs = _needs()
+    short = [s for s in shortages(list(needs.values())) if any(j.order_id == pk for j in s.jobs)]
     context = {
         "order": found,
         "form": form,
-        "jobs": found.jobs.select_related("recipe__recipe", "blank", "press").order_by("pk"),
+        "jobs": [(job, needs.get(job.pk)) for job in jobs],
+        "shortages": short,
     }
     status = 422 if form.errors else 200
     return render(request, "planning/order.html", context, status=status)
+
+
+def _needs() -> dict[int, JobBlanks]:
+    """Open job, by its key → the blanks that it takes."""
+    return {need.job.pk: need for need in blanks_of(*jobs_left())}
 
 
 def _usual_item(order: Order) -> dict[str, Any]:

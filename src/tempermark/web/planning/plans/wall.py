@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from tempermark.web.planning.day import pieces_done
 from tempermark.web.planning.plans.shown import NextRun, ShownPlan
+from tempermark.web.planning.queries import pieces_done
 
 # A press is said to be behind from here on.
 BEHIND = timedelta(minutes=5)

@@ -1,0 +1,1 @@
+"""Blanks: how many are there, how many the open jobs take, what is short."""

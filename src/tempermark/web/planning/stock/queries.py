@@ -1,0 +1,150 @@
+"""How many blanks are there, by the last count, what came since and what was pressed since."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from django.db.models import Count, Q
+
+from tempermark.core.planning.spoilage import expected_blanks, needed_blanks
+from tempermark.web.jobs.models import Job
+from tempermark.web.planning.models import StockEntry, StockKind
+from tempermark.web.recipes.models import Blank
+from tempermark.web.run.models import Grade, PieceOutcome, TestPress
+
+# Blank's key and lot; the empty lot stands for all lots together.
+Held = tuple[int, str]
+
+
+@dataclass(frozen=True)
+class BlankStock:
+    """Blanks that are there, since when that is known, and those of each lot that was named."""
+
+    blank: Blank
+    pieces: int
+    counted_at: datetime
+    lots: list[tuple[str, int]]
+
+
+@dataclass(frozen=True)
+class JobBlanks:
+    """Blanks that a job takes: pieces still to press, with the spoiled ones in the mean, and so
+    that they are enough in nine cases of ten; and what that rests on.
+    """
+
+    job: Job
+    pieces: int
+    expected: int
+    needed: int
+    pressed: int
+    spoiled: int
+
+
+@dataclass(frozen=True)
+class Shortage:
+    """A blank that the open jobs take more of than there are; the jobs that it is short for."""
+
+    blank: Blank
+    needed: int
+    there: int
+    jobs: list[Job]
+
+    @property
+    def missing(self) -> int:
+        """How many are missing."""
+        return self.needed - self.there
+
+
+def stock() -> dict[int, BlankStock]:
+    """Blank, by its key → how many are there; blanks that were never counted are left out."""
+    entries = list(StockEntry.objects.select_related("blank").order_by("at", "pk"))
+    begun: dict[Held, StockEntry] = {}
+    held: dict[Held, int] = {}
+    for entry in entries:
+        keys = [(entry.blank_id, entry.lot)]
+        # What came in a lot is there in all; a count of one lot says nothing of the others.
+        if entry.lot and entry.kind == StockKind.RECEIVED:
+            keys.append((entry.blank_id, ""))
+        for key in keys:
+            if entry.kind == StockKind.COUNTED or key not in begun:
+                begun[key], held[key] = entry, entry.pieces
+            else:
+                held[key] += entry.pieces
+    used = _pressed_since({key: entry.at for key, entry in begun.items()})
+    blanks = {entry.blank_id: entry.blank for entry in entries}
+    left = {key: max(pieces - used.get(key, 0), 0) for key, pieces in held.items()}
+    found = {}
+    for pk, blank in blanks.items():
+        lots = sorted((lot, n) for (owner, lot), n in left.items() if owner == pk and lot)
+        if (pk, "") in left:
+            there, since = left[pk, ""], begun[pk, ""].at
+        else:
+            # Counted lot by lot only.
+            there = sum(n for _, n in lots)
+            since = max(entry.at for (owner, _), entry in begun.items() if owner == pk)
+        found[pk] = BlankStock(blank, there, since, lots)
+    return found
+
+
+def _pressed_since(since: dict[Held, datetime]) -> dict[Held, int]:
+    """Pieces of blanks, and of their lots, that were pressed after a moment each."""
+    rows = TestPress.objects.filter(withdrawn_at=None, step_number=None).order_by()
+    found: dict[Held, int] = {}
+    for (blank, lot), at in since.items():
+        pressed = rows.filter(blank=blank, pressed_at__gt=at)
+        if lot:
+            pressed = pressed.filter(blank_lot=lot)
+        found[blank, lot] = pressed.aggregate(pieces=Count("piece", distinct=True))["pieces"]
+    return found
+
+
+def blanks_of(jobs: Sequence[Job], left: dict[int, int]) -> list[JobBlanks]:
+    """What the pieces that are left of jobs (by their keys) take."""
+    history = _history({job.recipe.recipe_id for job in jobs})
+    found = []
+    for job in jobs:
+        pressed, spoiled = history.get(job.recipe.recipe_id, (0, 0))
+        pieces = max(left[job.pk], 0)
+        expected = expected_blanks(pieces, pressed, spoiled) if pieces else 0
+        needed = needed_blanks(pieces, pressed, spoiled) if pieces else 0
+        found.append(JobBlanks(job, pieces, expected, needed, pressed, spoiled))
+    return found
+
+
+def _history(recipes: Iterable[int]) -> dict[int, tuple[int, int]]:
+    """Recipe, by its key → how many of its pieces were judged, and how many of them spoiled; test
+    presses of experiments left aside.
+    """
+    rows = TestPress.objects.filter(
+        recipe__recipe__in=recipes,
+        step_number=None,
+        withdrawn_at=None,
+        planned_press=None,
+        run__planned_press=None,
+    ).exclude(outcome=PieceOutcome.OPEN)
+    spoiled = Q(outcome=PieceOutcome.FAULTY, grade=Grade.SPOILED)
+    counted = rows.order_by().values_list("recipe__recipe")
+    return {
+        recipe: (judged, bad)
+        for recipe, judged, bad in counted.annotate(
+            judged=Count("pk"), bad=Count("pk", filter=spoiled)
+        )
+    }
+
+
+def shortages(needs: Sequence[JobBlanks]) -> list[Shortage]:
+    """Blanks that are short for these jobs, which take theirs in this order."""
+    there = stock()
+    taken: dict[int, int] = {}
+    short: dict[int, list[Job]] = {}
+    for need in needs:
+        blank = need.job.blank_id
+        if blank not in there or not need.pieces:
+            continue
+        taken[blank] = taken.get(blank, 0) + need.needed
+        if taken[blank] > there[blank].pieces:
+            short.setdefault(blank, []).append(need.job)
+    return [
+        Shortage(there[blank].blank, taken[blank], there[blank].pieces, jobs)
+        for blank, jobs in short.items()
+    ]
