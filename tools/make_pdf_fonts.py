@@ -12,7 +12,7 @@ from fontTools.varLib import instancer
 
 ROOT = Path(__file__).resolve().parent.parent
 SHIPPED = ROOT / "src/tempermark/web/static/tempermark/fonts"
-OUT = ROOT / "src/tempermark/web/certificates/fonts"
+OUT = ROOT / "src/tempermark/web/kit/fonts"
 PARTS = ("latin", "latin-ext")
 WEIGHTS = {"regular": 400, "bold": 700}
 

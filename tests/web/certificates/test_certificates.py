@@ -9,7 +9,8 @@ from django.db import IntegrityError, transaction
 
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.certificates.models import Certificate
-from tempermark.web.certificates.pdf import as_pdf, plain
+from tempermark.web.certificates.pdf import as_pdf
+from tempermark.web.kit.drawing.pdf import plain
 from tempermark.web.kit.units import METRIC
 from tempermark.web.measure.surveys import actions
 from tests.support import room

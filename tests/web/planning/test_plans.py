@@ -3,6 +3,7 @@
 from datetime import timedelta
 from uuid import uuid4
 
+import pypdfium2
 import pytest
 from django.utils import timezone
 
@@ -320,3 +321,19 @@ def test_a_plan_made_again_at_once_speaks_of_no_move(browse, orders, searched):
     again = planned(browse)
     Plan.objects.update(begins_at=first.begins_at)
     assert "This move" not in room.words(browse.get(again.get_absolute_url()))
+
+
+def test_job_sheets_are_a_page_for_each_press(browse, technician, element, orders, searched):
+    plan = planned(browse)
+    job = Job.objects.order_by("pk").first()
+    Job.objects.filter(pk=job.pk).update(blank_lot="V-12", note="folded twice")
+    answer = browse.get(f"{plan.get_absolute_url()}plan.pdf")
+    assert answer["Content-Disposition"].startswith('attachment; filename="job-sheets-')
+    pages = pypdfium2.PdfDocument(answer.content)
+    text = " ".join(page.get_textpage().get_text_range() for page in pages)
+    presses = {run["press"] for run in plan.found["runs"]}
+    assert len(pages) == len(presses)
+    for words in ("Heron", "R-1", "V-12", "folded twice", "gloves", "blanks"):
+        assert words in text
+    Job.objects.update(closed_at=timezone.now())
+    assert browse.get(f"{plan.get_absolute_url()}plan.pdf").status_code == 200

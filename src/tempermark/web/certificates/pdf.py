@@ -2,45 +2,22 @@
 
 import io
 import re
-from functools import cache
-from pathlib import Path
 from typing import Any
 from xml.sax.saxutils import escape
 
 from reportlab.lib.pagesizes import A4
-from reportlab.lib.styles import getSampleStyleSheet
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
-from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer
 
 from tempermark.web.certificates.content import facts, readings, shown_in
 from tempermark.web.certificates.models import Certificate
+from tempermark.web.kit.drawing.pdf import REGULAR, pdf_styles, pdf_table, plain
 from tempermark.web.kit.units import Units
 
 CHART_WIDTH_MM = 112
 INK, BELOW, ABOVE, PINE = "#1b2326", "#2b5a91", "#a8490f", "#14584a"
 COLOUR = {"below": BELOW, "above": ABOVE, "target": INK}
-FONTS = Path(__file__).parent / "fonts"
-REGULAR, BOLD = "Tempermark", "Tempermark-Bold"
-# What our font (Latin and extended Latin) does not hold and has a plain stand-in.
-STAND_INS = str.maketrans({"\u00a0": " ", "≥": ">=", "≤": "<=", "σ": "sigma", "ε": "e"})
 _STEP = re.compile(r"([MLHVZ])\s*((?:-?[\d.]+[\s,]*)*)")
-
-
-@cache
-def _letters() -> frozenset[int]:
-    """Make our fonts known to the PDF writer; the letters they hold."""
-    for name, weight in ((REGULAR, "regular"), (BOLD, "bold")):
-        path = FONTS / f"atkinson-hyperlegible-next-{weight}.ttf"
-        pdfmetrics.registerFont(TTFont(name, str(path)))
-    return frozenset(pdfmetrics.getFont(REGULAR).face.charToGlyph)
-
-
-def plain(text: str) -> str:
-    """Text in the letters our font holds; others become a question mark."""
-    held = _letters()
-    return "".join(c if ord(c) in held else "?" for c in text.translate(STAND_INS))
 
 
 class Drawing(Flowable):
@@ -103,18 +80,9 @@ class Drawing(Flowable):
         return path
 
 
-def _styles() -> Any:
-    """The usual paragraph styles in our own font."""
-    _letters()
-    styles = getSampleStyleSheet()
-    for name, font in (("BodyText", REGULAR), ("Title", BOLD), ("Heading3", BOLD)):
-        styles[name].fontName = font
-    return styles
-
-
 def as_pdf(certificate: Certificate, units: Units) -> bytes:
     """The certificate's pages in its reader's units."""
-    out, style = io.BytesIO(), _styles()
+    out, style = io.BytesIO(), pdf_styles()
     content, shown = certificate.content, shown_in(certificate, units)
     document = SimpleDocTemplate(
         out,
@@ -138,26 +106,11 @@ def as_pdf(certificate: Certificate, units: Units) -> bytes:
         Drawing(shown["chart"]),
         said(shown["caption"]),
         Spacer(1, 3 * mm),
-        _table([[said(a), said(b)] for a, b in facts(certificate, units)], (52 * mm, 118 * mm)),
+        pdf_table([[said(a), said(b)] for a, b in facts(certificate, units)], (52 * mm, 118 * mm)),
         said("Readings", "Heading3"),
-        _table([[said(c) for c in row] for row in readings(content, units)], (28 * mm,) * 6),
+        pdf_table([[said(c) for c in row] for row in readings(content, units)], (28 * mm,) * 6),
         Spacer(1, 3 * mm),
         said(f"SHA-256 of the content: {certificate.sha256}", "Code"),
     ]
     document.build(parts)
     return out.getvalue()
-
-
-def _table(rows: list[list[Any]], widths: tuple[float, ...]) -> Table:
-    table = Table(rows, colWidths=widths, repeatRows=0)
-    table.setStyle(
-        TableStyle(
-            [
-                ("LINEBELOW", (0, 0), (-1, -1), 0.3, "#cfccc0"),
-                ("VALIGN", (0, 0), (-1, -1), "TOP"),
-                ("TOPPADDING", (0, 0), (-1, -1), 1),
-                ("BOTTOMPADDING", (0, 0), (-1, -1), 2),
-            ]
-        )
-    )
-    return table

@@ -10,14 +10,14 @@ from django.utils import timezone
 from tempermark.core.metrology.press.state import ElementState
 from tempermark.core.planning.day import AfterJob, PlanJob, PlanPress
 from tempermark.core.planning.duty import DutySpan, Hands
-from tempermark.core.planning.stages import StagedRecipe, stages_of
+from tempermark.core.planning.stages import Stage, StagedRecipe, stages_of
 from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.jobs.models import Job
 from tempermark.web.measure.press.states import measured_states
 from tempermark.web.planning.hours.queries import hands_of, rules
 from tempermark.web.planning.models import OverdueRule
-from tempermark.web.planning.queries import jobs_left
+from tempermark.web.planning.queries import jobs_left, load_seconds
 from tempermark.web.planning.stock.queries import blanks_of
 from tempermark.web.prepare.tools.platen import STILL_SET, platen_now_c, rates_of
 from tempermark.web.presses.models import Element, Press
@@ -65,6 +65,7 @@ class ShopDay:
     stages: list[DayStage]
     left_out: list[tuple[Job, str]]
     hands: Hands | None = None
+    away: Sequence[int] = ()
 
 
 def shop_day(
@@ -81,6 +82,7 @@ def shop_day(
     left_out: list[tuple[Job, str]] = []
     # Test presses are pressed from their ladder sheet.
     jobs, still = jobs_left()
+    paces = load_seconds(under_way)
     blanks = {need.job.pk: need.expected for need in blanks_of(jobs, still)}
     for job in sorted(jobs, key=lambda job: (job.created_at, job.pk)):
         left = still[job.pk]
@@ -93,11 +95,13 @@ def shop_day(
             left_out.append((job, why))
             continue
         found = _stages(job, blanks[job.pk], recipe, fitting, begins_at, under_way.get(job.pk))
+        if job.pk in paces and found:
+            found[-1] = _at_pace(found[-1], paces[job.pk])
         stages += [
             replace(stage, plan=replace(stage.plan, was_on=(was_on or {}).get(stage.plan.name)))
             for stage in found
         ]
-    return ShopDay(begins_at, presses, stages, left_out, hands_of(begins_at))
+    return ShopDay(begins_at, presses, stages, left_out, hands_of(begins_at), without)
 
 
 def _why_not(left: int, recipe: StagedRecipe, fitting: Sequence[DayPress]) -> str:
@@ -210,9 +214,22 @@ def _stages(
     return found
 
 
+def _at_pace(stage: DayStage, load_s: float) -> DayStage:
+    """A stage that goes slower or quicker than planned: its loads take what the last ones did."""
+    handling_s = max(load_s - stage.plan.dwell_s, 0.0)
+    return replace(stage, plan=replace(stage.plan, handling_s=handling_s))
+
+
 def stage_name(job: int, number: int) -> str:
     """A stage's name within a plan."""
     return f"{job}.{number}"
+
+
+def stage_of(job: Job, name: str) -> Stage | None:
+    """The stage of a job's recipe by its name within a plan; None once the recipe has none such."""
+    stages = stages_of(job.recipe.sheet).stages
+    number = int(name.partition(".")[2])
+    return stages[number] if number < len(stages) else None
 
 
 def job_of(name: str) -> int:
@@ -230,6 +247,7 @@ def as_given(day: ShopDay) -> dict[str, Any]:
         "jobs": [_job_as_given(stage.plan) for stage in day.stages],
         "under_way": [stage.plan.name for stage in day.stages if stage.plan.behind is not None],
         "left_out": [[job.pk, why] for job, why in day.left_out],
+        "away": list(day.away),
         "hands": None if day.hands is None else [astuple(span) for span in day.hands.spans],
     }
 

@@ -1,6 +1,9 @@
 """Reading orders and plans."""
 
-from collections.abc import Sequence
+import itertools
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+from statistics import median
 
 from django.db.models import Count, F, Q, QuerySet, Sum
 
@@ -8,6 +11,9 @@ from tempermark.web.jobs.models import Job, Order
 from tempermark.web.jobs.queries import open_jobs
 from tempermark.web.planning.models import Plan
 from tempermark.web.run.models import Grade, PieceOutcome, TestPress
+
+# The pace of a run is that of its last loads; fewer say nothing.
+LEAST_LOADS, MOST_LOADS = 3, 12
 
 
 def listed_orders(search: str = "") -> QuerySet[Order]:
@@ -49,3 +55,22 @@ def in_force() -> QuerySet[Plan]:
 def plan_in_force() -> Plan | None:
     """The plan that the room works by; None before the first."""
     return in_force().first()
+
+
+def load_seconds(jobs: Iterable[int]) -> dict[int, float]:
+    """Job under way, by its key → seconds from load to load of late, breaks left aside; only where
+    some loads say so.
+    """
+    rows = TestPress.objects.filter(
+        job__in=jobs, step_number=None, withdrawn_at=None, run__ended_at=None
+    ).order_by("job", "run", "pressed_at")
+    moments: dict[int, list[datetime]] = {}
+    for job, at in rows.values_list("job", "pressed_at").distinct():
+        moments.setdefault(job, []).append(at)
+    found = {}
+    for job, at in moments.items():
+        # Pieces of one load are pressed at one moment.
+        gaps = [(b - a).total_seconds() for a, b in itertools.pairwise(at[-MOST_LOADS - 1 :])]
+        if len(gaps) >= LEAST_LOADS:
+            found[job] = median(gaps)
+    return found

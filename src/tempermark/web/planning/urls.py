@@ -12,6 +12,7 @@ from tempermark.web.planning.stock import views as stock_views
 app_name = "planning"
 urlpatterns = [
     path("plans/", views.plans, name="plans"),
+    path("plans/again/", views.again, name="again"),
     path("plans/wall/", views.wall, name="wall"),
     path("plans/hours/", hours_views.hours, name="hours"),
     path("plans/hours/<int:pk>/remove/", hours_views.remove_hours, name="remove-hours"),

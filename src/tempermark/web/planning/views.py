@@ -19,10 +19,12 @@ from tempermark.web.planning import actions
 from tempermark.web.planning.forms import PlanForm
 from tempermark.web.planning.models import Plan
 from tempermark.web.planning.plans.export import as_calendar, as_csv, as_json
+from tempermark.web.planning.plans.sheets import as_pdf as job_sheets
 from tempermark.web.planning.plans.shown import shown_plan
 from tempermark.web.planning.plans.wall import wall as wall_rows
 from tempermark.web.planning.queries import jobs_left, plan_in_force
 from tempermark.web.planning.stock.queries import blanks_of, shortages
+from tempermark.web.presses.models import Press
 
 MOST_LISTED = 20
 
@@ -30,7 +32,9 @@ MOST_LISTED = 20
 @require_http_methods(["GET", "POST"])
 def plans(request: Request) -> HttpResponse:
     """The plan in force on its day band, and another one asked for."""
-    form = PlanForm(request.POST or None)
+    found = plan_in_force()
+    usual = {"without": found.given.get("away", []), "objective": found.objective} if found else {}
+    form = PlanForm(request.POST or None, initial=usual)
     if request.method == "POST":
         must_work(request.user)
         if form.is_valid():
@@ -38,7 +42,7 @@ def plans(request: Request) -> HttpResponse:
                 return redirect(_ask(request, form))
             except InputError as error:
                 form.add_error(None, error_text(error, form_units(request)))
-    found, (jobs, left) = plan_in_force(), jobs_left()
+    jobs, left = jobs_left()
     context = {
         "form": form,
         "in_force": found,
@@ -49,6 +53,28 @@ def plans(request: Request) -> HttpResponse:
     }
     status = 422 if form.errors else 200
     return render(request, "planning/plans.html", context, status=status)
+
+
+@require_POST
+def again(request: Request) -> HttpResponse:
+    """The day planned again from now in one tap: for the same end, without the presses that are
+    away already, without the one that is said to be down, with the one that is up again.
+    """
+    must_work(request.user)
+    found = plan_in_force()
+    if found is None:
+        return redirect("planning:plans")
+    away = set(found.given.get("away", []))
+    down, up = request.POST.get("down", ""), request.POST.get("up", "")
+    away |= set(Press.objects.filter(slug=down).values_list("pk", flat=True))
+    away -= set(Press.objects.filter(slug=up).values_list("pk", flat=True))
+    now = timezone.now().replace(second=0, microsecond=0)
+    with refusal_shown(request):
+        key = form_key(request)
+        return redirect(
+            actions.ask_for_plan(request.user, found.objective, now, key, sorted(away), found)
+        )
+    return redirect("planning:plans")
 
 
 def _ask(request: Request, form: PlanForm) -> Plan:
@@ -86,6 +112,10 @@ def export(request: Request, pk: int, kind: str) -> HttpResponse:
         return attachment(as_csv(found), "text/csv", name)
     if kind == "json":
         return attachment(as_json(found), "application/json", name)
+    if kind == "pdf":
+        shown = shown_plan(found, request.user.units)
+        body = job_sheets(found, shown, request.user.units, request.build_absolute_uri)
+        return attachment(body, "application/pdf", name.replace("plan-", "job-sheets-"))
     if kind == "ics":
         return attachment(as_calendar(found, timezone.now()), "text/calendar", name)
     raise Http404("There is no such file.")
@@ -98,10 +128,7 @@ def wall(request: Request) -> HttpResponse:
     context: dict[str, Any] = {"plan": found, "at": now, "rows": []}
     if found is not None:
         shown = shown_plan(found, request.user.units)
-        rows = wall_rows(shown, now)
-        behind = any(row.behind_min for row in rows)
-        ends_at = found.begins_at_local(found.found["makespan_min"])
-        context |= {"rows": rows, "behind": behind, "ends_at": ends_at}
+        context |= {"rows": wall_rows(shown), "shown": shown}
     template = "planning/_wall.html" if request.htmx else "planning/wall.html"
     return render(request, template, context)
 

@@ -20,7 +20,7 @@ from tempermark.web.measure.models import (
     Station,
     Survey,
 )
-from tempermark.web.planning.models import OrderFile, Plan
+from tempermark.web.planning.models import OrderFile, Plan, PlanRules, StockEntry, WorkHours
 from tempermark.web.presses.models import Element, Press, PressEvent, PressPhoto
 from tempermark.web.pressure.models import (
     CarbonPrint,
@@ -51,6 +51,9 @@ from tempermark.web.trace.models import CheckRecord, FaultCase
 
 ROOM = (
     OrderFile,
+    PlanRules,
+    StockEntry,
+    WorkHours,
     Plan,
     CarbonPrint,
     Pull,

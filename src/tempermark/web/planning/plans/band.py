@@ -1,7 +1,7 @@
 """The day band: presses against time, with each change as what it is and the platen's course."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
@@ -55,6 +55,7 @@ class BandRun:
     words: str
     title: str
     is_late: bool
+    is_done: bool = False
 
     @property
     def middle(self) -> float:
@@ -103,6 +104,7 @@ class BandDay:
     runs: Sequence[PlannedRun]
     within: Mapping[str, Sequence[float]]
     hands: Hands | None
+    done: Set[str] = frozenset()
 
 
 def change_between(
@@ -221,7 +223,8 @@ def _block(run: PlannedRun, day: BandDay, scale: float, degrees: Mapping[float, 
     )
     late = f", {run.end_min - due:.0f} min late" if due is not None and is_late else ""
     title = f"{said.label}, {said.detail}: {times} at {degrees[run.set_c]}{late}"
-    return BandRun(run, said, LEFT + run.start_min * scale, width, words, title, is_late)
+    x, is_done = LEFT + run.start_min * scale, run.job in day.done
+    return BandRun(run, said, x, width, words, title, is_late, is_done)
 
 
 def _hours(begins_at: datetime, minutes: float, scale: float) -> list[tuple[float, str]]:

@@ -18,12 +18,15 @@ from tempermark.web.kit.units import Units
 from tempermark.web.planning.day import hands_given, job_of, jobs_given, presses_given
 from tempermark.web.planning.models import Plan, PlanState, WorkHours
 from tempermark.web.planning.plans.band import Band, BandDay, BandJob, draw
+from tempermark.web.planning.plans.live import MovedOn, moved_on
 from tempermark.web.planning.plans.wishes import cost_of_wish
 from tempermark.web.planning.search import runs_found
 from tempermark.web.presses.models import Press
 
 # Less is not worth a sentence, minutes.
 LEAST_LATER_MIN = 2.0
+# From here on a plan is behind, or ahead, minutes.
+BEHIND_MIN = 5.0
 WAIT_FOR_EACH_OTHER = "This day cannot be planned so: its runs wait for each other."
 
 
@@ -52,6 +55,7 @@ class NextRun:
     ends_at: datetime
     set_text: str
     is_late: bool
+    behind_min: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -61,11 +65,13 @@ class ShownPlan:
     headline: str
     figures: list[PlanFigures]
     band: Band | None
-    presses: list[tuple[str, list[NextRun]]]
+    presses: list[tuple[str, str, list[NextRun]]]
     left_out: list[tuple[str, str, str]]
     warnings: list[str]
     cost: str = ""
     so_far: str = ""
+    is_behind: bool = False
+    away: Sequence[Press] = ()
 
 
 # Objective → what the best so far and the bound are said of.
@@ -78,8 +84,11 @@ SO_FAR = {
 
 
 def shown_plan(plan: Plan, units: Units) -> ShownPlan:
-    """A plan in its reader's units."""
-    runs, came = runs_found(plan.found), runs_found(plan.found, "came")
+    """A plan in its reader's units; the one in force as the day goes."""
+    is_in_force = plan.in_force_since is not None and plan.replaced_at is None
+    moved = moved_on(plan, timezone.now()) if is_in_force else None
+    planned, came = runs_found(plan.found), runs_found(plan.found, "came")
+    runs, done = (planned, set()) if moved is None else (moved.runs, moved.done)
     stages = {job.name: job for job in jobs_given(plan.given)}
     keys = {job_of(name) for name in stages} | {pk for pk, _ in plan.given["left_out"]}
     rows = Job.objects.filter(pk__in=keys).select_related("recipe__recipe", "blank", "order")
@@ -87,19 +96,50 @@ def shown_plan(plan: Plan, units: Units) -> ShownPlan:
     names = dict(Press.objects.values_list("slug", "name"))
     figures = [
         _figures(plan, name, found, stages)
-        for name, found in (("this plan", runs), ("as the orders came", came))
+        for name, found in (("this plan", planned), ("as the orders came", came))
         if found
     ]
     return ShownPlan(
-        headline=_headline(plan, figures),
+        headline=_headline(plan, figures) if moved is None else _going(plan, moved, stages),
         figures=figures,
-        band=_band(plan, runs, stages, jobs, names, units) if runs else None,
-        presses=_lists(plan, runs, stages, jobs, names, units),
+        band=_band(plan, runs, stages, jobs, names, units, done) if runs else None,
+        presses=_lists(plan, [run for run in runs if run.job not in done], stages, jobs, units),
         left_out=_left_out(plan, jobs),
-        warnings=_warnings(plan, runs, names),
+        warnings=_since(moved) + _warnings(plan, runs, names),
+        is_behind=moved is not None and (moved.later_min >= BEHIND_MIN or bool(moved.came_since)),
         cost=_cost(plan, jobs),
         so_far=_so_far(plan),
+        away=list(Press.objects.filter(pk__in=plan.given.get("away", []))),
     )
+
+
+def _going(plan: Plan, moved: MovedOn, stages: dict[str, PlanJob]) -> str:
+    """When the day will be done, as it goes."""
+    left = [run for run in moved.runs if run.job not in moved.done]
+    if not left:
+        return "All that was planned is done."
+    ends = plan.begins_at_local(max(run.end_min for run in moved.runs))
+    late = _late_min(moved.runs, stages)
+    said = f"{late:.0f} min late in all" if late >= 0.5 else "nothing late"
+    behind = ""
+    if moved.later_min >= BEHIND_MIN:
+        behind = f"; {moved.later_min:.0f} min behind the plan"
+    elif moved.later_min <= -BEHIND_MIN:
+        behind = f"; {-moved.later_min:.0f} min ahead of the plan"
+    return f"Done at {ends:%H:%M}, {said}{behind}."
+
+
+def _late_min(runs: Sequence[PlannedRun], stages: dict[str, PlanJob]) -> float:
+    due = [(run, stages[run.job].due_min) for run in runs if run.job in stages]
+    return sum(max(run.end_min - at, 0.0) for run, at in due if at is not None)
+
+
+def _since(moved: MovedOn | None) -> list[str]:
+    if moved is None or not moved.came_since:
+        return []
+    many = len(moved.came_since)
+    came = "1 job came" if many == 1 else f"{many} jobs came"
+    return [f"{came} after this plan: plan again to have {'it' if many == 1 else 'them'} in it."]
 
 
 def _so_far(plan: Plan) -> str:
@@ -132,13 +172,11 @@ def _figures(
     plan: Plan, name: str, runs: Sequence[PlannedRun], stages: dict[str, PlanJob]
 ) -> PlanFigures:
     minutes = max(run.end_min for run in runs)
-    due = [(run, stages[run.job].due_min) for run in runs]
-    late = sum(max(run.end_min - at, 0.0) for run, at in due if at is not None)
     return PlanFigures(
         name=name,
         minutes=minutes,
         change_min=sum(run.change_min for run in runs),
-        late_min=late,
+        late_min=_late_min(runs, stages),
         changes=sum(run.change_min > 0 for run in runs),
         kwh=power_kwh(presses_given(plan.given), stages, runs),
         ends_at=plan.begins_at + timedelta(minutes=minutes),
@@ -162,6 +200,7 @@ def _band(
     jobs: dict[int, Job],
     names: dict[str, str],
     units: Units,
+    done: set[str],
 ) -> Band:
     counts: dict[int, int] = {}
     for name in stages:
@@ -177,6 +216,7 @@ def _band(
         runs=runs,
         within=plan.given.get("within", {}),
         hands=hands_given(plan.given),
+        done=done,
     )
     degrees = {run.set_c: temperature_text(run.set_c, units) for run in runs}
     return draw(day, timezone.localtime(), degrees)
@@ -187,29 +227,26 @@ def _lists(
     runs: Sequence[PlannedRun],
     stages: dict[str, PlanJob],
     jobs: dict[int, Job],
-    names: dict[str, str],
     units: Units,
-) -> list[tuple[str, list[NextRun]]]:
+) -> list[tuple[str, str, list[NextRun]]]:
     # In the order of the floor.
-    found: dict[str, list[NextRun]] = {
-        names.get(p.name, p.name): [] for p in presses_given(plan.given)
-    }
+    found: dict[str, list[NextRun]] = {p.name: [] for p in presses_given(plan.given)}
+    names = dict(Press.objects.values_list("slug", "name"))
+    planned = {run.job: run.end_min for run in runs_found(plan.found)}
     for run in runs:
         due = stages[run.job].due_min
-        begins, ends = (
-            timezone.localtime(plan.begins_at + timedelta(minutes=m))
-            for m in (run.start_min, run.end_min)
-        )
+        behind = run.end_min - planned[run.job]
         row = NextRun(
             job=jobs[job_of(run.job)],
             run=run,
-            begins_at=begins,
-            ends_at=ends,
+            begins_at=plan.begins_at_local(run.start_min),
+            ends_at=plan.begins_at_local(run.end_min),
             set_text=temperature_text(run.set_c, units),
             is_late=due is not None and run.end_min > due,
+            behind_min=behind if behind >= BEHIND_MIN else 0.0,
         )
-        found[names.get(run.press, run.press)].append(row)
-    return [(name, rows) for name, rows in found.items() if rows]
+        found[run.press].append(row)
+    return [(slug, names.get(slug, slug), rows) for slug, rows in found.items() if rows]
 
 
 def _left_out(plan: Plan, jobs: dict[int, Job]) -> list[tuple[str, str, str]]:

@@ -4,13 +4,9 @@ is logged.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
 
 from tempermark.web.planning.plans.shown import NextRun, ShownPlan
 from tempermark.web.planning.queries import pieces_done
-
-# A press is said to be behind from here on.
-BEHIND = timedelta(minutes=5)
 
 
 @dataclass(frozen=True)
@@ -24,13 +20,13 @@ class WallRow:
     then: NextRun | None
 
 
-def wall(shown: ShownPlan, at: datetime) -> list[WallRow]:
+def wall(shown: ShownPlan) -> list[WallRow]:
     """A row for each press of the plan."""
-    done = pieces_done([row.job for _, rows in shown.presses for row in rows])
-    return [_row(name, rows, done, at) for name, rows in shown.presses]
+    done = pieces_done([row.job for _, _, rows in shown.presses for row in rows])
+    return [_row(name, rows, done) for _, name, rows in shown.presses]
 
 
-def _row(press: str, rows: Sequence[NextRun], done: Mapping[int, int], at: datetime) -> WallRow:
+def _row(press: str, rows: Sequence[NextRun], done: Mapping[int, int]) -> WallRow:
     left = [r for r in rows if r.job.closed_at is None and done[r.job.pk] < r.job.quantity]
     if not left:
         return WallRow(press, None, 0, 0.0, None)
@@ -39,14 +35,6 @@ def _row(press: str, rows: Sequence[NextRun], done: Mapping[int, int], at: datet
         press=press,
         now=now,
         done=done[now.job.pk],
-        behind_min=_behind(now, done[now.job.pk], at),
+        behind_min=now.behind_min,
         then=left[1] if len(left) > 1 else None,
     )
-
-
-def _behind(row: NextRun, done: int, at: datetime) -> float:
-    """Minutes by which the pieces that are done lag behind the plan; none below ``BEHIND``."""
-    whole = (row.ends_at - row.begins_at).total_seconds()
-    planned_at = row.begins_at + timedelta(seconds=whole * done / max(row.job.quantity, 1))
-    late = at - planned_at
-    return late.total_seconds() / 60 if late > BEHIND else 0.0
