@@ -55,14 +55,22 @@ def _job(rng, number, due):
     )
 
 
-def _change(press, before, after):
-    """Minutes between every whole degree and every other, (from, to)."""
+def _change(press, before, job):
+    """Minutes between every whole degree and every other, (from, to); before None: as it stands."""
     rise = GRID_C[None, :] - GRID_C[:, None]
     warmer = np.maximum(rise, 0) / press.heats_c_per_min
     cooler = np.maximum(-rise, 0) / press.cools_c_per_min
     order = ("light", "medium", "firm")
-    steps = abs(order.index(before) - order.index(after)) * press.pressure_step_s / 60
-    return np.maximum(np.maximum(warmer, cooler), steps)
+    was = press.pressure if before is None else before.pressure
+    steps = abs(order.index(was) - order.index(job.pressure)) * press.pressure_step_s / 60
+    thermal = np.maximum(warmer, cooler)
+    fitted = "" if before is None else before.element_on(press.name)
+    if fitted != job.element_on(press.name):
+        # Newton's cooling to 45 °C in a room of 22 °C, ten minutes of hands, heated from the room.
+        from_c = press.start_c if before is None else before.high_c
+        cooling = 170 / press.cools_c_per_min * np.log((from_c - 22) / (45 - 22))
+        thermal = np.broadcast_to(cooling + 10 + (GRID_C - 22) / press.heats_c_per_min, rise.shape)
+    return np.maximum(thermal, steps)
 
 
 def _outside(job):
@@ -79,13 +87,13 @@ def least_minutes(press, jobs):
                 continue
             rest = bits & ~(1 << n)
             before = (
-                [(press.pressure, at_start)]
+                [(None, at_start)]
                 if not rest
-                else [(jobs[k].pressure, best[rest, k]) for k in range(len(jobs)) if rest & 1 << k]
+                else [(jobs[k], best[rest, k]) for k in range(len(jobs)) if rest & 1 << k]
             )
             ends = [
-                np.min(reached[:, None] + _change(press, pressure, job.pressure), axis=0)
-                for pressure, reached in before
+                np.min(reached[:, None] + _change(press, earlier, job), axis=0)
+                for earlier, reached in before
             ]
             best[bits, n] = np.min(ends, axis=0) + job.run_min + _outside(job)
     return {

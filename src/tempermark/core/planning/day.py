@@ -8,9 +8,25 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from tempermark.core.planning.duty import Hands
+from tempermark.core.preparing.heat.changeover import RATE_AT_EXCESS_K
+from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
 SECONDS_PER_MINUTE = 60.0
+
+
+# An element is cool enough to be taken out at this; to unplug, exchange and plug takes so long.
+# Starting values.
+TOUCH_C, SWAP_MIN = 45.0, 10.0
+
+
+@dataclass(frozen=True)
+class SpareElement:
+    """An element in store that can be fitted to a press in place of the one that is in it."""
+
+    name: str
+    width_mm: float
+    height_mm: float
 
 
 @dataclass(frozen=True)
@@ -31,6 +47,7 @@ class PlanPress:
     pressure_step_s: float
     free_from_min: float = 0.0
     whole_mm2: float | None = None
+    spares: tuple[SpareElement, ...] = ()
 
     @property
     def platen_mm2(self) -> float:
@@ -52,7 +69,8 @@ class PlanJob:
 
     ``press_kinds`` and ``presses`` limit where it may run; None: anywhere. ``behind`` names the job
     that it follows on its press; empty: it begins its press, for it is under way or somebody wants
-    it so. ``was_on`` is its press in the plan before.
+    it so. ``was_on`` is its press in the plan before. ``spare_on``: press and the spare element
+    that it takes there.
     """
 
     name: str
@@ -72,6 +90,11 @@ class PlanJob:
     after: tuple[AfterJob, ...] = ()
     behind: str | None = None
     was_on: str | None = None
+    spare_on: tuple[tuple[str, str], ...] = ()
+
+    def element_on(self, press: str) -> str:
+        """The element that it is pressed with on a press; empty: the one that is fitted."""
+        return dict(self.spare_on).get(press, "")
 
     @property
     def loads(self) -> int:
@@ -138,16 +161,48 @@ def change_minutes(
     return max(abs(to_c - from_c) / rate, steps * press.pressure_step_s / SECONDS_PER_MINUTE)
 
 
+def swaps(press: PlanPress, before: PlanJob | None, job: PlanJob) -> bool:
+    """Whether the element is exchanged before a job; before None: from the press as it stands."""
+    fitted = "" if before is None else before.element_on(press.name)
+    return job.element_on(press.name) != fitted
+
+
+def swap_minutes(press: PlanPress, before: PlanJob | None) -> float:
+    """Minutes (min) to cool to the touch and exchange the element: Newton's cooling from the top of
+    the window before, at the press's rate near working heat.
+    """
+    from_c = press.start_c if before is None else before.high_c
+    if from_c <= TOUCH_C:
+        return SWAP_MIN
+    lasting_min = RATE_AT_EXCESS_K / press.cools_c_per_min
+    return lasting_min * math.log((from_c - ROOM_C) / (TOUCH_C - ROOM_C)) + SWAP_MIN
+
+
+def change_between(
+    press: PlanPress, before: PlanJob | None, from_c: float, job: PlanJob, to_c: float
+) -> float:
+    """Minutes (min) from a job at one setting in °C to another at its own; before None: from the
+    press as it stands.
+    """
+    pressure = press.pressure if before is None else before.pressure
+    if not swaps(press, before, job):
+        return change_minutes(press, from_c, to_c, pressure, job.pressure)
+    heats = max(to_c - ROOM_C, 0.0) / press.heats_c_per_min
+    steps = change_minutes(press, 0.0, 0.0, pressure, job.pressure)
+    return max(swap_minutes(press, before) + heats, steps)
+
+
 def least_change_minutes(press: PlanPress, before: PlanJob | None, job: PlanJob) -> float:
     """The least that a change can take, min, whatever is set within both windows; before None: from
     the press as it stands.
     """
     low_c, high_c = (press.start_c,) * 2 if before is None else (before.low_c, before.high_c)
-    pressure = press.pressure if before is None else before.pressure
     if job.low_c > high_c:
         ends = high_c, job.low_c
     elif job.high_c < low_c:
         ends = low_c, job.high_c
     else:
         ends = job.low_c, job.low_c
-    return change_minutes(press, *ends, pressure, job.pressure)
+    if swaps(press, before, job):
+        ends = ends[0], job.low_c
+    return change_between(press, before, ends[0], job, ends[1])

@@ -10,7 +10,7 @@ from tempermark.core.planning.day import (
     PlannedRun,
     PlanPress,
     SequencedDay,
-    change_minutes,
+    change_between,
     least_change_minutes,
 )
 from tempermark.core.planning.duty import Hands
@@ -34,7 +34,9 @@ def in_order_of_arrival(
     """
     order: dict[str, list[str]] = {press.name: [] for press in presses}
     named, settings = {press.name: press for press in presses}, dict[str, float]()
-    now_at = {press.name: (press.start_c, press.pressure, press.free_from_min) for press in presses}
+    now_at: dict[str, tuple[float, PlanJob | None, float]] = {
+        press.name: (press.start_c, None, press.free_from_min) for press in presses
+    }
     ends: dict[str, float] = {}
     where: dict[str, int] = {}
     for job in _earlier_first(jobs):
@@ -43,9 +45,9 @@ def in_order_of_arrival(
 
         def done(n: int, job: PlanJob = job, earliest: float = earliest) -> tuple[float, int]:
             press = presses[n]
-            now_c, pressure, free = now_at[press.name]
+            now_c, before, free = now_at[press.name]
             set_c = nearest_setting(job, now_c)
-            change = change_minutes(press, now_c, set_c, pressure, job.pressure)
+            change = change_between(press, before, now_c, job, set_c)
             return max(free + change, earliest) + job.run_min, n
 
         offered = [where[job.behind]] if job.behind in where else fits[job.name]
@@ -54,7 +56,7 @@ def in_order_of_arrival(
         set_c = nearest_setting(job, now_at[press.name][0])
         order[press.name].append(job.name)
         settings[job.name], ends[job.name] = set_c, end
-        now_at[press.name] = (set_c, job.pressure, end)
+        now_at[press.name] = (set_c, job, end)
     jobs_named = {job.name: job for job in jobs}
     return timed_runs(SequencedDay(named, jobs_named, order, hands, list(settings)), settings)
 

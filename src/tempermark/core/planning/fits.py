@@ -17,9 +17,11 @@ def why_not(job: PlanJob, press: PlanPress) -> str | None:
 
 
 def _lies_on(job: PlanJob, press: PlanPress) -> bool:
-    """Either way round."""
+    """Either way round, on the element that it takes."""
     across, along = sorted((job.width_mm, job.height_mm))
-    width, height = sorted((press.width_mm, press.height_mm))
+    spares = {spare.name: spare for spare in press.spares}
+    element = spares.get(job.element_on(press.name), press)
+    width, height = sorted((element.width_mm, element.height_mm))
     return across <= width and along <= height
 
 

@@ -10,7 +10,7 @@ does (core/preparing/heat/changeover.py).
 
 from collections.abc import Mapping, Sequence
 
-from tempermark.core.planning.day import PlanJob, PlannedRun, PlanPress
+from tempermark.core.planning.day import PlanJob, PlannedRun, PlanPress, swaps
 from tempermark.core.preparing.heat.changeover import RATE_AT_EXCESS_K
 from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.pressing.closing import PLATEN_J_M2K
@@ -57,7 +57,10 @@ def power_kwh(
         for run in sorted((r for r in runs if r.press == press.name), key=lambda r: r.start_min):
             job = jobs[run.job]
             held = run.change_min if before is None else run.start_min - before.end_min
-            rise = run.set_c - (press.start_c if before is None else before.set_c)
+            was_c = press.start_c if before is None else before.set_c
+            if swaps(press, jobs[before.job] if before else None, job):
+                was_c = ROOM_C
+            rise = run.set_c - was_c
             total += running_kwh_k(press, job) * max(run.set_c - ROOM_C, 0.0)
             total += held_kwh_min(press, job) * held + rise_kwh_k(press) * max(rise, 0.0)
             before = run

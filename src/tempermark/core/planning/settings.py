@@ -17,10 +17,14 @@ from tempermark.core.planning.day import (
     PlannedRun,
     PlanPress,
     SequencedDay,
+    change_between,
     change_minutes,
+    swap_minutes,
+    swaps,
 )
 from tempermark.core.planning.power import held_kwh_min, rise_kwh_k, running_kwh_k
 from tempermark.core.planning.tending import tended
+from tempermark.core.preparing.size.growth import ROOM_C
 
 # What the second programme may give up of the first one's best, minutes.
 EQUAL_MIN = 1e-6
@@ -137,15 +141,22 @@ def _in_order(
             press, 0.0, 0.0, day.jobs[before].pressure if before else press.pressure, job.pressure
         )
         programme.at_most([("change", name, -1.0)], -steps)
+        swapped = swaps(press, day.jobs[before] if before else None, job)
+        if swapped:
+            cooled = swap_minutes(press, day.jobs[before] if before else None)
+            warmer = [("set", name, 1.0 / press.heats_c_per_min), ("change", name, -1.0)]
+            programme.at_most(warmer, ROOM_C / press.heats_c_per_min - cooled)
         for sign, rate in ((1.0, press.heats_c_per_min), (-1.0, press.cools_c_per_min)):
+            if swapped:
+                continue
             terms = [("set", name, sign / rate), ("change", name, -1.0)]
             if before is None:
                 programme.at_most(terms, sign * press.start_c / rate)
             else:
                 programme.at_most([*terms, ("set", before, -sign / rate)], 0.0)
         rises = [("set", name, 1.0), ("rise", name, -1.0)]
-        if before is None:
-            programme.at_most(rises, press.start_c)
+        if before is None or swapped:
+            programme.at_most(rises, ROOM_C if swapped else press.start_c)
         else:
             programme.at_most([*rises, ("set", before, -1.0)], 0.0)
         begins = [("change", name, 1.0), ("start", name, -1.0)]
@@ -226,12 +237,12 @@ def _timed(
     done: Mapping[str, PlannedRun],
 ) -> PlannedRun:
     press, job = day.presses[press_name], day.jobs[name]
-    change = change_minutes(
+    change = change_between(
         press,
+        None if before is None else day.jobs[before.job],
         press.start_c if before is None else before.set_c,
+        job,
         settings_c[name],
-        press.pressure if before is None else day.jobs[before.job].pressure,
-        job.pressure,
     )
     free = press.free_from_min if before is None else before.end_min
     waits = [done[w.job].end_min + w.minutes for w in job.after if w.job in done]

@@ -7,7 +7,7 @@ hands longer than their dwells hide.
 
 from collections.abc import Mapping, Sequence
 
-from tempermark.core.planning.day import PlanJob, PlannedRun, SequencedDay, change_minutes
+from tempermark.core.planning.day import PlanJob, PlannedRun, SequencedDay, change_between
 from tempermark.core.planning.duty import SAME_TIME_MIN, Hands
 
 # Share of a person's time that can be given to loads: made-up presses with random cycles, tended
@@ -58,12 +58,12 @@ def _tended(
     done: Mapping[str, PlannedRun],
 ) -> PlannedRun:
     press, job = day.presses[press_name], day.jobs[name]
-    change = change_minutes(
+    change = change_between(
         press,
+        None if before is None else day.jobs[before.job],
         press.start_c if before is None else before.set_c,
+        job,
         settings_c[name],
-        press.pressure if before is None else day.jobs[before.job].pressure,
-        job.pressure,
     )
     free = max(press.free_from_min, hands.opens_min) if before is None else before.end_min
     waits = [done[w.job].end_min + w.minutes for w in job.after if w.job in done]

@@ -141,6 +141,19 @@ def move_run(user: User, plan: Plan, wish: Wish, key: UUID) -> Plan:
 
 
 @transaction.atomic
+def search_again(user: User, plan: Plan) -> None:
+    """A search that nobody goes on with is begun anew."""
+    must_work(user)
+    held = Plan.objects.select_for_update().get(pk=plan.pk)
+    if not held.is_stalled:
+        return
+    held.state, held.looked_at, held.is_to_end = PlanState.WAITING, timezone.now(), False
+    held.save(update_fields=["state", "looked_at", "is_to_end"])
+    record(user, "searched plan again", held)
+    transaction.on_commit(lambda: search_plan.defer(plan=held.pk))
+
+
+@transaction.atomic
 def end_search(user: User, plan: Plan) -> None:
     """Its best so far is enough."""
     must_work(user)

@@ -1,51 +1,26 @@
 """The shop's day as core/planning has it: presses as they stand, open jobs in their stages."""
 
+import math
 from collections.abc import Mapping, Sequence
-from dataclasses import astuple, dataclass, replace
+from dataclasses import asdict, astuple, dataclass, replace
 from datetime import datetime
 from typing import Any
 
-from django.utils import timezone
-
-from tempermark.core.metrology.press.state import ElementState
-from tempermark.core.planning.day import AfterJob, PlanJob, PlanPress
+from tempermark.core.planning.day import AfterJob, PlanJob, PlanPress, SpareElement
 from tempermark.core.planning.duty import DutySpan, Hands
 from tempermark.core.planning.stages import Stage, StagedRecipe, stages_of
-from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.jobs.models import Job
-from tempermark.web.measure.press.states import measured_states
-from tempermark.web.planning.hours.queries import hands_of, rules
-from tempermark.web.planning.models import OverdueRule
+from tempermark.web.planning.hours.queries import hands_of
+from tempermark.web.planning.presses import DayPress, there
 from tempermark.web.planning.queries import jobs_left, load_seconds
 from tempermark.web.planning.stock.queries import blanks_of
-from tempermark.web.prepare.tools.platen import STILL_SET, platen_now_c, rates_of
-from tempermark.web.presses.models import Element, Press
-from tempermark.web.presses.queries import fitted_first
 from tempermark.web.recipes.blanks.takes import takes
 from tempermark.web.run.models import Run
-from tempermark.web.run.pieces.placing import usable_rectangle
 
-# A knob is turned, and the pull tried, in about a minute: the planning example of
-# formats/commands.md.
-PRESSURE_STEP_S = 60.0
 # A day of more runs is not searched.
 MOST_STAGES = 200
 SECONDS_PER_MINUTE = 60.0
-
-
-@dataclass(frozen=True)
-class DayPress:
-    """A press of the day: how it stands, and what is to be said of it; ``within`` are the factors
-    that its heating and its cooling are known to.
-    """
-
-    press: Press
-    element: Element
-    plan: PlanPress
-    warning: str = ""
-    is_guess: bool = False
-    within: tuple[float, float] = (1.0, 1.0)
 
 
 @dataclass(frozen=True)
@@ -74,7 +49,7 @@ def shop_day(
     """The open jobs and the presses that are there, but those ``without`` (by their keys);
     ``was_on``: stage → its press in the plan before.
     """
-    presses = _there(begins_at, without)
+    presses = there(begins_at, without)
     under_way = {
         run.job_id: run.element_id for run in Run.objects.filter(ended_at=None, planned_press=None)
     }
@@ -87,8 +62,8 @@ def shop_day(
     for job in sorted(jobs, key=lambda job: (job.created_at, job.pk)):
         left = still[job.pk]
         recipe = stages_of(job.recipe.sheet)
-        fitting = [p for p in presses if takes(p.element, job.recipe.recipe.blank_kind)]
-        why = _why_not(left, recipe, fitting)
+        fitting = [place for p in presses for place in _places(p, job)]
+        why = _why_not(left, recipe, fitting, job.recipe.pressure)
         if not why and len(stages) + len(recipe.stages) > MOST_STAGES:
             why = f"over {MOST_STAGES} runs are planned already: close some first"
         if why:
@@ -104,92 +79,89 @@ def shop_day(
     return ShopDay(begins_at, presses, stages, left_out, hands_of(begins_at), without)
 
 
-def _why_not(left: int, recipe: StagedRecipe, fitting: Sequence[DayPress]) -> str:
+@dataclass(frozen=True)
+class _Place:
+    """Where a job can be pressed: a press with the element that it takes there."""
+
+    press: DayPress
+    spare: str
+
+    @property
+    def element_pk(self) -> int:
+        """The element's key."""
+        return int(self.spare) if self.spare else self.press.element.pk
+
+    def range_c(self) -> tuple[float, float]:
+        """What the press's controller can be set to."""
+        low, high = self.press.press.control_low_c, self.press.press.control_high_c
+        return (-math.inf if low is None else low, math.inf if high is None else high)
+
+
+def _places(press: DayPress, job: Job) -> list[_Place]:
+    """With the element that is fitted if it takes the job, else the first in store that does."""
+    kind, art = job.recipe.recipe.blank_kind, (job.art_width_mm, job.art_height_mm)
+    sizes = [(press.element, "", press.plan.width_mm, press.plan.height_mm)]
+    sizes += [(e, str(e.pk), e.width_mm, e.height_mm) for e in press.stored]
+    for element, name, *size in sizes:
+        lies_on = all(a <= b for a, b in zip(sorted(art), sorted(size), strict=True))
+        if takes(element, kind) and lies_on:
+            return [_Place(press, name)]
+    # Too small, which the planner says.
+    return [_Place(press, "")] if takes(press.element, kind) else []
+
+
+def _why_not(left: int, recipe: StagedRecipe, fitting: Sequence[_Place], pressure: str) -> str:
     if left <= 0:
         return "all its pieces are logged"
     if not recipe.stages:
         return "its recipe has no heated step"
-    return "" if fitting else "no press takes this blank"
+    if not fitting:
+        return "no press takes this blank"
+    for stage in recipe.stages:
+        window = f"{stage.low_c:.0f} to {stage.high_c:.0f} °C"
+        if not any(_reaches_window(place, stage) for place in fitting):
+            return f"its window, {window}, is outside every press's range"
+        if not _able(stage, fitting, pressure):
+            return f"no press reaches {window} under {stage.pressure or pressure} pressure"
+    return ""
 
 
-def day_presses(begins_at: datetime, without: Sequence[int] = ()) -> list[DayPress]:
-    """The presses with an upper platen or sleeve fitted, as they stand."""
-    upper: dict[int, Element] = {}
-    for element in fitted_first().select_related("press"):
-        upper.setdefault(element.press_id, element)
-    elements = [e for e in upper.values() if e.press_id not in without]
-    elements.sort(key=lambda e: (e.press.place, e.press.name))
-    states = measured_states([e.press for e in elements], begins_at.date())
-    # Later on they have gone cold.
-    is_soon = begins_at - timezone.now() < STILL_SET
+def _reaches_window(place: _Place, stage: Stage) -> bool:
+    """Whether a press can be set to the middle of a stage's window."""
+    low, high = place.range_c()
+    return low <= (stage.low_c + stage.high_c) / 2 <= high
+
+
+def _able(stage: Stage, fitting: Sequence[_Place], pressure: str) -> list[_Place]:
+    """The places whose press reaches a stage's window and pressure; that of the recipe where the
+    stage has none of its own.
+    """
+    level = PRESSURE_CLASSES.index(stage.pressure or pressure)
     return [
-        _day_press(element, _warning(state.state), is_soon)
-        for element, state in zip(elements, states, strict=True)
+        place
+        for place in fitting
+        if _reaches_window(place, stage) and level <= PRESSURE_CLASSES.index(place.press.firmest)
     ]
-
-
-def _there(begins_at: datetime, without: Sequence[int]) -> list[DayPress]:
-    """The presses to plan on: by the shop's rule, those whose survey is overdue are not."""
-    found = day_presses(begins_at, without)
-    if rules().overdue == OverdueRule.BAR:
-        return [day for day in found if not day.warning]
-    return found
-
-
-def _warning(state: ElementState) -> str:
-    if state.surveyed_on is None:
-        return "never surveyed"
-    return "its survey is overdue" if state.overdue_days > 0 else ""
-
-
-def _day_press(element: Element, warning: str, is_soon: bool) -> DayPress:
-    rates, usable = rates_of(element), usable_rectangle(element)
-    width, height = element.width_mm, element.height_mm
-    if usable is not None:
-        width, height = usable.width_mm, usable.height_mm
-    return DayPress(
-        press=element.press,
-        element=element,
-        plan=PlanPress(
-            name=element.press.slug,
-            kind=element.press.kind,
-            width_mm=width,
-            height_mm=height,
-            start_c=platen_now_c(element) if is_soon else ROOM_C,
-            heats_c_per_min=rates.heats_k_min,
-            cools_c_per_min=rates.cools_k_min,
-            pressure=_pressure_now(element),
-            pressure_step_s=PRESSURE_STEP_S,
-            whole_mm2=element.width_mm * element.height_mm,
-        ),
-        warning=warning,
-        is_guess=not (rates.timed_up or rates.timed_down),
-        within=(rates.heats_within, rates.cools_within),
-    )
-
-
-def _pressure_now(element: Element) -> str:
-    """The class of pressure that was pressed last, else medium."""
-    last = element.test_presses.filter(withdrawn_at=None, pressure__in=PRESSURE_CLASSES).first()
-    return last.pressure if last else "medium"
 
 
 def _stages(
     job: Job,
     left: int,
     recipe: StagedRecipe,
-    fitting: Sequence[DayPress],
+    fitting: Sequence[_Place],
     begins_at: datetime,
     under_way: int | None,
 ) -> list[DayStage]:
-    here = frozenset(p.plan.name for p in fitting)
-    running = next((p.plan.name for p in fitting if p.element.pk == under_way), None)
     due_min = None
     if job.order is not None and job.order.due_at is not None:
         until = (job.order.due_at - begins_at).total_seconds() - recipe.after_s
         due_min = until / SECONDS_PER_MINUTE
     found: list[DayStage] = []
     for number, stage in enumerate(recipe.stages):
+        here = _able(stage, fitting, job.recipe.pressure)
+        # One window for all its presses: what each of them can be set to.
+        ranges = [place.range_c() for place in here]
+        running = [place for place in here if place.element_pk == under_way and number == 0]
         wait_min = stage.wait_s / SECONDS_PER_MINUTE
         before = found[-1].plan.name if found else None
         is_last = number == len(recipe.stages) - 1
@@ -197,18 +169,19 @@ def _stages(
             name=stage_name(job.pk, number),
             quantity=left,
             per_load=job.per_load,
-            low_c=stage.low_c,
-            high_c=stage.high_c,
+            low_c=max(stage.low_c, *(low for low, _ in ranges)),
+            high_c=min(stage.high_c, *(high for _, high in ranges)),
             dwell_s=stage.dwell_s,
             handling_s=stage.handling_s,
             pressure=stage.pressure or job.recipe.pressure,
             width_mm=job.art_width_mm,
             height_mm=job.art_height_mm,
             due_min=due_min if is_last else None,
-            presses=frozenset({running}) if running and number == 0 else here,
+            presses=frozenset(place.press.plan.name for place in running or here),
             release_min=wait_min if before is None and not running else 0.0,
             after=(AfterJob(before, wait_min),) if before else (),
-            behind="" if running is not None and number == 0 else None,
+            behind="" if running else None,
+            spare_on=tuple((p.press.plan.name, p.spare) for p in here if p.spare),
         )
         found.append(DayStage(job, plan))
     return found
@@ -240,7 +213,7 @@ def job_of(name: str) -> int:
 def as_given(day: ShopDay) -> dict[str, Any]:
     """A day as JSON."""
     return {
-        "presses": [vars(p.plan) for p in day.presses],
+        "presses": [asdict(p.plan) for p in day.presses],
         "guesses": [p.plan.name for p in day.presses if p.is_guess],
         "within": {p.plan.name: list(p.within) for p in day.presses},
         "warnings": {p.plan.name: p.warning for p in day.presses if p.warning},
@@ -261,7 +234,10 @@ def _job_as_given(job: PlanJob) -> dict[str, Any]:
 
 def presses_given(given: dict[str, Any]) -> list[PlanPress]:
     """The presses of a day that was kept."""
-    return [PlanPress(**row) for row in given["presses"]]
+    return [
+        PlanPress(**{**row, "spares": tuple(SpareElement(**s) for s in row.get("spares", []))})
+        for row in given["presses"]
+    ]
 
 
 def hands_given(given: dict[str, Any]) -> Hands | None:
@@ -283,6 +259,7 @@ def jobs_given(given: dict[str, Any], with_wishes: bool = True) -> list[PlanJob]
             "presses": None if presses is None else frozenset(presses),
             "press_kinds": None if kinds is None else frozenset(kinds),
             "after": tuple(AfterJob(name, minutes) for name, minutes in row["after"]),
+            "spare_on": tuple((press, spare) for press, spare in row.get("spare_on", [])),
         }
         found.append(PlanJob(**fields))
     return found

@@ -27,6 +27,10 @@ class PlanState(models.TextChoices):
     FAILED = "failed", "failed"
 
 
+# A search that is alive says so twice a second.
+STALLED_AFTER = timedelta(seconds=60)
+
+
 class Plan(models.Model):
     """A plan of the open jobs from a moment on. `given` is the day as it stood then and `found` the
     best plan so far, both as core/planning has them; one plan is in force at a time.
@@ -39,6 +43,7 @@ class Plan(models.Model):
     found = models.JSONField(default=dict)
     seconds = models.FloatField(default=0.0)
     is_to_end = models.BooleanField(default=False)
+    looked_at = models.DateTimeField(null=True, blank=True, help_text="its search was alive then")
     after = models.ForeignKey(
         "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="followers"
     )
@@ -68,6 +73,12 @@ class Plan(models.Model):
     def begins_at_local(self, minutes: float) -> datetime:
         """A minute of the plan as a moment in the room's zone."""
         return timezone.localtime(self.begins_at + timedelta(minutes=minutes))
+
+    @property
+    def is_stalled(self) -> bool:
+        """Whether nobody searches it any more: its worker has ended, or none is there."""
+        alive_at = self.looked_at or self.created_at
+        return not self.is_done and timezone.now() - alive_at > STALLED_AFTER
 
     @property
     def is_done(self) -> bool:

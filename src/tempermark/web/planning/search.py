@@ -4,6 +4,8 @@ import time
 from dataclasses import replace
 from typing import Any
 
+from django.utils import timezone
+
 from tempermark.core.planning.day import DayPlan, PlannedRun
 from tempermark.core.planning.first_come import as_they_came
 from tempermark.core.planning.search.kept import PlanProgress
@@ -22,7 +24,7 @@ def search(pk: int) -> None:
     plan = Plan.objects.get(pk=pk)
     if plan.is_done:
         return
-    Plan.objects.filter(pk=pk).update(state=PlanState.SEARCHING)
+    Plan.objects.filter(pk=pk).update(state=PlanState.SEARCHING, looked_at=timezone.now())
     presses, jobs = presses_given(plan.given), jobs_given(plan.given)
     hands = hands_given(plan.given)
     begun = time.monotonic()
@@ -81,5 +83,7 @@ class _Watch:
         if progress.seconds - self.kept_at >= KEPT_EVERY_S:
             self.kept_at = progress.seconds
             so_far = {"best_min": progress.best_min, "bound_min": progress.bound_min}
-            Plan.objects.filter(pk=self.pk).update(seconds=progress.seconds, found=so_far)
+            Plan.objects.filter(pk=self.pk).update(
+                seconds=progress.seconds, found=so_far, looked_at=timezone.now()
+            )
         return not Plan.objects.filter(pk=self.pk, is_to_end=True).exists()

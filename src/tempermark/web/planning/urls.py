@@ -21,6 +21,7 @@ urlpatterns = [
     path("plans/<int:pk>/progress/", views.progress, name="progress"),
     path("plans/<int:pk>/plan.<str:kind>", views.export, name="export"),
     path("plans/<int:pk>/enough/", views.enough, name="enough"),
+    path("plans/<int:pk>/search-again/", views.search_again, name="search-again"),
     path("plans/<int:pk>/in-force/", views.in_force, name="in-force"),
     path("plans/<int:pk>/runs/<str:stage>/", run_views.planned_run, name="planned-run"),
     path("stock/", stock_views.blank_stock, name="stock"),

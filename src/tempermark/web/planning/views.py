@@ -142,6 +142,14 @@ def enough(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+def search_again(request: Request, pk: int) -> HttpResponse:
+    """A search that nobody goes on with is begun anew."""
+    found = get_object_or_404(Plan, pk=pk)
+    actions.search_again(request.user, found)
+    return redirect(found)
+
+
+@require_POST
 def in_force(request: Request, pk: int) -> HttpResponse:
     """The room works by this plan."""
     found = get_object_or_404(Plan, pk=pk)

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 from ortools.sat.python import cp_model
 
+from tempermark.core.planning.day import swaps
 from tempermark.core.planning.duty import Hands
 from tempermark.core.planning.power import held_kwh_min, rise_kwh_k, running_kwh_k
 from tempermark.core.planning.search.ticks import TICKS_PER_K, TICKS_PER_MIN, ticks
@@ -67,6 +68,8 @@ def add_power(day: "DayModel", press: int, before: int, job: int, follows: cp_mo
     rise = setting - round(at.start_c * TICKS_PER_K)
     if before:
         rise, held = setting - day.setting[before - 1], day.start[job] - day.end(before - 1)
+    if swaps(at, day.jobs[before - 1] if before else None, this):
+        rise = setting - room
     parts = POWER_PARTS * TICKS_PER_MIN
     by_set = round(running_kwh_k(at, this) * parts / TICKS_PER_K)
     by_rise = round(rise_kwh_k(at) * parts / TICKS_PER_K)

@@ -7,6 +7,7 @@ setting at one of those points or tied to one by a chain of such distances: with
 each job, the sets of jobs are gone through from the smallest, each ended by each of its jobs.
 """
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -17,7 +18,10 @@ from tempermark.core.planning.day import (
     SECONDS_PER_MINUTE,
     PlanJob,
     PlanPress,
+    swap_minutes,
+    swaps,
 )
+from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
 # More jobs than this have too many sets; more points cost more than what is known by them is worth.
@@ -91,7 +95,7 @@ def set_loads(press: PlanPress, jobs: Sequence[PlanJob], is_fit: Sequence[bool])
     place = np.concatenate([[0], 1 + np.flatnonzero(is_fit)])
     points = replace(points, job=place[points.job])
     every = np.ones((1 << len(jobs), len(jobs)), dtype=bool)
-    return _set_loads(press, jobs, points, _changes(press, points), every)
+    return _set_loads(press, jobs, points, _changes(press, jobs, points), every)
 
 
 def _set_loads(
@@ -161,12 +165,22 @@ def _wider(
     return points
 
 
-def _changes(press: PlanPress, points: _Points) -> np.ndarray:
+def _changes(press: PlanPress, jobs: Sequence[PlanJob], points: _Points) -> np.ndarray:
     """Minutes of change from each point to each other, (n, n)."""
     rise = points.set_c[None, :] - points.set_c[:, None]
     steps = abs(points.level[None, :] - points.level[:, None]) * press.pressure_step_s
     thermal = np.maximum(rise / press.heats_c_per_min, -rise / press.cools_c_per_min)
     changes: np.ndarray = np.maximum(thermal, steps / SECONDS_PER_MINUTE)
+    at = [None, *jobs]
+    for one, other in itertools.product(np.unique(points.job).tolist(), repeat=2):
+        later = at[other]
+        if later is None or not swaps(press, at[one], later):
+            continue
+        heats = np.maximum(points.set_c - ROOM_C, 0.0) / press.heats_c_per_min
+        least = swap_minutes(press, at[one]) + heats
+        cells = np.ix_(points.job == one, points.job == other)
+        by_pressure = steps[cells] / SECONDS_PER_MINUTE
+        changes[cells] = np.maximum(least[points.job == other][None, :], by_pressure)
     return changes
 
 

@@ -16,10 +16,13 @@ from tempermark.core.planning.day import (
     PlanPress,
     change_minutes,
     least_change_minutes,
+    swap_minutes,
+    swaps,
 )
 from tempermark.core.planning.duty import Hands
 from tempermark.core.planning.search.additions import add_power, add_tending, paused
 from tempermark.core.planning.search.ticks import ROUNDING_TICKS, TICKS_PER_K, TICKS_PER_MIN, ticks
+from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
 # No run takes more.
@@ -136,6 +139,7 @@ class DayModel:
     def _arc(self, press: int, before: int, job: int, follows: cp_model.IntVar) -> None:
         """What holds when a job follows another, or the press as it stands, on a press."""
         model, at = self.model, self.presses[press]
+        earlier = self.jobs[before - 1] if before else None
         if before:
             earliest = self.end(before - 1)
         else:
@@ -146,26 +150,41 @@ class DayModel:
             least = ticks(self._least(press, before, job))
             model.add(self.change[job] >= least).only_enforce_if(follows)
             return
-        pressure = self.jobs[before - 1].pressure if before else at.pressure
+        pressure = earlier.pressure if earlier else at.pressure
         steps = ticks(change_minutes(at, 0.0, 0.0, pressure, self.jobs[job].pressure))
         if steps:
             model.add(self.change[job] >= steps).only_enforce_if(follows)
+        if swaps(at, earlier, self.jobs[job]):
+            self._swap(press, earlier, job, follows)
+        else:
+            self._thermal(press, before, job, follows)
+        if self.power:
+            add_power(self, press, before, job, follows)
+
+    def _swap(
+        self, press: int, earlier: PlanJob | None, job: int, follows: cp_model.IntVar
+    ) -> None:
+        """Cooled, exchanged and heated from the room."""
+        at = self.presses[press]
+        rate = round(at.heats_c_per_min * TICKS_PER_K)
+        heated = (self.setting[job] - round(ROOM_C * TICKS_PER_K)) * TICKS_PER_MIN
+        needed = ticks(swap_minutes(at, earlier)) * rate + heated
+        self.model.add(self.change[job] * rate >= needed).only_enforce_if(follows)
+
+    def _thermal(self, press: int, before: int, job: int, follows: cp_model.IntVar) -> None:
+        """Heated or cooled: c·rate ≥ rise, with the rate in millikelvin per minute, c in ticks."""
+        at = self.presses[press]
         was = self.setting[before - 1] if before else round(at.start_c * TICKS_PER_K)
         low, high = _window(self.jobs[job])
         lowest, highest = _window(self.jobs[before - 1]) if before else (was, was)
-        # c·rate ≥ rise, with the rate in millikelvin per minute and c in ticks.
         for rate, sign, is_possible in (
             (at.heats_c_per_min, 1, high > lowest),
             (at.cools_c_per_min, -1, low < highest),
         ):
             if is_possible:
                 rise = sign * (self.setting[job] - was) * TICKS_PER_MIN
-                model.add(self.change[job] * round(rate * TICKS_PER_K) >= rise).only_enforce_if(
-                    follows
-                )
-
-        if self.power:
-            add_power(self, press, before, job, follows)
+                change = self.change[job] * round(rate * TICKS_PER_K)
+                self.model.add(change >= rise).only_enforce_if(follows)
 
     def _reach(self, press: int, here: Sequence[int], changes: cp_model.LinearExprT) -> None:
         """A press that visits two jobs changes at least as much as by the shorter way to both:
@@ -173,7 +192,11 @@ class DayModel:
         """
         if not self.is_exact:
             return
+        name = self.presses[press].name
         for one, other in itertools.combinations(here, 2):
+            if self.jobs[one].element_on(name) or self.jobs[other].element_on(name):
+                # An exchange takes as long as the platen before it was hot.
+                continue
             ways = (
                 self._least(press, 0, a) + self._least(press, a + 1, b)
                 for a, b in ((one, other), (other, one))
@@ -292,7 +315,10 @@ def _most_change(press: PlanPress, jobs: Sequence[PlanJob]) -> int:
         change_minutes(press, low, high, PRESSURE_CLASSES[0], PRESSURE_CLASSES[-1]),
         change_minutes(press, high, low, PRESSURE_CLASSES[0], PRESSURE_CLASSES[-1]),
     )
-    return ticks(max(ways)) + ROUNDING_TICKS
+    top = max(jobs, key=lambda job: job.high_c)
+    spared = any(job.element_on(press.name) for job in jobs)
+    swap = swap_minutes(press, top) + swap_minutes(press, None) if spared else 0.0
+    return ticks(max(ways) + swap + (high - ROOM_C) / press.heats_c_per_min) + ROUNDING_TICKS
 
 
 def _horizon(presses: Sequence[PlanPress], jobs: Sequence[PlanJob]) -> int:

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
-from tempermark.core.planning.day import PlanJob, PlannedRun, PlanPress
+from tempermark.core.planning.day import PlanJob, PlannedRun, PlanPress, swaps
 from tempermark.core.planning.duty import Hands
 
 WIDTH, LEFT, RIGHT = 1200.0, 124.0, 8.0
@@ -32,8 +32,8 @@ class BandJob:
 
 @dataclass(frozen=True)
 class BandChange:
-    """A change before a run: heats, cools or pressure; it may end anywhere from ``early_x`` to
-    ``late_x``.
+    """A change before a run: heats, cools, pressure or element; it may end anywhere from
+    ``early_x`` to ``late_x``.
     """
 
     kind: str
@@ -113,7 +113,7 @@ def change_between(
     """The minutes between which a change lies, by how well the platen's rates are known; None for
     one of pressure.
     """
-    if kind == "pressure":
+    if kind in ("pressure", "element"):
         return None
     factor = within[0 if kind == "heats" else 1]
     return change_min / factor, change_min * factor
@@ -139,12 +139,12 @@ def draw(day: BandDay, now: datetime, degrees: Mapping[float, str]) -> Band:
 def _fill(row: BandRow, day: BandDay, scale: float, degrees: Mapping[float, str]) -> None:
     press = row.press
     points = [(0.0, press.start_c)]
-    set_c, pressure, free = press.start_c, press.pressure, press.free_from_min
+    set_c, before, free = press.start_c, None, press.free_from_min
     for run in (run for run in day.runs if run.press == press.name):
         job = day.jobs[run.job]
         begins = max(run.start_min - run.change_min, free)
         if run.change_min > 0:
-            kind = change_kind(press, set_c, run, pressure, job.pressure)
+            kind = change_kind(press, set_c, before, job, run)
             between = change_between(run.change_min, kind, day.within.get(press.name, (1.0, 1.0)))
             title = _change_title(kind, run, degrees, job.pressure, between)
             least, most = between or (run.change_min, run.change_min)
@@ -155,7 +155,7 @@ def _fill(row: BandRow, day: BandDay, scale: float, degrees: Mapping[float, str]
             )
         points += [(begins, set_c), (run.start_min, run.set_c), (run.end_min, run.set_c)]
         row.runs.append(_block(run, day, scale, degrees))
-        set_c, pressure, free = run.set_c, job.pressure, run.end_min
+        set_c, before, free = run.set_c, job, run.end_min
     row.course = " ".join(f"{LEFT + m * scale:.1f},{_level(row.y, c):.1f}" for m, c in points)
     row.degrees = [
         (LEFT + run.start_min * scale + 2, _level(row.y, run.set_c) - 3, degrees[run.set_c])
@@ -166,10 +166,15 @@ def _fill(row: BandRow, day: BandDay, scale: float, degrees: Mapping[float, str]
     ]
 
 
-def change_kind(press: PlanPress, from_c: float, run: PlannedRun, was: str, becomes: str) -> str:
+def change_kind(
+    press: PlanPress, from_c: float, before: PlanJob | None, job: PlanJob, run: PlannedRun
+) -> str:
     """What takes a change's time."""
+    if swaps(press, before, job):
+        return "element"
+    was = press.pressure if before is None else before.pressure
     rate = press.heats_c_per_min if run.set_c >= from_c else press.cools_c_per_min
-    if was != becomes and abs(run.set_c - from_c) / rate < run.change_min - 1e-6:
+    if was != job.pressure and abs(run.set_c - from_c) / rate < run.change_min - 1e-6:
         return "pressure"
     return "heats" if run.set_c >= from_c else "cools"
 
@@ -182,6 +187,8 @@ def _change_title(
     between: tuple[float, float] | None,
 ) -> str:
     minutes = f"{run.change_min:.0f} min"
+    if kind == "element":
+        return f"another element is fitted: cool, unplug, exchange, heat, {minutes}"
     if between is None:
         return f"to {pressure} pressure, {minutes}"
     known = f" ({between[0]:.0f} to {between[1]:.0f})" if round(between[1] - between[0]) else ""

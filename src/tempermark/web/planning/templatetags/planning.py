@@ -22,13 +22,18 @@ def offset(value: float, by: float) -> str:
 
 @register.simple_tag
 def change_shape(change: BandChange, y: float) -> str:
-    """A wedge that rises for heating and falls for cooling; a notch for the pressure."""
+    """A wedge that rises for heating and falls for cooling; a notch for the pressure; a valley for
+    another element, cold in its middle.
+    """
     left, right = change.x, change.x + max(change.width, 2.0)
     top, bottom = y + RUN_TOP, y + RUN_TOP + RUN_HEIGHT
     if change.kind == "heats":
         points = [(left, bottom), (right, top), (right, bottom)]
     elif change.kind == "cools":
         points = [(left, top), (right, bottom), (left, bottom)]
+    elif change.kind == "element":
+        middle = (left + right) / 2
+        points = [(left, top), (middle, bottom), (right, top), (right, bottom), (left, bottom)]
     else:
         middle = (left + right) / 2
         points = [(left, top), (right, top), (middle, (top + bottom) / 2), (right, bottom)]
