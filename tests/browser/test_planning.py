@@ -92,5 +92,23 @@ def test_orders_imported_planned_dragged_and_planned_again_without_a_press(signe
     assert {run["press"] for run in third.found["runs"]} == {"grebe"}
     isla.press("Work by this plan")
     isla.headlined("Done at")
+    # Heron stays away until somebody says that it is up.
+    isla.go("/plans/")
+    isla.press("Plan again from now")
+    isla.wait(lambda: Plan.objects.count() == 4)
+    isla.headlined("Done at")
+    isla.go("/plans/")
+    isla.press("Heron is up again: plan with it")
+    isla.wait(lambda: Plan.objects.count() == 5)
+    isla.headlined("Done at")
+    fifth = Plan.objects.latest("pk")
+    assert {run["press"] for run in fifth.found["runs"]} == {"grebe", "heron"}
+    isla.press("Work by this plan")
+    isla.headlined("Done at")
+    isla.press("Heron is down: plan without it")
+    isla.wait(lambda: Plan.objects.count() == 6)
+    isla.headlined("Done at")
+    isla.press("Work by this plan")
+    isla.headlined("Done at")
     isla.follow("Run")
     isla.sees("Grebe")

@@ -124,3 +124,14 @@ def test_a_plan_before_it_begins_and_one_of_long_ago_are_shown_as_planned(browse
         in_force.refresh_from_db()
         assert moved_on(in_force, timezone.now()) is None
         assert browse.get("/plans/").status_code == 200
+
+
+def test_the_page_at_a_press_lists_what_the_plan_has_for_it(browse, in_force):
+    first = in_force.found["runs"][0]
+    bench_page = str(room.soup(browse.get(f"/presses/{first['press']}/run/")))
+    assert f"/plans/next/{first['press']}/" in bench_page
+    page = browse.get(f"/plans/next/{first['press']}/")
+    links = [a["href"] for a in room.soup(page).select("a")]
+    job = first["job"].partition(".")[0]
+    assert links[0] == f"/jobs/{job}/run/"
+    assert browse.get("/plans/next/no-such-press/").content.strip() == b""

@@ -17,6 +17,7 @@ urlpatterns = [
     path("plans/hours/", hours_views.hours, name="hours"),
     path("plans/hours/<int:pk>/remove/", hours_views.remove_hours, name="remove-hours"),
     path("plans/rules/", hours_views.change_rules, name="change-rules"),
+    path("plans/next/<slug:slug>/", views.next_here, name="next-here"),
     path("plans/<int:pk>/", views.plan, name="plan"),
     path("plans/<int:pk>/progress/", views.progress, name="progress"),
     path("plans/<int:pk>/plan.<str:kind>", views.export, name="export"),

@@ -133,6 +133,16 @@ def wall(request: Request) -> HttpResponse:
     return render(request, template, context)
 
 
+@require_GET
+def next_here(request: Request, slug: str) -> HttpResponse:
+    """What the plan in force has for a press, for the page at its bench; empty without a plan."""
+    found, rows = plan_in_force(), []
+    if found is not None:
+        shown = shown_plan(found, request.user.units)
+        rows = next((rows for press, _, rows in shown.presses if press == slug), [])
+    return render(request, "planning/_next.html", {"rows": rows})
+
+
 @require_POST
 def enough(request: Request, pk: int) -> HttpResponse:
     """The best so far is enough."""

@@ -61,7 +61,7 @@ STOCK = (
     ("Crew vest, white", 40, "V-12"),
     ("Marshal's bib, yellow", 60, ""),
     ("Boat-house door plate", 20, ""),
-    ("Bow-number board", 12, ""),
+    ("Bow-number board", 30, ""),
     ("Cotton bag, natural", 100, "B-7"),
     ("Sun hat, five panels", 30, ""),
     ("Tapered steel beaker", 24, ""),

@@ -69,6 +69,7 @@ class ShownPlan:
     left_out: list[tuple[str, str, str]]
     warnings: list[str]
     cost: str = ""
+    saved: str = ""
     so_far: str = ""
     is_behind: bool = False
     away: Sequence[Press] = ()
@@ -108,6 +109,7 @@ def shown_plan(plan: Plan, units: Units) -> ShownPlan:
         warnings=_since(moved) + _warnings(plan, runs, names),
         is_behind=moved is not None and (moved.later_min >= BEHIND_MIN or bool(moved.came_since)),
         cost=_cost(plan, jobs),
+        saved=_saved(figures),
         so_far=_so_far(plan),
         away=list(Press.objects.filter(pk__in=plan.given.get("away", []))),
     )
@@ -142,6 +144,25 @@ def _since(moved: MovedOn | None) -> list[str]:
     return [f"{came} after this plan: plan again to have {'it' if many == 1 else 'them'} in it."]
 
 
+def _saved(figures: Sequence[PlanFigures]) -> str:
+    """What the plan saves beside the order in which the orders came."""
+    if len(figures) < 2:
+        return ""
+    plan, came = figures
+    parts = [
+        f"{came.minutes - plan.minutes:.0f} min" if came.minutes - plan.minutes >= 0.5 else "",
+        f"{came.change_min - plan.change_min:.0f} min of changes"
+        if came.change_min - plan.change_min >= 0.5
+        else "",
+        f"{came.late_min - plan.late_min:.0f} min late"
+        if came.late_min > plan.late_min + 0.5
+        else "",
+        f"{came.kwh - plan.kwh:.1f} kWh" if came.kwh - plan.kwh >= 0.05 else "",
+    ]
+    saved = [part for part in parts if part]
+    return f"{_and(saved)} less than as the orders came." if saved else ""
+
+
 def _so_far(plan: Plan) -> str:
     if "best_min" not in plan.found:
         return ""
@@ -158,9 +179,9 @@ def _headline(plan: Plan, figures: Sequence[PlanFigures]) -> str:
     if plan.found["is_proved"]:
         sure = "no order does better"
     elif plan.objective == "power":
-        sure = f"no order takes less than {bound:.1f} kWh"
+        sure = f"it takes {best.kwh:.1f} kWh, no order less than {bound:.1f}"
     elif plan.objective == "changes":
-        sure = f"no order changes less than {bound:.0f} min"
+        sure = f"it changes for {best.change_min:.0f} min, no order for less than {bound:.0f}"
     elif plan.objective == "lateness":
         sure = f"no order is less than {bound:.0f} min late"
     else:
