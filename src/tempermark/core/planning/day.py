@@ -124,7 +124,7 @@ class DayPlan:
     """Runs in the order of their start; ``unplaced`` are jobs that no press takes, with why.
 
     No plan can end before ``lower_bound_min`` (or, for lateness, be less late than that);
-    ``is_proved``: this one is the best, to the millisecond that the solver counts in.
+    ``is_proved``: this one is the best, to a tenth of a second.
     """
 
     runs: tuple[PlannedRun, ...]

@@ -1,7 +1,7 @@
 """The shop's day as core/planning has it: presses as they stand, open jobs in their stages."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict, astuple, dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -44,10 +44,13 @@ class ShopDay:
 
 
 def shop_day(
-    begins_at: datetime, without: Sequence[int] = (), was_on: Mapping[str, str] | None = None
+    begins_at: datetime,
+    without: Sequence[int] = (),
+    was_on: Mapping[str, str] | None = None,
+    only: Collection[int] | None = None,
 ) -> ShopDay:
     """The open jobs and the presses that are there, but those ``without`` (by their keys);
-    ``was_on``: stage → its press in the plan before.
+    ``was_on``: stage → its press in the plan before; ``only``: of the jobs with these keys.
     """
     presses = there(begins_at, without)
     under_way = {
@@ -56,12 +59,15 @@ def shop_day(
     stages: list[DayStage] = []
     left_out: list[tuple[Job, str]] = []
     # Test presses are pressed from their ladder sheet.
-    jobs, still = jobs_left()
+    jobs, still = jobs_left(only)
+    recipes: dict[int, StagedRecipe] = {}
     paces = load_seconds(under_way)
     blanks = {need.job.pk: need.expected for need in blanks_of(jobs, still)}
     for job in sorted(jobs, key=lambda job: (job.created_at, job.pk)):
         left = still[job.pk]
-        recipe = stages_of(job.recipe.sheet)
+        if job.recipe_id not in recipes:
+            recipes[job.recipe_id] = stages_of(job.recipe.sheet)
+        recipe = recipes[job.recipe_id]
         fitting = [place for p in presses for place in _places(p, job)]
         why = _why_not(left, recipe, fitting, job.recipe.pressure)
         if not why and len(stages) + len(recipe.stages) > MOST_STAGES:

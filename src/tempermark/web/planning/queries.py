@@ -1,14 +1,13 @@
 """Reading orders and plans."""
 
 import itertools
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from datetime import datetime
 from statistics import median
 
 from django.db.models import Count, F, Q, QuerySet, Sum
 
 from tempermark.web.jobs.models import Job, Order
-from tempermark.web.jobs.queries import open_jobs
 from tempermark.web.planning.models import Plan
 from tempermark.web.run.models import Grade, PieceOutcome, TestPress
 
@@ -28,19 +27,27 @@ def listed_orders(search: str = "") -> QuerySet[Order]:
     return found.order_by(F("due_at").asc(nulls_last=True), "created_at", "pk")
 
 
-def jobs_left() -> tuple[list[Job], dict[int, int]]:
-    """The open jobs, those due first leading, without experiments; and, by their keys, the pieces
-    that are left of each.
+def jobs_left(only: Collection[int] | None = None) -> tuple[list[Job], dict[int, int]]:
+    """The open jobs, those due first leading, without experiments, ``only`` some of them by their
+    keys; and, by their keys, the pieces that are left of each.
     """
-    rows = open_jobs().filter(experiment=None).select_related("order", "blank")
-    jobs = list(rows.order_by(F("order__due_at").asc(nulls_last=True), "created_at", "pk"))
-    done = pieces_done(jobs)
+    which = Q(closed_at=None, experiment=None)
+    if only is not None:
+        which &= Q(pk__in=only)
+    rows = Job.objects.filter(which).select_related("recipe__recipe", "blank", "order")
+    # What a recipe's older versions and a job's art weigh is left where it is.
+    rows = rows.order_by(F("order__due_at").asc(nulls_last=True), "created_at", "pk")
+    jobs = list(rows)
+    done = pieces_done(jobs, Q(job__closed_at=None) if only is None else None)
     return jobs, {job.pk: job.quantity - done[job.pk] for job in jobs}
 
 
-def pieces_done(jobs: Sequence[Job]) -> dict[int, int]:
-    """Job, by its key → how many of its pieces are pressed and not spoiled; all in one query."""
-    rows = TestPress.objects.filter(job__in=jobs, step_number=None, withdrawn_at=None)
+def pieces_done(jobs: Sequence[Job], which: Q | None = None) -> dict[int, int]:
+    """Job, by its key → how many of its pieces are pressed and not spoiled; all in one query, which
+    finds their presses by ``which`` where there are too many to name.
+    """
+    of_jobs = Q(job__in=jobs) if which is None else which
+    rows = TestPress.objects.filter(of_jobs, step_number=None, withdrawn_at=None)
     spoiled = rows.filter(outcome=PieceOutcome.FAULTY, grade=Grade.SPOILED).values("piece")
     kept = rows.exclude(piece__in=spoiled).order_by().values_list("job")
     found = dict(kept.annotate(pieces=Count("piece", distinct=True)))

@@ -1,5 +1,6 @@
 """What is known of a day while it is searched: its best plan so far and the bound."""
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -25,7 +26,9 @@ Watch = Callable[[PlanProgress], bool]
 
 @dataclass
 class DaySearch:
-    """What is known of a day while it is searched."""
+    """What is known of a day while it is searched; ``settled``: what its first goal comes to at
+    best, as the solver counts, once that is known.
+    """
 
     presses: Sequence[PlanPress]
     jobs: Sequence[PlanJob]
@@ -36,6 +39,7 @@ class DaySearch:
     watch: Watch | None
     begun_at: float
     hands: Hands | None = None
+    settled: float = -math.inf
 
     @property
     def value(self) -> tuple[float, float, int, float]:
@@ -49,9 +53,9 @@ class DaySearch:
         was_on = {job.name: job.was_on for job in self.jobs}
         amounts = _amounts(runs, self.presses, self.jobs)
         moves = sum(was_on[run.job] not in (None, run.press) for run in runs)
-        # Differences below the solver's steps are none.
+        # Differences below the solver's steps are none; nor are those of a goal that is settled.
         first, second = (round(amounts[goal], 4) for goal in GOALS[self.objective])
-        return first, second, moves, round(amounts["changes"], 4)
+        return max(first, self.settled), second, moves, round(amounts["changes"], 4)
 
     @property
     def amounts(self) -> dict[str, float]:

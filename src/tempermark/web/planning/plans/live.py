@@ -9,6 +9,7 @@ from django.db.models import Max, Min
 from tempermark.core.planning.day import PlannedRun, SequencedDay
 from tempermark.core.planning.first_come import nearest_setting
 from tempermark.core.planning.settings import timed_runs
+from tempermark.web.jobs.models import Job
 from tempermark.web.planning.day import job_of, shop_day
 from tempermark.web.planning.models import Plan
 from tempermark.web.planning.search import runs_found
@@ -21,13 +22,13 @@ STILL_GOES = timedelta(hours=24)
 
 @dataclass(frozen=True)
 class MovedOn:
-    """The runs of a plan as they went and as they will go, in min from its beginning; the jobs, by
-    their keys, that came after it.
+    """The runs of a plan as they went and as they will go, in min from its beginning; how many jobs
+    came after it.
     """
 
     runs: list[PlannedRun]
     done: set[str]
-    came_since: list[int]
+    came_since: int
     later_min: float
 
 
@@ -40,7 +41,8 @@ def moved_on(plan: Plan, now: datetime) -> MovedOn | None:
     if not planned or not timedelta(0) <= elapsed <= STILL_GOES:
         return None
     now_min = elapsed.total_seconds() / SECONDS_PER_MINUTE
-    today = shop_day(now, plan.given.get("away", []))
+    in_plan = {job_of(run.job) for run in planned}
+    today = shop_day(now, plan.given.get("away", []), only=in_plan)
     jobs = {stage.plan.name: stage.plan for stage in today.stages}
     presses = {press.plan.name: press.plan for press in today.presses}
     left = [run for run in planned if run.job in jobs and run.press in presses]
@@ -58,11 +60,14 @@ def moved_on(plan: Plan, now: datetime) -> MovedOn | None:
     except ValueError:
         return None
     runs = sorted([*went, *rest], key=lambda run: (run.start_min, run.press))
-    in_plan = {job_of(run.job) for run in planned}
-    since = sorted({stage.job.pk for stage in today.stages} - in_plan)
     ends = max((run.end_min for run in runs), default=0.0)
     later = ends - max(run.end_min for run in planned) if rest else 0.0
-    return MovedOn(runs, {run.job for run in went}, since, later)
+    return MovedOn(runs, {run.job for run in went}, _came_since(plan), later)
+
+
+def _came_since(plan: Plan) -> int:
+    rows = Job.objects.filter(closed_at=None, experiment=None, created_at__gt=plan.created_at)
+    return rows.count()
 
 
 def _later(run: PlannedRun, by_min: float) -> PlannedRun:

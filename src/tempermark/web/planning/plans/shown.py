@@ -25,6 +25,8 @@ from tempermark.web.presses.models import Press
 
 # Less is not worth a sentence, minutes.
 LEAST_LATER_MIN = 2.0
+# So many jobs that are left out are named.
+MOST_LEFT_OUT = 60
 # From here on a plan is behind, or ahead, minutes.
 BEHIND_MIN = 5.0
 WAIT_FOR_EACH_OTHER = "This day cannot be planned so: its runs wait for each other."
@@ -72,6 +74,7 @@ class ShownPlan:
     saved: str = ""
     so_far: str = ""
     is_behind: bool = False
+    not_shown: int = 0
     away: Sequence[Press] = ()
 
 
@@ -91,7 +94,9 @@ def shown_plan(plan: Plan, units: Units) -> ShownPlan:
     planned, came = runs_found(plan.found), runs_found(plan.found, "came")
     runs, done = (planned, set()) if moved is None else (moved.runs, moved.done)
     stages = {job.name: job for job in jobs_given(plan.given)}
-    keys = {job_of(name) for name in stages} | {pk for pk, _ in plan.given["left_out"]}
+    keys = {job_of(name) for name in stages} | {
+        pk for pk, _ in plan.given["left_out"][:MOST_LEFT_OUT]
+    }
     rows = Job.objects.filter(pk__in=keys).select_related("recipe__recipe", "blank", "order")
     jobs = {job.pk: job for job in rows}
     names = dict(Press.objects.values_list("slug", "name"))
@@ -106,6 +111,7 @@ def shown_plan(plan: Plan, units: Units) -> ShownPlan:
         band=_band(plan, runs, stages, jobs, names, units, done) if runs else None,
         presses=_lists(plan, [run for run in runs if run.job not in done], stages, jobs, units),
         left_out=_left_out(plan, jobs),
+        not_shown=_not_shown(plan),
         warnings=_since(moved) + _warnings(plan, runs, names),
         is_behind=moved is not None and (moved.later_min >= BEHIND_MIN or bool(moved.came_since)),
         cost=_cost(plan, jobs),
@@ -139,7 +145,7 @@ def _late_min(runs: Sequence[PlannedRun], stages: dict[str, PlanJob]) -> float:
 def _since(moved: MovedOn | None) -> list[str]:
     if moved is None or not moved.came_since:
         return []
-    many = len(moved.came_since)
+    many = moved.came_since
     came = "1 job came" if many == 1 else f"{many} jobs came"
     return [f"{came} after this plan: plan again to have {'it' if many == 1 else 'them'} in it."]
 
@@ -209,7 +215,7 @@ def _said(plan: Plan, stage: PlanJob, job: Job, count: int) -> BandJob:
     number = int(stage.name.partition(".")[2]) + 1
     part = f", setting {number} of {count}" if count > 1 else ""
     label = f"{order}: {job.blank.name}" if order else job.blank.name
-    detail = f"{stage.quantity} pieces, {job.recipe.recipe.name}{part}"
+    detail = f"{stage.quantity} blanks, {job.recipe.recipe.name}{part}"
     address = reverse("planning:planned-run", args=[plan.pk, stage.name])
     return BandJob(label, detail, address, order)
 
@@ -272,9 +278,14 @@ def _lists(
 
 def _left_out(plan: Plan, jobs: dict[int, Job]) -> list[tuple[str, str, str]]:
     """Job, why it is not planned, and its address."""
-    given = [(pk, why) for pk, why in plan.given["left_out"]]
+    given = [(pk, why) for pk, why in plan.given["left_out"][:MOST_LEFT_OUT]]
     given += [(job_of(name), why) for name, why in plan.found.get("unplaced", [])]
     return [(str(jobs[pk]), why, jobs[pk].get_absolute_url()) for pk, why in given if pk in jobs]
+
+
+def _not_shown(plan: Plan) -> int:
+    """How many jobs that are left out are not named."""
+    return max(len(plan.given["left_out"]) - MOST_LEFT_OUT, 0)
 
 
 def _warnings(plan: Plan, runs: Sequence[PlannedRun], names: dict[str, str]) -> list[str]:
