@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tempermark.core.planning.day import AfterJob
 from tempermark.core.planning.fits import fitting
 from tempermark.core.planning.search.bounds import loose_bounds
 from tempermark.core.planning.search.least import least_day
@@ -72,3 +73,21 @@ def test_fewest_changes_end_as_early_as_they_can():
 def test_days_of_many_jobs_have_no_sets():
     presses, jobs = random_day(1, jobs=MOST_SET_JOBS + 1)
     assert least_day(presses, jobs, fitting(jobs, presses)) is None
+
+
+def test_changes_that_waits_make_longer_are_proved_only_when_no_plan_ends_sooner():
+    """The least change of all is not to be had here: what its plans take bounds nothing then."""
+    presses, jobs = random_day(21, jobs=5)
+    fits = fitting(jobs, presses)
+    jobs = [job for job in jobs if fits[job.name]]
+    least = least_day(presses, jobs, fits)
+    order = least.of_least_change()[1]
+    first = next(names for names in order.values() if len(names) > 1)
+    # The last of that order goes first.
+    waits = (AfterJob(first[-1], 0.0),)
+    jobs = [replace(j, after=waits) if j.name in first[:-1] else j for j in jobs]
+    plan = plan_day(presses, jobs, "changes", 20.0)
+    again = plan_day(presses, jobs, "makespan", 20.0)
+    assert plan.is_proved
+    assert sum(run.change_min for run in plan.runs) >= least.change_min - 1e-6
+    assert plan.makespan_min >= again.makespan_min - 1e-3

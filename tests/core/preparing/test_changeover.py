@@ -14,6 +14,7 @@ from tempermark.core.preparing.heat.changeover import (
     TimedChange,
     change_time,
     changes_in,
+    filled_by_kind,
     learned_rates,
     least_waiting,
 )
@@ -116,3 +117,14 @@ def test_too_many_and_impossible_orders_are_refused():
     circle = [NeededSetting("a", 100, 110, (1,)), NeededSetting("b", 100, 110, (0,))]
     with pytest.raises(ValueError, match="No order"):
         least_waiting(100, circle, PlatenRates(), ROOM)
+
+
+def test_a_press_that_nobody_timed_takes_the_rates_of_its_kind_known_less_well():
+    kind = learned_rates([TimedChange(100, 200, 300), TimedChange(200, 180, 600)] * 4, ROOM)
+    own = learned_rates([TimedChange(100, 200, 600)], ROOM)
+    filled = filled_by_kind(own, kind)
+    assert filled.heats_k_min == own.heats_k_min == pytest.approx(10)
+    assert filled.cools_k_min == kind.cools_k_min
+    assert filled.cools_within > kind.cools_within
+    assert filled.timed_down == 0
+    assert filled_by_kind(own, learned_rates([], ROOM)) == own

@@ -153,3 +153,23 @@ def test_a_technician_alone_times_changes(browse_as, clerk, element):
     assert change(browser).status_code == 403
     with pytest.raises(PermissionDenied, match="clerk can look"):
         actions.begin_change(clerk, element, 170, 200, uuid4())
+
+
+def test_a_press_takes_the_rates_of_others_of_its_kind_until_it_is_timed(technician, element):
+    other = room.element("Grebe", place=2)
+    now = timezone.now()
+    usual = rates_of(element).heats_k_min
+    PlatenChange.objects.create(
+        element=other,
+        from_c=100.0,
+        to_c=200.0,
+        started_at=now - timedelta(minutes=5),
+        there_at=now,
+        by=technician,
+        entry_key=uuid4(),
+    )
+    assert rates_of(element).heats_k_min == pytest.approx(20)
+    assert rates_of(element).timed_up == 0
+    other.press.kind = "clamshell"
+    other.press.save()
+    assert rates_of(element).heats_k_min == usual

@@ -169,8 +169,11 @@ def _second_bound(search: DaySearch, least: LeastDay) -> float:
     """
     if search.late_counts:
         bound, order = least.no_later(search.amounts["late"])
-    else:
+    elif search.amounts["changes"] <= least.change_min + SAME_MIN:
         bound, order = least.of_least_change()
+    else:
+        # Plans that change for longer may end sooner than those of the least change.
+        return least.makespan_min
     _offered(search, order)
     return bound
 

@@ -9,13 +9,15 @@ Source: an unknown press takes the rates of the trade's planning example (format
 import itertools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 # Of a press that nobody timed, K/min, known to within a factor. Starting values.
 USUAL_HEATS_K_MIN, USUAL_COOLS_K_MIN = 12.0, 3.0
 UNKNOWN_FACTOR, TIMED_SPREAD = 1.6, 0.15
+# Presses of one kind differ by about this factor. Starting value.
+BETWEEN_PRESSES_FACTOR = 1.4
 # Cooling is as fast as its rate at this excess over the room, K: a platen at work.
 RATE_AT_EXCESS_K = 170.0
 # Changes smaller than this say nothing of a rate, K.
@@ -75,6 +77,20 @@ def learned_rates(changes: Sequence[TimedChange], room_c: float) -> PlatenRates:
     heats, heats_within = _middle(ups, USUAL_HEATS_K_MIN)
     cools, cools_within = _middle(downs, USUAL_COOLS_K_MIN)
     return PlatenRates(heats, cools, heats_within, cools_within, len(ups), len(downs))
+
+
+def filled_by_kind(own: PlatenRates, of_kind: PlatenRates) -> PlatenRates:
+    """Rates in K/min of a press, with those of other presses of its kind where its own was never
+    timed: known less well, by what presses of a kind differ.
+    """
+    filled = own
+    if not own.timed_up and of_kind.timed_up:
+        within = max(of_kind.heats_within, BETWEEN_PRESSES_FACTOR)
+        filled = replace(filled, heats_k_min=of_kind.heats_k_min, heats_within=within)
+    if not own.timed_down and of_kind.timed_down:
+        within = max(of_kind.cools_within, BETWEEN_PRESSES_FACTOR)
+        filled = replace(filled, cools_k_min=of_kind.cools_k_min, cools_within=within)
+    return filled
 
 
 def _middle(rates: list[float], usual: float) -> tuple[float, float]:

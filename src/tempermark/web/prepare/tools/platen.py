@@ -3,12 +3,14 @@
 from datetime import timedelta
 
 import numpy as np
+from django.db.models import Q
 from django.utils import timezone
 
 from tempermark.core.preparing.heat.changeover import (
     PlatenRates,
     TimedChange,
     changes_in,
+    filled_by_kind,
     learned_rates,
 )
 from tempermark.core.preparing.size.growth import ROOM_C
@@ -43,10 +45,21 @@ def _true_c(element: Element, piece: TestPress) -> float:
 
 
 def rates_of(element: Element) -> PlatenRates:
-    """How fast this platen heats and cools: by changes that were timed and that a logger saw."""
-    rows = PlatenChange.objects.filter(element=element, given_up_at=None).exclude(there_at=None)
-    timed = [TimedChange(c.from_c, c.to_c, c.seconds or 0.0) for c in rows[:MOST_CHANGES]]
-    return learned_rates([*timed, *_seen_by_logger(element)][:MOST_CHANGES], ROOM_C)
+    """How fast this platen heats and cools: by changes that were timed and that a logger saw; where
+    it was never timed, by those of other presses of its kind.
+    """
+    timed = _timed(Q(element=element))
+    rates = learned_rates([*timed, *_seen_by_logger(element)][:MOST_CHANGES], ROOM_C)
+    if rates.timed_up and rates.timed_down:
+        return rates
+    others = Q(element__press__kind=element.press.kind) & ~Q(element=element)
+    return filled_by_kind(rates, learned_rates(_timed(others), ROOM_C))
+
+
+def _timed(which: Q) -> list[TimedChange]:
+    """The last changes that somebody timed."""
+    rows = PlatenChange.objects.filter(which, given_up_at=None).exclude(there_at=None)
+    return [TimedChange(c.from_c, c.to_c, c.seconds or 0.0) for c in rows[:MOST_CHANGES]]
 
 
 def _seen_by_logger(element: Element) -> list[TimedChange]:
