@@ -1,16 +1,19 @@
 """`./tempermark WORD …`: what each word does."""
 
+import argparse
 import contextlib
 import fcntl
+import json
 import os
 import signal
 import subprocess
 import sys
 from collections.abc import Iterator
 
-from launcher import environment, paths, server, system
-from launcher.cluster import Cluster, cluster, free_port
+from launcher import environment, network, paths, server, system
+from launcher.cluster import Cluster, cluster, free_port, port_free
 from launcher.say import Stop, say, warn
+from launcher.supervisor import Supervisor
 
 JSON_COMMANDS = (
     "reading",
@@ -32,7 +35,9 @@ ROOMS = ("practice", "demo", "serve", "test")
 HELP = """./tempermark WORD
 
   demo [--reset]     install what is missing, start the demo room, print its address
-  serve              the same for your own room, with your own data
+  serve [--port N] [--lan [--name NAME]…]
+                     the same for your own room, with your own data, always at the same port;
+                     --lan: over HTTPS for the tablets of the shop's network
   practice           a second demo room, as your own room opens it (--discard throws it away)
   test [ARGUMENTS]   run the tests (arguments go to pytest)
   stop               stop what runs from this checkout
@@ -90,9 +95,21 @@ def demo(arguments: list[str]) -> int:
 
 def serve(arguments: list[str]) -> int:
     """The shop's own room."""
-    if arguments:
-        raise Stop("serve takes no arguments.")
-    return _room("serve", reset=False)
+    asked = argparse.ArgumentParser(prog="tempermark serve", add_help=False)
+    asked.add_argument("--port", type=int, default=server.FIRST_PORT)
+    asked.add_argument("--lan", action="store_true")
+    asked.add_argument("--name", action="append", default=[])
+    given, unknown = asked.parse_known_args(arguments)
+    if unknown:
+        raise Stop(f"serve knows --port NUMBER, --lan and --name NAME, not {unknown[0]}.")
+    if not 1024 <= given.port < 65535:
+        raise Stop("A port lies between 1024 and 65534.")
+    wrong = [name for name in given.name if not network.is_name(name)]
+    if wrong:
+        raise Stop(f"{wrong[0]} is no name of a machine and no address.")
+    if given.name and not given.lan:
+        raise Stop("--name is for the shop's network: add --lan.")
+    return _room("serve", False, given.port, given.name if given.lan else None)
 
 
 def practice(arguments: list[str]) -> int:
@@ -109,10 +126,13 @@ def practice(arguments: list[str]) -> int:
     return _room("practice", reset=False)
 
 
-def _room(room: str, reset: bool) -> int:
+def _room(room: str, reset: bool, port: int | None = None, names: list[str] | None = None) -> int:
+    """A room until it is stopped; at a fixed port, or at the first free one; on loopback alone, or
+    on the shop's network under more ``names``.
+    """
     signal.signal(signal.SIGTERM, _interrupt)
     signal.signal(signal.SIGHUP, _interrupt)
-    database, processes = None, []
+    database, supervisor = None, None
     try:
         with alone():
             environment.prepare()
@@ -122,43 +142,53 @@ def _room(room: str, reset: bool) -> int:
                 # would stop the database under us.
                 server.stop_noted(room)
             database = cluster(room)
-            port, _ = database.start()
-            env = server.environment(room, database.environment(port))
+            if note is None and port is not None and not port_free(port):
+                raise Stop(
+                    f"Port {port} is in use by another program: end that, or choose another port "
+                    f"for good with `serve --port NUMBER`."
+                )
+            database_port, _ = database.start()
+            lan = None if names is None else server.lan_ready(names)
+            env = server.environment(room, database.environment(database_port))
+            if lan is not None and port is not None:
+                env["TEMPERMARK_HOSTS"] = ",".join(lan.names)
+                env["TEMPERMARK_LAN"] = json.dumps(lan.told(port))
             if note is None or reset:
                 _prepare_data(room, env, reset)
             if note is not None:
                 database = None
                 _greet(room, note["url"], "Already running", env)
                 return 0
-            web_port = free_port(server.FIRST_PORT, "Port")
-            processes.append(server.start(room, web_port, env))
-            processes.append(server.start_worker(room, env))
-        _greet(room, f"http://127.0.0.1:{web_port}", "Ready", env)
+            web_port = port or free_port(server.FIRST_PORT, "Port")
+            supervisor = Supervisor(database)
+            supervisor.begin("web server", lambda: server.start(room, web_port, env, lan))
+            supervisor.begin("worker", lambda: server.start_worker(room, env))
+            if lan is not None:
+                supervisor.begin("hand-out", lambda: server.start_hand_out(web_port, lan))
+        url = f"http://127.0.0.1:{web_port}" if lan is None else str(lan.told(web_port)["room"])
+        _greet(room, url.rstrip("/"), "Ready", env)
+        if lan is not None:
+            say(f"Bring tablets in by {url}tablets/")
+        if room == "serve":
+            say(f"Its data lie in {database.home}")
         say("Ctrl-C stops it.")
-        return _watch(processes[0], room)
+        return supervisor.watch()
     except KeyboardInterrupt:
         say("\nStopping.")
         return 0
     finally:
-        _stop(processes, database, room)
+        _stop(supervisor, database, room)
 
 
 def _interrupt(*_: object) -> None:
     raise KeyboardInterrupt
 
 
-def _watch(process: subprocess.Popen[bytes], room: str) -> int:
-    code = process.wait()
-    warn(f"The web server ended by itself; see {paths.LOCAL / f'web-{room}.log'}")
-    return code or 1
-
-
-def _stop(processes: list[subprocess.Popen[bytes]], database: Cluster | None, room: str) -> None:
+def _stop(supervisor: Supervisor | None, database: Cluster | None, room: str) -> None:
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, signal.SIG_IGN)
-    if processes:
-        for process in reversed(processes):
-            server.stop(process)
+    if supervisor is not None:
+        supervisor.end()
         server.state_file(room).unlink(missing_ok=True)
         if room == "serve":
             server.stop_noted("practice")

@@ -88,7 +88,7 @@ class Cluster:
         deadline = time.monotonic() + GRACE_S
         while True:
             port = self.running_port()
-            if port is None or not _port_free(port):
+            if port is None or not port_free(port):
                 return port
             if time.monotonic() > deadline:
                 return None
@@ -149,7 +149,7 @@ class Cluster:
                 saved.write_text(str(port))
                 return port
             log = self._read(self.run / "log")[-1500:]
-            if "Address already in use" in log and not _port_free(port):
+            if "Address already in use" in log and not port_free(port):
                 port += 1
             elif time.monotonic() > deadline:
                 raise Stop(f"The database does not start. Its log says:\n{log[-600:]}")
@@ -264,7 +264,8 @@ def _give(path: Path) -> None:
         shutil.chown(path, "postgres")
 
 
-def _port_free(port: int) -> bool:
+def port_free(port: int) -> bool:
+    """Whether nobody listens on a port of loopback."""
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -277,7 +278,7 @@ def _port_free(port: int) -> bool:
 def free_port(first: int, what: str) -> int:
     """The first port of loopback nobody listens on, from `first` up; says what it skips."""
     for port in range(first, first + 200):
-        if _port_free(port):
+        if port_free(port):
             return port
         say(f"{what} {port} is in use; taking the next.")
     raise Stop(f"No free port from {first} to {first + 199}.")

@@ -1,24 +1,29 @@
 """The web server of a room: gunicorn, started, watched and stopped."""
 
+import contextlib
 import ctypes
 import json
 import os
 import secrets
 import signal
+import ssl
 import subprocess
 import time
 import urllib.error
 import urllib.request
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from launcher import paths
+from launcher import network, paths
 from launcher.environment import clean_environment
 from launcher.say import Stop
 
 FIRST_PORT = 8640
 STARTS_WITHIN_S = 40.0
 STOPS_WITHIN_S = 10.0
+# Names that mean something on this machine alone.
+OURS_ALONE = ("127.0.0.1", "localhost")
 _PR_SET_PDEATHSIG = 1
 
 
@@ -44,9 +49,14 @@ def running(room: str) -> dict[str, Any] | None:
 
 
 def answers(url: str) -> bool:
-    """Whether something of ours answers there."""
+    """Whether something of ours answers there; over HTTPS by the room's own authority."""
     try:
-        with urllib.request.urlopen(f"{url}/sign-in/", timeout=3) as page:
+        # As a proxy with HTTPS in front would ask, which is what TEMPERMARK_HTTPS expects.
+        asked = urllib.request.Request(f"{url}/sign-in/", headers={"X-Forwarded-Proto": "https"})
+        trust = None
+        if url.startswith("https:"):
+            trust = ssl.create_default_context(cafile=paths.AUTHORITY / "authority.crt")
+        with urllib.request.urlopen(asked, timeout=3, context=trust) as page:
             return bool(page.status == 200)
     except (urllib.error.URLError, OSError, ValueError):
         return False
@@ -74,12 +84,20 @@ def environment(room: str, database: dict[str, str]) -> dict[str, str]:
     )
 
 
-def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen[bytes]:
-    """Start the server and wait until it answers."""
+def start(
+    room: str, port: int, env: dict[str, str], lan: "Lan | None" = None
+) -> subprocess.Popen[bytes]:
+    """Start the server and wait until it answers; on loopback alone, or over HTTPS on the shop's
+    network.
+    """
     log = (paths.LOCAL / f"web-{room}.log").open("a")
     command = [str(paths.PYTHON), "-m", "gunicorn", "tempermark.web.asgi:application"]
-    command += ["--worker-class", "uvicorn_worker.UvicornWorker", "--workers", "2"]
-    command += ["--bind", f"127.0.0.1:{port}", "--graceful-timeout", "2", "--timeout", "60"]
+    command += ["--config", "python:tempermark.web.gunicorn_conf", "--workers", "2"]
+    command += ["--worker-class", "tempermark.web.gunicorn_conf.Worker"]
+    host = "127.0.0.1" if lan is None else "0.0.0.0"
+    command += ["--bind", f"{host}:{port}", "--graceful-timeout", "2", "--timeout", "60"]
+    if lan is not None:
+        command += ["--certfile", lan.certificate, "--keyfile", lan.key]
     command += ["--no-control-socket"] if _has_control_socket() else []
     process = subprocess.Popen(
         command,
@@ -90,7 +108,7 @@ def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen[bytes]:
         process_group=0,
         preexec_fn=_end_with_us,  # noqa: PLW1509  (the launcher has one thread)
     )
-    url = f"http://127.0.0.1:{port}"
+    url = f"http{'' if lan is None else 's'}://127.0.0.1:{port}"
     deadline = time.monotonic() + STARTS_WITHIN_S
     while not answers(url):
         if process.poll() is not None or time.monotonic() > deadline:
@@ -101,6 +119,62 @@ def start(room: str, port: int, env: dict[str, str]) -> subprocess.Popen[bytes]:
         json.dumps({"pid": process.pid, "url": url, "launcher": os.getpid()})
     )
     return process
+
+
+@dataclass(frozen=True)
+class Lan:
+    """How the room answers the shop's network: its names, its certificate, its authority."""
+
+    names: list[str]
+    certificate: str
+    key: str
+    authority: str
+    fingerprint: str
+    lasts_until: str
+
+    def told(self, port: int) -> dict[str, object]:
+        """What the page of tablets shows."""
+        # A tablet finds an address more surely than a name.
+        rooms = [f"https://{name}:{port}/" for name in self.names if name not in OURS_ALONE]
+        return {
+            "room": rooms[0],
+            "others": rooms[1:],
+            "authority": f"http://{self.names[0]}:{port + 1}/",
+            "fingerprint": self.fingerprint,
+            "lasts_until": self.lasts_until,
+        }
+
+
+def lan_ready(more_names: list[str]) -> Lan:
+    """The certificate for every name and address of this machine, made or renewed."""
+    names = [*network.addresses(), *more_names, *network.names(), *OURS_ALONE]
+    if names == list(OURS_ALONE):
+        raise Stop("This machine has no address on a network yet: connect it, or give --name.")
+    made = subprocess.run(
+        [str(paths.PYTHON), "-m", "tempermark.web.lan.authority", str(paths.AUTHORITY), *names],
+        env=clean_environment(),
+        capture_output=True,
+        text=True,
+    )
+    if made.returncode:
+        raise Stop(f"The certificate could not be made: {made.stderr.strip()[-400:]}")
+    return Lan(names, **json.loads(made.stdout))
+
+
+def start_hand_out(port: int, lan: Lan) -> subprocess.Popen[bytes]:
+    """Start what hands the authority to tablets that do not trust the room yet."""
+    log = (paths.LOCAL / "hand-out.log").open("a")
+    command = [str(paths.PYTHON), "-m", "tempermark.web.lan.hand_out", str(port + 1)]
+    command += [lan.authority, lan.fingerprint, str(lan.told(port)["room"])]
+    return subprocess.Popen(
+        command,
+        env=clean_environment(),
+        cwd=paths.ROOT,
+        stdout=log,
+        stderr=log,
+        process_group=0,
+        preexec_fn=_end_with_us,  # noqa: PLW1509  (the launcher has one thread)
+    )
 
 
 def start_worker(room: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
@@ -131,14 +205,14 @@ def _end_with_us() -> None:
 
 
 def stop(process: subprocess.Popen[bytes]) -> None:
-    """End the server, gently first."""
+    """End a process of ours and whatever it has begun, gently first."""
     if process.poll() is None:
         process.terminate()
-        try:
+        with contextlib.suppress(subprocess.TimeoutExpired):
             process.wait(STOPS_WITHIN_S)
-        except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
+    with contextlib.suppress(ProcessLookupError, PermissionError):
+        os.killpg(process.pid, signal.SIGKILL)
+    process.wait()
 
 
 def stop_noted(room: str) -> bool:

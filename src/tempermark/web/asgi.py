@@ -1,10 +1,12 @@
 """ASGI entry; gunicorn's uvicorn workers import it."""
 
+from django.conf import settings
 from django.core.asgi import get_asgi_application
 
 django_application = get_asgi_application()
 
 # Models can be imported only now that Django is set up.
+from tempermark.web.kit.edge import proxies, with_edge  # noqa: E402
 from tempermark.web.live.stream.stream import with_stream  # noqa: E402
 
-application = with_stream(django_application)
+application = with_edge(with_stream(django_application), proxies(), settings.REQUEST_LIMIT_BYTES)

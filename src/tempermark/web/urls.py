@@ -20,6 +20,7 @@ urlpatterns = [
     path("", include("tempermark.web.experiments.urls")),
     path("", include("tempermark.web.logbook.urls")),
     path("", include("tempermark.web.planning.urls")),
+    path("", include("tempermark.web.lan.urls")),
     path("", include("tempermark.web.trace.urls")),
     path("", include("tempermark.web.demo.urls")),
 ]

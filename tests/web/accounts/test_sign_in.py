@@ -5,6 +5,7 @@ from django.conf import settings
 from django.test import Client
 from django.urls import URLPattern, URLResolver, reverse
 
+from tempermark.web.accounts.throttle import MOST_FAILURES_OF_ADDRESS
 from tests.support import room
 
 
@@ -113,3 +114,11 @@ def test_unit_is_the_person_s_own(browse, technician, element):
 @pytest.mark.parametrize("back", ["https://elsewhere.invalid/", "//elsewhere.invalid"])
 def test_unit_does_not_send_people_elsewhere(browse, back):
     assert browse.post(reverse("accounts:units"), {"temperature": "f", "back": back}).url == "/"
+
+
+def test_forty_names_from_one_address_are_slowed_and_another_address_is_not(client, technician):
+    for number in range(MOST_FAILURES_OF_ADDRESS):
+        client.post("/sign-in/", {"username": f"somebody{number}", "password": "wrong"})
+    right = {"username": "isla", "password": room.PASSWORD}
+    assert client.post("/sign-in/", right).status_code == 429
+    assert client.post("/sign-in/", right, REMOTE_ADDR="10.0.0.9").status_code == 302

@@ -18,6 +18,7 @@ from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.forms import SignUpForm
 from tempermark.web.accounts.models import UNIT_CHOICES
 from tempermark.web.accounts.requests import Request
+from tempermark.web.accounts.throttle import is_address_locked
 from tempermark.web.kit.addresses import back_address
 from tempermark.web.kit.figures import (
     difference_text,
@@ -36,6 +37,12 @@ class SignIn(LoginView):
 
     template_name = "accounts/sign_in.html"
     redirect_authenticated_user = True
+
+    def post(self, request: Any, *args: Any, **kwargs: Any) -> HttpResponse:
+        """Sign in, unless too many have failed from there, whatever names they gave."""
+        if is_address_locked(request.META.get("REMOTE_ADDR", "")):
+            return render(request, "accounts/locked.html", status=429)
+        return super().post(request, *args, **kwargs)
 
     def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
         """The demo's people beside the form."""

@@ -1,5 +1,6 @@
 """Settings shared by demo, tests and production; the launcher gives the environment."""
 
+import json
 import os
 from pathlib import Path
 
@@ -42,6 +43,7 @@ INSTALLED_APPS = [
     "tempermark.web.planning",
     "tempermark.web.certificates",
     "tempermark.web.overview",
+    "tempermark.web.lan",
     "tempermark.web.demo",
 ]
 
@@ -181,6 +183,10 @@ SILENCED_SYSTEM_CHECKS: list[str] = []
 # practice room the address of the room that opened it.
 LAUNCHER = os.environ.get("TEMPERMARK_LAUNCHER", "")
 PRACTICE_OF = os.environ.get("TEMPERMARK_PRACTICE_OF", "")
+
+# How tablets reach the room, where it answers the shop's network: addresses of the room and of its
+# authority, and its fingerprint (launcher/__main__.py).
+LAN = json.loads(os.environ.get("TEMPERMARK_LAN", "null"))
 
 LOGGING = {
     "version": 1,

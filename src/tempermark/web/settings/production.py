@@ -1,12 +1,17 @@
-"""A shop's own server. `serve` binds to loopback; HTTPS in front sets TEMPERMARK_HTTPS=1."""
+"""A shop's own server. `serve` binds to loopback; HTTPS in front sets TEMPERMARK_HTTPS=1; with
+`--lan` it speaks HTTPS itself.
+"""
 
 import os
 
 from tempermark.web.settings.base import *  # noqa: F403  (settings files are layered so)
 
 DEMO = False
+if LAN:  # noqa: F405
+    SESSION_COOKIE_SECURE = True
+    CSRF_COOKIE_SECURE = True
 if os.environ.get("TEMPERMARK_HTTPS") == "1":
-    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    # Who asked over HTTPS is said by the proxies that the shop named (kit/edge.py).
     SECURE_SSL_REDIRECT = True
     SESSION_COOKIE_SECURE = True
     CSRF_COOKIE_SECURE = True
