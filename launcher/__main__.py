@@ -3,7 +3,6 @@
 import argparse
 import contextlib
 import fcntl
-import json
 import os
 import signal
 import subprocess
@@ -151,8 +150,7 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
             lan = None if names is None else server.lan_ready(names)
             env = server.environment(room, database.environment(database_port))
             if lan is not None and port is not None:
-                env["TEMPERMARK_HOSTS"] = ",".join(lan.names)
-                env["TEMPERMARK_LAN"] = json.dumps(lan.told(port))
+                env |= lan.environment(port)
             if note is None or reset:
                 _prepare_data(room, env, reset)
             if note is not None:
@@ -165,7 +163,7 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
             supervisor.begin("worker", lambda: server.start_worker(room, env))
             if lan is not None:
                 supervisor.begin("hand-out", lambda: server.start_hand_out(web_port, lan))
-        url = f"http://127.0.0.1:{web_port}" if lan is None else str(lan.told(web_port)["room"])
+        url = f"http://127.0.0.1:{web_port}" if lan is None else lan.room(web_port)
         _greet(room, url.rstrip("/"), "Ready", env)
         if lan is not None:
             say(f"Bring tablets in by {url}tablets/")

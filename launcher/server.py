@@ -132,17 +132,22 @@ class Lan:
     fingerprint: str
     lasts_until: str
 
-    def told(self, port: int) -> dict[str, object]:
-        """What the page of tablets shows."""
+    def environment(self, port: int) -> dict[str, str]:
+        """What the page of tablets shows, as Django's settings read it."""
         # A tablet finds an address more surely than a name.
         rooms = [f"https://{name}:{port}/" for name in self.names if name not in OURS_ALONE]
         return {
-            "room": rooms[0],
-            "others": rooms[1:],
-            "authority": f"http://{self.names[0]}:{port + 1}/",
-            "fingerprint": self.fingerprint,
-            "lasts_until": self.lasts_until,
+            "TEMPERMARK_HOSTS": ",".join(self.names),
+            "TEMPERMARK_LAN_ROOM": rooms[0],
+            "TEMPERMARK_LAN_OTHERS": " ".join(rooms[1:]),
+            "TEMPERMARK_LAN_AUTHORITY": f"http://{self.names[0]}:{port + 1}/",
+            "TEMPERMARK_LAN_FINGERPRINT": self.fingerprint,
+            "TEMPERMARK_LAN_LASTS_UNTIL": self.lasts_until,
         }
+
+    def room(self, port: int) -> str:
+        """Where tablets reach the room."""
+        return self.environment(port)["TEMPERMARK_LAN_ROOM"]
 
 
 def lan_ready(more_names: list[str]) -> Lan:
@@ -165,7 +170,7 @@ def start_hand_out(port: int, lan: Lan) -> subprocess.Popen[bytes]:
     """Start what hands the authority to tablets that do not trust the room yet."""
     log = (paths.LOCAL / "hand-out.log").open("a")
     command = [str(paths.PYTHON), "-m", "tempermark.web.lan.hand_out", str(port + 1)]
-    command += [lan.authority, lan.fingerprint, str(lan.told(port)["room"])]
+    command += [lan.authority, lan.fingerprint, lan.room(port)]
     return subprocess.Popen(
         command,
         env=clean_environment(),

@@ -1,5 +1,7 @@
 """Django's record of this app."""
 
+import importlib
+
 from django.apps import AppConfig
 
 
@@ -9,3 +11,7 @@ class AccountsConfig(AppConfig):
     name = "tempermark.web.accounts"
     label = "accounts"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        """Sessions are noted from now on."""
+        importlib.import_module("tempermark.web.accounts.people.sessions")

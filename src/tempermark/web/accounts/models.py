@@ -129,7 +129,16 @@ class SignUpLink(models.Model):
     created_at = models.DateTimeField(default=timezone.now)
     expires_at = models.DateTimeField(default=_link_expires)
     used_at = models.DateTimeField(null=True, blank=True)
-    used_by = models.OneToOneField(User, on_delete=models.PROTECT, null=True, blank=True)
+    used_by = models.OneToOneField(
+        User, on_delete=models.PROTECT, null=True, blank=True, related_name="signed_up_with"
+    )
+    # Somebody who is there already chooses another password with it.
+    for_person = models.ForeignKey(
+        User, on_delete=models.CASCADE, null=True, blank=True, related_name="reset_links"
+    )
+    invited_by = models.ForeignKey(
+        User, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
+    )
 
     class Meta:
         constraints = [
@@ -145,3 +154,20 @@ class SignUpLink(models.Model):
     def is_open(self) -> bool:
         """Whether somebody can still sign up with it."""
         return self.used_at is None and timezone.now() < self.expires_at
+
+
+class SignedIn(models.Model):
+    """A session of a person, with the device that it was begun on."""
+
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="signed_in")
+    session_key = models.CharField(max_length=40, unique=True)
+    device = models.CharField(max_length=200, blank=True)
+    address = models.GenericIPAddressField(null=True, blank=True)
+    since = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-since", "-pk"]
+        verbose_name_plural = "signed in"
+
+    def __str__(self) -> str:
+        return f"{self.person} since {self.since:%Y-%m-%d %H:%M}"

@@ -1,4 +1,4 @@
-"""Sign-up by a link that works once: today for a room's first lead."""
+"""Sign-up by a link that works once."""
 
 import hashlib
 import secrets
@@ -23,15 +23,15 @@ def first_lead_token() -> str | None:
     """
     if has_lead():
         return None
-    SignUpLink.objects.filter(used_at=None).delete()
+    SignUpLink.objects.filter(used_at=None, for_person=None).delete()
     token = secrets.token_urlsafe(24)
-    SignUpLink.objects.create(digest=_digest(token), role=Role.LEAD)
+    SignUpLink.objects.create(digest=digest(token), role=Role.LEAD)
     return token
 
 
 def open_link(token: str) -> SignUpLink | None:
     """The link of a token while it can be used, else None."""
-    link = SignUpLink.objects.filter(digest=_digest(token)).first()
+    link = SignUpLink.objects.filter(digest=digest(token)).first()
     return link if link is not None and link.is_open else None
 
 
@@ -49,5 +49,6 @@ def sign_up(link: SignUpLink, name: str, password: str, units: dict[str, str]) -
     return user
 
 
-def _digest(token: str) -> str:
+def digest(token: str) -> str:
+    """How a token is kept (SHA-256)."""
     return hashlib.sha256(token.encode()).hexdigest()

@@ -3,11 +3,19 @@
 from django.urls import path
 
 from tempermark.web.accounts import views
+from tempermark.web.accounts.people import views as people_views
 
 app_name = "accounts"
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign-in"),
     path("sign-out/", views.sign_out, name="sign-out"),
     path("sign-up/<str:token>/", views.sign_up_page, name="sign-up"),
+    path("people/", people_views.people, name="people"),
+    path("people/<int:pk>/role/", people_views.set_role, name="set-role"),
+    path("people/<int:pk>/active/", people_views.set_active, name="set-active"),
+    path("people/<int:pk>/reset/", people_views.reset, name="reset"),
+    path("sign-up-links/<int:pk>/withdraw/", people_views.withdraw, name="withdraw-link"),
+    path("me/", people_views.me, name="me"),
+    path("me/sessions/", people_views.end, name="end-sessions"),
     path("me/units/", views.units, name="units"),
 ]

@@ -16,7 +16,9 @@ from django.views.decorators.http import require_http_methods, require_POST
 from tempermark.web.accounts import actions, sign_up
 from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.forms import SignUpForm
-from tempermark.web.accounts.models import UNIT_CHOICES
+from tempermark.web.accounts.models import UNIT_CHOICES, SignUpLink, User
+from tempermark.web.accounts.people.actions import choose_by_link
+from tempermark.web.accounts.people.forms import NewPasswordForm
 from tempermark.web.accounts.requests import Request
 from tempermark.web.accounts.throttle import is_address_locked
 from tempermark.web.kit.addresses import back_address
@@ -62,6 +64,8 @@ def sign_up_page(request: Any, token: str) -> HttpResponse:
     link = sign_up.open_link(token)
     if link is None:
         return render(request, "accounts/link_used.html", status=410)
+    if link.for_person is not None:
+        return _new_password(request, link, link.for_person)
     form = SignUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
@@ -72,6 +76,20 @@ def sign_up_page(request: Any, token: str) -> HttpResponse:
         return redirect(settings.LOGIN_REDIRECT_URL)
     status = 422 if form.errors else 200
     return render(request, "accounts/sign_up.html", {"form": form, "link": link}, status=status)
+
+
+def _new_password(request: Any, link: SignUpLink, person: User) -> HttpResponse:
+    """Somebody who is there already chooses another password."""
+    form = NewPasswordForm(request.POST or None, person=person)
+    if request.method == "POST" and form.is_valid():
+        user = choose_by_link(link, form.cleaned_data["password"])
+        if user is None:
+            return render(request, "accounts/link_used.html", status=410)
+        login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+        return redirect(settings.LOGIN_REDIRECT_URL)
+    context = {"form": form, "person": person}
+    status = 422 if form.errors else 200
+    return render(request, "accounts/new_password.html", context, status=status)
 
 
 @require_POST

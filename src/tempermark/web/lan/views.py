@@ -20,9 +20,9 @@ def tablets(request: Request) -> HttpResponse:
 @require_GET
 def code(request: Request, which: str) -> HttpResponse:
     """The code of one of the addresses."""
-    if not settings.LAN or which not in ("authority", "room"):
+    if not settings.LAN["room"] or which not in ("authority", "room"):
         raise Http404("There is no such code.")
-    return code_response(settings.LAN[which])
+    return code_response(str(settings.LAN[which]))
 
 
 @login_not_required
@@ -34,7 +34,7 @@ def manifest(request: Request) -> HttpResponse:
         {"src": static("tempermark/icon-192.png"), "sizes": "192x192", "type": "image/png"},
         {"src": static("tempermark/icon-512.png"), "sizes": "512x512", "type": "image/png"},
     ]
-    told = {
+    described = {
         "name": "Tempermark",
         "short_name": "Tempermark",
         "start_url": "/",
@@ -44,4 +44,4 @@ def manifest(request: Request) -> HttpResponse:
         "theme_color": "#f3f2ec",
         "icons": icons,
     }
-    return JsonResponse(told, content_type="application/manifest+json")
+    return JsonResponse(described, content_type="application/manifest+json")

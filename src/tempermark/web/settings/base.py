@@ -1,6 +1,5 @@
 """Settings shared by demo, tests and production; the launcher gives the environment."""
 
-import json
 import os
 from pathlib import Path
 
@@ -186,7 +185,13 @@ PRACTICE_OF = os.environ.get("TEMPERMARK_PRACTICE_OF", "")
 
 # How tablets reach the room, where it answers the shop's network: addresses of the room and of its
 # authority, and its fingerprint (launcher/__main__.py).
-LAN = json.loads(os.environ.get("TEMPERMARK_LAN", "null"))
+LAN = {
+    "room": os.environ.get("TEMPERMARK_LAN_ROOM", ""),
+    "others": os.environ.get("TEMPERMARK_LAN_OTHERS", "").split(),
+    "authority": os.environ.get("TEMPERMARK_LAN_AUTHORITY", ""),
+    "fingerprint": os.environ.get("TEMPERMARK_LAN_FINGERPRINT", ""),
+    "lasts_until": os.environ.get("TEMPERMARK_LAN_LASTS_UNTIL", ""),
+}
 
 LOGGING = {
     "version": 1,

@@ -7,7 +7,7 @@ import os
 from tempermark.web.settings.base import *  # noqa: F403  (settings files are layered so)
 
 DEMO = False
-if LAN:  # noqa: F405
+if LAN["room"]:  # noqa: F405
     SESSION_COOKIE_SECURE = True
     CSRF_COOKIE_SECURE = True
 if os.environ.get("TEMPERMARK_HTTPS") == "1":
