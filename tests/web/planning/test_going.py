@@ -12,6 +12,7 @@ from tempermark.web.planning.day import shop_day
 from tempermark.web.planning.models import Plan
 from tempermark.web.planning.plans.live import moved_on
 from tempermark.web.planning.search import search
+from tempermark.web.presses.models import Element
 from tempermark.web.run.models import Run, TestPress
 from tests.support import bench, room
 
@@ -135,3 +136,16 @@ def test_the_page_at_a_press_lists_what_the_plan_has_for_it(browse, in_force):
     job = first["job"].partition(".")[0]
     assert links[0] == f"/jobs/{job}/run/"
     assert browse.get("/plans/next/no-such-press/").content.strip() == b""
+
+
+def test_a_press_that_is_gone_is_said_and_its_runs_are_not_done(browse, in_force):
+    lost = in_force.found["runs"][0]["press"]
+    Element.objects.filter(press__slug=lost).update(taken_out_on=timezone.localdate())
+    moved = moved_on(in_force, timezone.now())
+    assert moved.lost == [lost]
+    assert not moved.done
+    text = room.words(browse.get("/plans/"))
+    assert f"{lost.title()} cannot take what is planned on it any more" in text
+    Element.objects.update(taken_out_on=timezone.localdate())
+    assert moved_on(in_force, timezone.now()).lost == ["grebe", "heron"]
+    assert browse.get("/plans/wall/").status_code == 200

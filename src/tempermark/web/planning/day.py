@@ -21,6 +21,8 @@ from tempermark.web.run.models import Run
 # A day of more runs is not searched.
 MOST_STAGES = 200
 SECONDS_PER_MINUTE = 60.0
+# Why a job is not planned that is done.
+ALL_LOGGED = "all its pieces are logged"
 
 
 @dataclass(frozen=True)
@@ -118,7 +120,7 @@ def _places(press: DayPress, job: Job) -> list[_Place]:
 
 def _why_not(left: int, recipe: StagedRecipe, fitting: Sequence[_Place], pressure: str) -> str:
     if left <= 0:
-        return "all its pieces are logged"
+        return ALL_LOGGED
     if not recipe.stages:
         return "its recipe has no heated step"
     if not fitting:

@@ -10,7 +10,7 @@ from tempermark.core.planning.day import PlannedRun, SequencedDay
 from tempermark.core.planning.first_come import nearest_setting
 from tempermark.core.planning.settings import timed_runs
 from tempermark.web.jobs.models import Job
-from tempermark.web.planning.day import job_of, shop_day
+from tempermark.web.planning.day import ALL_LOGGED, job_of, shop_day
 from tempermark.web.planning.models import Plan
 from tempermark.web.planning.search import runs_found
 from tempermark.web.run.models import TestPress
@@ -23,13 +23,14 @@ STILL_GOES = timedelta(hours=24)
 @dataclass(frozen=True)
 class MovedOn:
     """The runs of a plan as they went and as they will go, in min from its beginning; how many jobs
-    came after it.
+    came after it; the presses that runs wait for in vain, by their slugs.
     """
 
     runs: list[PlannedRun]
     done: set[str]
     came_since: int
     later_min: float
+    lost: list[str]
 
 
 def moved_on(plan: Plan, now: datetime) -> MovedOn | None:
@@ -46,7 +47,11 @@ def moved_on(plan: Plan, now: datetime) -> MovedOn | None:
     jobs = {stage.plan.name: stage.plan for stage in today.stages}
     presses = {press.plan.name: press.plan for press in today.presses}
     left = [run for run in planned if run.job in jobs and run.press in presses]
-    went = _went(plan, [run for run in planned if run not in left])
+    open_still = {stage.job.pk for stage in today.stages}
+    open_still |= {job.pk for job, why in today.left_out if why != ALL_LOGGED}
+    went = _went(plan, [run for run in planned if job_of(run.job) not in open_still])
+    # Its press is gone: it is where it was planned, until somebody plans again.
+    lost = [run for run in planned if run not in left and job_of(run.job) in open_still]
     order = {name: [run.job for run in left if run.press == name] for name in presses}
     # What is under way comes first on its press.
     for names in order.values():
@@ -59,10 +64,11 @@ def moved_on(plan: Plan, now: datetime) -> MovedOn | None:
         rest = [_later(run, now_min) for run in timed_runs(day, settings)]
     except ValueError:
         return None
-    runs = sorted([*went, *rest], key=lambda run: (run.start_min, run.press))
+    runs = sorted([*went, *lost, *rest], key=lambda run: (run.start_min, run.press))
     ends = max((run.end_min for run in runs), default=0.0)
     later = ends - max(run.end_min for run in planned) if rest else 0.0
-    return MovedOn(runs, {run.job for run in went}, _came_since(plan), later)
+    names = sorted({run.press for run in lost})
+    return MovedOn(runs, {run.job for run in went}, _came_since(plan), later, names)
 
 
 def _came_since(plan: Plan) -> int:

@@ -112,8 +112,9 @@ def shown_plan(plan: Plan, units: Units) -> ShownPlan:
         presses=_lists(plan, [run for run in runs if run.job not in done], stages, jobs, units),
         left_out=_left_out(plan, jobs),
         not_shown=_not_shown(plan),
-        warnings=_since(moved) + _warnings(plan, runs, names),
-        is_behind=moved is not None and (moved.later_min >= BEHIND_MIN or bool(moved.came_since)),
+        warnings=_since(moved, names) + _warnings(plan, runs, names),
+        is_behind=moved is not None
+        and (moved.later_min >= BEHIND_MIN or bool(moved.came_since or moved.lost)),
         cost=_cost(plan, jobs),
         saved=_saved(figures),
         so_far=_so_far(plan),
@@ -142,12 +143,19 @@ def _late_min(runs: Sequence[PlannedRun], stages: dict[str, PlanJob]) -> float:
     return sum(max(run.end_min - at, 0.0) for run, at in due if at is not None)
 
 
-def _since(moved: MovedOn | None) -> list[str]:
-    if moved is None or not moved.came_since:
+def _since(moved: MovedOn | None, names: dict[str, str]) -> list[str]:
+    if moved is None:
         return []
+    lost = [
+        f"{names.get(slug, slug)} cannot take what is planned on it any more: plan again."
+        for slug in moved.lost
+    ]
+    if not moved.came_since:
+        return lost
     many = moved.came_since
     came = "1 job came" if many == 1 else f"{many} jobs came"
-    return [f"{came} after this plan: plan again to have {'it' if many == 1 else 'them'} in it."]
+    them = "it" if many == 1 else "them"
+    return [*lost, f"{came} after this plan: plan again to have {them} in it."]
 
 
 def _saved(figures: Sequence[PlanFigures]) -> str:
