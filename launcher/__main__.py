@@ -94,7 +94,7 @@ def demo(arguments: list[str]) -> int:
 
 def serve(arguments: list[str]) -> int:
     """The shop's own room."""
-    asked = argparse.ArgumentParser(prog="tempermark serve", add_help=False)
+    asked = argparse.ArgumentParser(prog="./tempermark serve", add_help=False, allow_abbrev=False)
     asked.add_argument("--port", type=int, default=server.FIRST_PORT)
     asked.add_argument("--lan", action="store_true")
     asked.add_argument("--name", action="append", default=[])
@@ -143,8 +143,8 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
             database = cluster(room)
             if note is None and port is not None and not port_free(port):
                 raise Stop(
-                    f"Port {port} is in use by another program: end that, or choose another port "
-                    f"for good with `serve --port NUMBER`."
+                    f"Port {port} is in use, by the demo or another program: end that, or take "
+                    f"another port for good with `serve --port NUMBER`."
                 )
             database_port, _ = database.start()
             lan = None if names is None else server.lan_ready(names)

@@ -248,7 +248,10 @@ def test_signing_out_leaves_no_page_of_a_run_on_the_tablet(signed_in, run):
 
 
 def test_a_dwell_over_the_timer_s_ceiling_is_closed_again_and_added_up(signed_in, run):
-    Press.objects.update(timer_max_s=1)
+    # Long enough that a slow machine opens before the whole dwell is over.
+    Press.objects.update(timer_max_s=3)
+    run.settings |= {"dwell_s": 6.0}
+    run.save()
     isla = signed_in
     isla.driver.refresh()
     tap(isla, "Already set and steady")

@@ -18,6 +18,8 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.refusals import refusal_shown
 
 LONGEST_KEY = 18
+# Where a session keeps a link until its page shows it.
+SHOWN_ONCE = "link_shown_once"
 
 
 @never_cache
@@ -25,13 +27,13 @@ LONGEST_KEY = 18
 def people(request: Request) -> HttpResponse:
     """Everybody of the shop; one more is invited here, by a link that is shown once."""
     must_lead(request.user)
-    form, address = InviteForm(request.POST or None), ""
+    form = InviteForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         token = actions.invite(request.user, form.cleaned_data["role"])
-        address = request.build_absolute_uri(reverse("accounts:sign-up", args=[token]))
+        return _shown_next(request, token, "Whoever opens it signs up.")
     context = {
         "form": form,
-        "address": address,
+        "link": request.session.pop(SHOWN_ONCE, None),
         "people": User.objects.order_by("-is_active", "username"),
         "links": SignUpLink.objects.filter(used_at=None, expires_at__gt=timezone.now()),
         "roles": Role.choices,
@@ -40,15 +42,20 @@ def people(request: Request) -> HttpResponse:
     return render(request, "accounts/people.html", context, status=status)
 
 
-@never_cache
 @require_POST
 def reset(request: Request, pk: int) -> HttpResponse:
     """A link with which a person chooses another password, shown once."""
     must_lead(request.user)
     person = get_object_or_404(User, pk=pk)
     token = actions.reset(request.user, person)
+    return _shown_next(request, token, f"With it {person.username} chooses another password.")
+
+
+def _shown_next(request: Request, token: str, purpose: str) -> HttpResponse:
+    """To the page of people, which shows the link once: until then it is in the session alone."""
     address = request.build_absolute_uri(reverse("accounts:sign-up", args=[token]))
-    return render(request, "accounts/reset.html", {"person": person, "address": address})
+    request.session[SHOWN_ONCE] = {"address": address, "purpose": purpose}
+    return redirect("accounts:people")
 
 
 @require_POST

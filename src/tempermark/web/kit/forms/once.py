@@ -17,8 +17,7 @@ ONCE_FIELD = "once"
 # The token of the session changes while a form waits; it is no part of what was meant.
 NOT_CONTENT = ("csrfmiddlewaretoken",)
 KEPT_FOR = timedelta(days=2)
-REFUSED, GONE = 400, 410
-SHOWN_ONCE = "This was shown once, and is kept nowhere: go back and make another."
+REFUSED = 400
 # A script that sends a form cannot read where it is redirected to.
 BY_SCRIPT, GO_TO = "X-By-Script", "X-Go-To"
 KEPT_HEADERS = ("Content-Type", "Content-Disposition", "Location", "HX-Trigger")
@@ -101,12 +100,6 @@ def _answer(key: UUID, act: Callable[..., Any]) -> HttpResponse:
     response = act()
     if response.status_code >= REFUSED:
         transaction.set_rollback(True)
-        return response
-    if "no-store" in response.get("Cache-Control", ""):
-        # A secret that is shown once is kept nowhere.
-        SentForm.objects.filter(key=key).update(
-            status=GONE, headers={"Content-Type": "text/plain"}, page=SHOWN_ONCE
-        )
         return response
     SentForm.objects.filter(key=key).update(
         status=response.status_code,

@@ -18,6 +18,8 @@ STEPS_H = (0.25, 0.5, 1, 2, 3, 6, 12, 24)
 LOW_C, HIGH_C = 20.0, 240.0
 # A block of fewer units has no room for words.
 ROOM_FOR_WORDS, CHARACTER = 44.0, 6.9
+# An hour's words reach so far to each side.
+HALF_HOUR_LABEL = 36.0
 
 
 @dataclass(frozen=True)
@@ -243,6 +245,8 @@ def _hours(begins_at: datetime, minutes: float, scale: float) -> list[tuple[floa
     while (hour - begins_h) * 60 <= minutes:
         at = midnight + timedelta(hours=hour)
         shown = f"{at:%H:%M}" if at.date() == begins_at.date() else f"{at:%a %H:%M}"
-        found.append((LEFT + (hour - begins_h) * 60 * scale, shown))
+        x = LEFT + (hour - begins_h) * 60 * scale
+        if x <= WIDTH - HALF_HOUR_LABEL:
+            found.append((x, shown))
         hour += step
     return found

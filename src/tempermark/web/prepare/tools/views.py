@@ -129,7 +129,6 @@ TOOLS = (
     ("Art", "printing:arts", "pictures and drawings to print, mirrored at 1:1", "file dpi pdf svg"),
     ("Print settings", "printing:settings", "printer, paper and inks", "driver profile ink mirror"),
     ("Two jobs compared", "prepare:compare", "what differs between them", "difference"),
-    ("People", "accounts:people", "who is in the room, as what; invitations", "users roles invite"),
     ("Tablets", "lan:tablets", "how a tablet of the room is brought in", "phone network wifi lan"),
     ("Prices", "supplies:prices", "what blanks, paper, film and power cost", "money cost currency"),
     ("Lots and sheets", "run:lots", "age, uses and wear", "retire parchment tape pillow"),
