@@ -73,7 +73,9 @@ def moved_on(plan: Plan, now: datetime) -> MovedOn | None:
 
 def _came_since(plan: Plan) -> int:
     rows = Job.objects.filter(closed_at=None, experiment=None, created_at__gt=plan.created_at)
-    return rows.count()
+    known = {job_of(job["name"]) for job in plan.given["jobs"]}
+    known |= {pk for pk, _ in plan.given["left_out"]}
+    return len(set(rows.values_list("pk", flat=True)) - known)
 
 
 def _later(run: PlannedRun, by_min: float) -> PlannedRun:
