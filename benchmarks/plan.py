@@ -57,6 +57,7 @@ def _job(rng, stage, number, due):
         dwell_s=stage.dwell_s,
         handling_s=stage.handling_s,
         pressure=stage.pressure or "medium",
+        cover=stage.cover,
         width_mm=300,
         height_mm=300,
         due_min=float(rng.uniform(30, 480)) if due else None,

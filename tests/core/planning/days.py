@@ -63,6 +63,9 @@ def _change(press, before, job):
     order = ("light", "medium", "firm")
     was = press.pressure if before is None else before.pressure
     steps = abs(order.index(was) - order.index(job.pressure)) * press.pressure_step_s / 60
+    lies = press.cover if before is None else before.cover
+    # Another cover takes a minute.
+    steps += 1.0 if lies != job.cover else 0.0
     thermal = np.maximum(warmer, cooler)
     fitted = "" if before is None else before.element_on(press.name)
     if fitted != job.element_on(press.name):

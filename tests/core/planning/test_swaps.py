@@ -72,3 +72,26 @@ def test_every_objective_counts_exchanges(objective):
         set_c, before = run.set_c, named[run.job]
     assert len(plan.runs) == len(jobs)
     assert power_kwh(presses, named, plan.runs) > 0
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_no_way_of_laying_covers_ends_sooner(seed):
+    presses, jobs = random_day(70 + seed, 3 + seed % 4)
+    covers = ("parchment", "", "ptfe_sheet")
+    jobs = [replace(job, cover=covers[n % 3]) for n, job in enumerate(jobs)]
+    fits = fitting(jobs, presses)
+    jobs = [job for job in jobs if fits[job.name]]
+    plan = plan_day(presses, jobs, "makespan", 20.0)
+    assert plan.is_proved
+    assert plan.makespan_min == pytest.approx(least_makespan(presses, jobs, fits), abs=1e-3)
+
+
+def test_a_cover_is_changed_after_the_pressure_while_the_platen_heats():
+    presses, jobs = random_day(1, 2)
+    press = replace(presses[0], heats_c_per_min=10.0, pressure_step_s=60)
+    before = replace(jobs[0], pressure="light", cover="parchment")
+    job = replace(jobs[1], pressure="medium", cover="ptfe_sheet")
+    assert change_between(press, before, 160.0, job, 165.0) == pytest.approx(2.0)
+    assert change_between(press, before, 160.0, job, 190.0) == pytest.approx(3.0)
+    same = replace(job, cover="parchment")
+    assert change_between(press, before, 160.0, same, 165.0) == pytest.approx(1.0)

@@ -18,6 +18,8 @@ SECONDS_PER_MINUTE = 60.0
 # An element is cool enough to be taken out at this; to unplug, exchange and plug takes so long.
 # Starting values.
 TOUCH_C, SWAP_MIN = 45.0, 10.0
+# A cover is exchanged for another, laid on or taken off, within this. Starting value.
+COVER_MIN = 1.0
 
 
 @dataclass(frozen=True)
@@ -33,7 +35,7 @@ class SpareElement:
 class PlanPress:
     """A press as it stands when the plan begins: its platen's true temperature and its pressure,
     how fast the platen goes up and down, how long one step of pressure takes. ``free_from_min``:
-    it is not there before.
+    it is not there before. ``cover`` lies on it; empty: none.
     """
 
     name: str
@@ -48,6 +50,7 @@ class PlanPress:
     free_from_min: float = 0.0
     whole_mm2: float | None = None
     spares: tuple[SpareElement, ...] = ()
+    cover: str = ""
 
     @property
     def platen_mm2(self) -> float:
@@ -91,6 +94,7 @@ class PlanJob:
     behind: str | None = None
     was_on: str | None = None
     spare_on: tuple[tuple[str, str], ...] = ()
+    cover: str = ""
 
     def element_on(self, press: str) -> str:
         """The element that it is pressed with on a press; empty: the one that is fitted."""
@@ -178,18 +182,27 @@ def swap_minutes(press: PlanPress, before: PlanJob | None) -> float:
     return lasting_min * math.log((from_c - ROOM_C) / (TOUCH_C - ROOM_C)) + SWAP_MIN
 
 
+def hands_minutes(press: PlanPress, before: PlanJob | None, job: PlanJob) -> float:
+    """Minutes (min) of hands before a job while the platen changes: steps of pressure, then the
+    cover; before None: from the press as it stands.
+    """
+    here: PlanPress | PlanJob = press if before is None else before
+    steps = abs(PRESSURE_CLASSES.index(job.pressure) - PRESSURE_CLASSES.index(here.pressure))
+    cover_min = COVER_MIN if job.cover != here.cover else 0.0
+    return steps * press.pressure_step_s / SECONDS_PER_MINUTE + cover_min
+
+
 def change_between(
     press: PlanPress, before: PlanJob | None, from_c: float, job: PlanJob, to_c: float
 ) -> float:
     """Minutes (min) from a job at one setting in °C to another at its own; before None: from the
     press as it stands.
     """
-    pressure = press.pressure if before is None else before.pressure
+    by_hand = hands_minutes(press, before, job)
     if not swaps(press, before, job):
-        return change_minutes(press, from_c, to_c, pressure, job.pressure)
+        return max(change_minutes(press, from_c, to_c, job.pressure, job.pressure), by_hand)
     heats = max(to_c - ROOM_C, 0.0) / press.heats_c_per_min
-    steps = change_minutes(press, 0.0, 0.0, pressure, job.pressure)
-    return max(swap_minutes(press, before) + heats, steps)
+    return max(swap_minutes(press, before) + heats, by_hand)
 
 
 def least_change_minutes(press: PlanPress, before: PlanJob | None, job: PlanJob) -> float:

@@ -18,7 +18,7 @@ from tempermark.core.planning.day import (
     PlanPress,
     SequencedDay,
     change_between,
-    change_minutes,
+    hands_minutes,
     swap_minutes,
     swaps,
 )
@@ -137,9 +137,7 @@ def _in_order(
     before = None
     for name in order:
         job = day.jobs[name]
-        steps = change_minutes(
-            press, 0.0, 0.0, day.jobs[before].pressure if before else press.pressure, job.pressure
-        )
+        steps = hands_minutes(press, day.jobs[before] if before else None, job)
         programme.at_most([("change", name, -1.0)], -steps)
         swapped = swaps(press, day.jobs[before] if before else None, job)
         if swapped:

@@ -8,6 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from tempermark.core.recipes.cycle import cycle_steps, steps_afterwards
+from tempermark.core.recipes.layers import code_of
+from tempermark.core.recipes.stack_rules import COVERS
 from tempermark.core.recipes.steps import RecipeStep, Sheet
 
 # Seconds of hands for a piece's way under the platen and out again, and for what needs no heat.
@@ -21,7 +23,8 @@ WAITS = ("coat", "dry", "cool", "rest")
 @dataclass(frozen=True)
 class Stage:
     """Heated steps of a recipe, by their numbers counted from 0, that one setting serves; all
-    pieces of a job go through them. `wait_s` is waited for before it, without press or hands.
+    pieces of a job go through them. `wait_s` is waited for before it, without press or hands;
+    `cover` lies under the platen, by its code, empty: none.
     """
 
     steps: tuple[int, ...]
@@ -31,6 +34,7 @@ class Stage:
     handling_s: float
     pressure: str
     wait_s: float = 0.0
+    cover: str = ""
 
 
 @dataclass(frozen=True)
@@ -64,6 +68,7 @@ def stages_of(sheet: Sheet) -> StagedRecipe:
             handling_s=LOADING_S + hands_s,
             pressure=step.pressure,
             wait_s=wait_s,
+            cover=cover_of(step.stack),
         )
         joined = None if is_new or not stages else _joined(stages[-1], stage, step)
         if joined is None:
@@ -82,6 +87,11 @@ def _middle(time_s: Sequence[float] | None) -> float:
     return sum(time_s) / 2 if time_s else 0.0
 
 
+def cover_of(stack: Sequence[str]) -> str:
+    """The code of the uppermost cover of a stack; empty without one."""
+    return next((code_of(entry) for entry in stack if code_of(entry) in COVERS), "")
+
+
 def _joined(stage: Stage, more: Stage, step: RecipeStep) -> Stage | None:
     """Two stages as one; None where no setting serves both. The main press sets the pressure."""
     low_c, high_c = max(stage.low_c, more.low_c), min(stage.high_c, more.high_c)
@@ -95,4 +105,5 @@ def _joined(stage: Stage, more: Stage, step: RecipeStep) -> Stage | None:
         handling_s=stage.handling_s + more.handling_s,
         pressure=step.pressure if step.kind == "press" else stage.pressure,
         wait_s=stage.wait_s,
+        cover=more.cover if step.kind == "press" else stage.cover,
     )

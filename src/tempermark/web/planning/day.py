@@ -182,6 +182,7 @@ def _stages(
             dwell_s=stage.dwell_s,
             handling_s=stage.handling_s,
             pressure=stage.pressure or job.recipe.pressure,
+            cover=stage.cover,
             width_mm=job.art_width_mm,
             height_mm=job.art_height_mm,
             due_min=due_min if is_last else None,

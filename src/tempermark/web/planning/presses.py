@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from tempermark.core.metrology.press.state import ElementState
 from tempermark.core.planning.day import PlanPress, SpareElement
+from tempermark.core.planning.stages import cover_of
 from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.pressure.press.contact import class_of, contact_kpa, cylinder_force_n
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
@@ -93,6 +94,7 @@ def _day_press(
             heats_c_per_min=rates.heats_k_min,
             cools_c_per_min=rates.cools_k_min,
             pressure=_pressure_now(element),
+            cover=_cover_now(element),
             pressure_step_s=PRESSURE_STEP_S,
             whole_mm2=element.width_mm * element.height_mm,
             spares=tuple(SpareElement(str(e.pk), e.width_mm, e.height_mm) for e in stored),
@@ -103,6 +105,12 @@ def _day_press(
         is_guess=not (rates.timed_up or rates.timed_down),
         within=(rates.heats_within, rates.cools_within),
     )
+
+
+def _cover_now(element: Element) -> str:
+    """The cover that was pressed under last; none before the first piece."""
+    last = element.test_presses.filter(withdrawn_at=None).first()
+    return cover_of(last.stack) if last else ""
 
 
 def _firmest(element: Element) -> str:

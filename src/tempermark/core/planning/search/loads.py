@@ -2,7 +2,7 @@
 
 Method: for a fixed order, the cost of changes is convex and bends only where a setting is the end
 of a window or the press's first, or where two settings lie so far apart that the platen takes just
-as long as the pressure (equal settings, where the pressure stays). A best one therefore has every
+as long as hands (equal settings, where hands do nothing). A best one therefore has every
 setting at one of those points or tied to one by a chain of such distances: with these points for
 each job, the sets of jobs are gone through from the smallest, each ended by each of its jobs.
 """
@@ -15,14 +15,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tempermark.core.planning.day import (
-    SECONDS_PER_MINUTE,
     PlanJob,
     PlanPress,
+    hands_minutes,
     swap_minutes,
     swaps,
 )
 from tempermark.core.preparing.size.growth import ROOM_C
-from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
 # More jobs than this have too many sets; more points cost more than what is known by them is worth.
 MOST_SET_JOBS, MOST_POINTS = 12, 1_000
@@ -34,13 +33,12 @@ SAME_MIN = 1e-3
 
 @dataclass(frozen=True)
 class _Points:
-    """Settings that can be best: °C, the job of each (0 is the press as it stands, job n is n + 1),
-    and its class of pressure.
+    """Settings that can be best: °C, and the job of each (0 is the press as it stands, job n is
+    n + 1).
     """
 
     set_c: np.ndarray
     job: np.ndarray
-    level: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -121,14 +119,12 @@ def _set_loads(
 
 def _points(press: PlanPress, jobs: Sequence[PlanJob]) -> _Points | None:
     windows = [(press.start_c, press.start_c), *((job.low_c, job.high_c) for job in jobs)]
-    levels = [
-        PRESSURE_CLASSES.index(name) for name in (press.pressure, *(j.pressure for j in jobs))
-    ]
+    hands = _hands(press, jobs)
     found = [np.unique(np.array(window)) for window in windows]
     # A chain visits each job once.
     for _ in jobs:
         wider = [
-            _wider(press, windows, levels, found, n) if n else found[0] for n in range(len(found))
+            _wider(press, windows, hands, found, n) if n else found[0] for n in range(len(found))
         ]
         if sum(map(len, wider)) > MOST_POINTS:
             return None
@@ -138,14 +134,19 @@ def _points(press: PlanPress, jobs: Sequence[PlanJob]) -> _Points | None:
     return _Points(
         set_c=np.concatenate(found),
         job=np.repeat(np.arange(len(found)), [len(at) for at in found]),
-        level=np.repeat(levels, [len(at) for at in found]),
     )
+
+
+def _hands(press: PlanPress, jobs: Sequence[PlanJob]) -> np.ndarray:
+    """Minutes of hands from each job to each other, (n + 1, n + 1); 0 is the press as it stands."""
+    at = [None, *jobs]
+    return np.array([[0.0, *(hands_minutes(press, before, job) for job in jobs)] for before in at])
 
 
 def _wider(
     press: PlanPress,
     windows: Sequence[tuple[float, float]],
-    levels: Sequence[int],
+    hands: np.ndarray,
     found: Sequence[np.ndarray],
     job: int,
 ) -> np.ndarray:
@@ -155,8 +156,9 @@ def _wider(
     for other, at in enumerate(found):
         if other == job:
             continue
-        steps_min = abs(levels[other] - levels[job]) * press.pressure_step_s / SECONDS_PER_MINUTE
-        up, down = steps_min * press.heats_c_per_min, steps_min * press.cools_c_per_min
+        # Hands take as long there as back.
+        by_hand = float(hands[min(other, job), max(other, job)])
+        up, down = by_hand * press.heats_c_per_min, by_hand * press.cools_c_per_min
         new += [at + distance for distance in (up, -up, down, -down)]
     every = np.sort(np.concatenate(new))
     every = every[(every >= low - SAME_POINT_K) & (every <= high + SAME_POINT_K)]
@@ -168,9 +170,9 @@ def _wider(
 def _changes(press: PlanPress, jobs: Sequence[PlanJob], points: _Points) -> np.ndarray:
     """Minutes of change from each point to each other, (n, n)."""
     rise = points.set_c[None, :] - points.set_c[:, None]
-    steps = abs(points.level[None, :] - points.level[:, None]) * press.pressure_step_s
+    by_hand = _hands(press, jobs)[np.ix_(points.job, points.job)]
     thermal = np.maximum(rise / press.heats_c_per_min, -rise / press.cools_c_per_min)
-    changes: np.ndarray = np.maximum(thermal, steps / SECONDS_PER_MINUTE)
+    changes: np.ndarray = np.maximum(thermal, by_hand)
     at = [None, *jobs]
     for one, other in itertools.product(np.unique(points.job).tolist(), repeat=2):
         later = at[other]
@@ -179,8 +181,7 @@ def _changes(press: PlanPress, jobs: Sequence[PlanJob], points: _Points) -> np.n
         heats = np.maximum(points.set_c - ROOM_C, 0.0) / press.heats_c_per_min
         least = swap_minutes(press, at[one]) + heats
         cells = np.ix_(points.job == one, points.job == other)
-        by_pressure = steps[cells] / SECONDS_PER_MINUTE
-        changes[cells] = np.maximum(least[points.job == other][None, :], by_pressure)
+        changes[cells] = np.maximum(least[points.job == other][None, :], by_hand[cells])
     return changes
 
 

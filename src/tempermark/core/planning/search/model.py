@@ -11,10 +11,12 @@ from collections.abc import Callable, Mapping, Sequence
 from ortools.sat.python import cp_model
 
 from tempermark.core.planning.day import (
+    COVER_MIN,
     PlanJob,
     PlannedRun,
     PlanPress,
     change_minutes,
+    hands_minutes,
     least_change_minutes,
     swap_minutes,
     swaps,
@@ -150,8 +152,7 @@ class DayModel:
             least = ticks(self._least(press, before, job))
             model.add(self.change[job] >= least).only_enforce_if(follows)
             return
-        pressure = earlier.pressure if earlier else at.pressure
-        steps = ticks(change_minutes(at, 0.0, 0.0, pressure, self.jobs[job].pressure))
+        steps = ticks(hands_minutes(at, earlier, self.jobs[job]))
         if steps:
             model.add(self.change[job] >= steps).only_enforce_if(follows)
         if swaps(at, earlier, self.jobs[job]):
@@ -318,7 +319,8 @@ def _most_change(press: PlanPress, jobs: Sequence[PlanJob]) -> int:
     top = max(jobs, key=lambda job: job.high_c)
     spared = any(job.element_on(press.name) for job in jobs)
     swap = swap_minutes(press, top) + swap_minutes(press, None) if spared else 0.0
-    return ticks(max(ways) + swap + (high - ROOM_C) / press.heats_c_per_min) + ROUNDING_TICKS
+    most = max(ways) + COVER_MIN + swap + (high - ROOM_C) / press.heats_c_per_min
+    return ticks(most) + ROUNDING_TICKS
 
 
 def _horizon(presses: Sequence[PlanPress], jobs: Sequence[PlanJob]) -> int:

@@ -34,7 +34,7 @@ class BandJob:
 
 @dataclass(frozen=True)
 class BandChange:
-    """A change before a run: heats, cools, pressure or element; it may end anywhere from
+    """A change before a run: heats, cools, pressure, cover or element; it may end anywhere from
     ``early_x`` to ``late_x``.
     """
 
@@ -115,7 +115,7 @@ def change_between(
     """The minutes between which a change lies, by how well the platen's rates are known; None for
     one of pressure.
     """
-    if kind in ("pressure", "element"):
+    if kind in ("pressure", "cover", "element"):
         return None
     factor = within[0 if kind == "heats" else 1]
     return change_min / factor, change_min * factor
@@ -174,10 +174,10 @@ def change_kind(
     """What takes a change's time."""
     if swaps(press, before, job):
         return "element"
-    was = press.pressure if before is None else before.pressure
+    here: PlanPress | PlanJob = press if before is None else before
     rate = press.heats_c_per_min if run.set_c >= from_c else press.cools_c_per_min
-    if was != job.pressure and abs(run.set_c - from_c) / rate < run.change_min - 1e-6:
-        return "pressure"
+    if abs(run.set_c - from_c) / rate < run.change_min - 1e-6:
+        return "pressure" if here.pressure != job.pressure else "cover"
     return "heats" if run.set_c >= from_c else "cools"
 
 
@@ -191,6 +191,8 @@ def _change_title(
     minutes = f"{run.change_min:.0f} min"
     if kind == "element":
         return f"another element is fitted: cool, unplug, exchange, heat, {minutes}"
+    if kind == "cover":
+        return f"another cover, {minutes}"
     if between is None:
         return f"to {pressure} pressure, {minutes}"
     known = f" ({between[0]:.0f} to {between[1]:.0f})" if round(between[1] - between[0]) else ""
