@@ -47,7 +47,7 @@ HELP = """./tempermark WORD
   check              linters, types, layers, templates, migrations, built files
 
   reading | survey | setpoint | pressure | simulate | window | outcome | bleed | wrap |
-  mix | cool | diagnose | search
+  mix | cool | diagnose | search | plan
                      FILE|- [--batch]   (wrap: --svg OUT.svg writes the template at 1:1)
                      one JSON document in, one out (docs/formats)
 """

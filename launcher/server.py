@@ -90,7 +90,7 @@ def start(
     """Start the server and wait until it answers; on loopback alone, or over HTTPS on the shop's
     network.
     """
-    log = (paths.LOCAL / f"web-{room}.log").open("a")
+    log = paths.LOCAL / f"web-{room}.log"
     command = [str(paths.PYTHON), "-m", "gunicorn", "tempermark.web.asgi:application"]
     command += ["--config", "python:tempermark.web.gunicorn_conf", "--workers", "2"]
     command += ["--worker-class", "tempermark.web.gunicorn_conf.Worker"]
@@ -99,21 +99,13 @@ def start(
     if lan is not None:
         command += ["--certfile", lan.certificate, "--keyfile", lan.key]
     command += ["--no-control-socket"] if _has_control_socket() else []
-    process = subprocess.Popen(
-        command,
-        env=env,
-        cwd=paths.ROOT,
-        stdout=log,
-        stderr=log,
-        process_group=0,
-        preexec_fn=_end_with_us,  # noqa: PLW1509  (the launcher has one thread)
-    )
+    process = _begun(command, env, log)
     url = f"http{'' if lan is None else 's'}://127.0.0.1:{port}"
     deadline = time.monotonic() + STARTS_WITHIN_S
     while not answers(url):
         if process.poll() is not None or time.monotonic() > deadline:
             stop(process)
-            raise Stop(f"The web server does not start; see {log.name}")
+            raise Stop(f"The web server does not start; see {log}")
         time.sleep(0.1)
     state_file(room).write_text(
         json.dumps({"pid": process.pid, "url": url, "launcher": os.getpid()})
@@ -168,33 +160,29 @@ def lan_ready(more_names: list[str]) -> Lan:
 
 def start_hand_out(port: int, lan: Lan) -> subprocess.Popen[bytes]:
     """Start what hands the authority to tablets that do not trust the room yet."""
-    log = (paths.LOCAL / "hand-out.log").open("a")
     command = [str(paths.PYTHON), "-m", "tempermark.web.lan.hand_out", str(port + 1)]
     command += [lan.authority, lan.fingerprint, lan.room(port)]
-    return subprocess.Popen(
-        command,
-        env=clean_environment(),
-        cwd=paths.ROOT,
-        stdout=log,
-        stderr=log,
-        process_group=0,
-        preexec_fn=_end_with_us,  # noqa: PLW1509  (the launcher has one thread)
-    )
+    return _begun(command, clean_environment(), paths.LOCAL / "hand-out.log")
 
 
 def start_worker(room: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
     """Start what works in the background: the queue of plans, one at a time."""
-    log = (paths.LOCAL / f"worker-{room}.log").open("a")
     command = [str(paths.PYTHON), "-m", "django", "procrastinate", "worker", "--queues", "plans"]
-    return subprocess.Popen(
-        command,
-        env=env,
-        cwd=paths.ROOT,
-        stdout=log,
-        stderr=log,
-        process_group=0,
-        preexec_fn=_end_with_us,  # noqa: PLW1509  (the launcher has one thread)
-    )
+    return _begun(command, env, paths.LOCAL / f"worker-{room}.log")
+
+
+def _begun(command: list[str], env: dict[str, str], log: Path) -> subprocess.Popen[bytes]:
+    """A process of the room, in a group of its own, that ends with the launcher."""
+    with log.open("a") as file:
+        return subprocess.Popen(
+            command,
+            env=env,
+            cwd=paths.ROOT,
+            stdout=file,
+            stderr=file,
+            process_group=0,
+            preexec_fn=_end_with_us,  # noqa: PLW1509  (the launcher has one thread)
+        )
 
 
 def _has_control_socket() -> bool:

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tempermark.core.planning.day import AfterJob, change_minutes
+from tempermark.core.planning.day import AfterJob, change_between
 from tempermark.core.planning.first_come import as_they_came
 from tempermark.core.planning.fits import fitting
 from tempermark.core.planning.search.solve import plan_day
@@ -25,17 +25,17 @@ def assert_keeps_the_rules(plan, presses, jobs):
     assert len(plan.runs) + len(plan.unplaced) == len(jobs)
     ends = {run.job: run.end_min for run in plan.runs}
     for press in presses:
-        set_c, pressure, free = press.start_c, press.pressure, press.free_from_min
+        set_c, before, free = press.start_c, None, press.free_from_min
         for run in plan.on(press.name):
             job = named[run.job]
             assert job.low_c <= run.set_c <= job.high_c
-            change = change_minutes(press, set_c, run.set_c, pressure, job.pressure)
+            change = change_between(press, before, set_c, job, run.set_c)
             assert run.change_min == pytest.approx(change, abs=1e-6)
             waits = [ends[wait.job] + wait.minutes for wait in job.after]
             begins = max([free + change, job.release_min, *waits])
             assert run.start_min == pytest.approx(begins, abs=1e-6)
             assert run.end_min == pytest.approx(run.start_min + job.run_min, abs=1e-6)
-            set_c, pressure, free = run.set_c, job.pressure, run.end_min
+            set_c, before, free = run.set_c, job, run.end_min
     assert plan.makespan_min == pytest.approx(max(ends.values(), default=0.0))
     assert plan.lower_bound_min <= plan.makespan_min + 1e-9
 

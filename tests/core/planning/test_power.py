@@ -10,7 +10,7 @@ from tempermark.core.planning.day import SequencedDay
 from tempermark.core.planning.fits import fitting
 from tempermark.core.planning.power import least_kwh, power_kwh
 from tempermark.core.planning.search.solve import plan_day
-from tempermark.core.planning.settings import timed_runs
+from tempermark.core.planning.timing import timed_runs
 from tests.core.planning.days import random_day
 
 

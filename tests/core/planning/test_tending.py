@@ -82,6 +82,14 @@ def test_a_plan_goes_on_past_the_hours():
     assert hands.closes_min == 10.0
 
 
+def test_past_the_hours_only_those_who_were_there_last_stay():
+    presses, jobs = alike(2, 2, handling_s=45.0)
+    hands = Hands((DutySpan(0.0, 5.0, 2), DutySpan(5.0, 6.0, 1)))
+    plan = plan_day(presses, jobs, seconds=5.0, hands=hands)
+    assert plan.makespan_min == pytest.approx(40, abs=0.01)
+    assert plan.is_proved
+
+
 @settings(max_examples=12)
 @given(
     st.integers(0, 10**6),

@@ -149,3 +149,26 @@ def test_a_press_that_is_gone_is_said_and_its_runs_are_not_done(browse, in_force
     Element.objects.update(taken_out_on=timezone.localdate())
     assert moved_on(in_force, timezone.now()).lost == ["grebe", "heron"]
     assert browse.get("/plans/wall/").status_code == 200
+
+
+def test_a_wish_later_in_the_day_leaves_down_what_is_down_and_nothing_else(
+    browse, technician, in_force
+):
+    job = in_force.found["runs"][0]["job"]
+    browse.post(
+        f"{in_force.get_absolute_url()}runs/{job}/", {"place": "heron ", "once": str(uuid4())}
+    )
+    moved = Plan.objects.latest("pk")
+    assert moved.after == in_force
+    assert moved.given["away"] == []
+    assert {press["name"] for press in moved.given["presses"]} == {"heron", "grebe"}
+
+
+def test_how_slow_platens_may_be_is_said_of_the_plan_not_of_what_was_done(
+    browse, technician, in_force
+):
+    text = room.words(browse.get("/plans/"))
+    said = "If every platen is as slow as it may be"
+    first = Job.objects.order_by("pk").first()
+    pressed(technician, first, 5, first.quantity)
+    assert (said in text) == (said in room.words(browse.get("/plans/")))

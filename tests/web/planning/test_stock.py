@@ -65,7 +65,7 @@ def test_lots_are_counted_apart(browse, technician, element, job):
 def test_too_few_blanks_are_told_on_every_page_of_the_day(browse, job):
     entered(browse, job, pieces=12)
     needed = needed_blanks(20, 0, 0)
-    (short,) = shortages(blanks_of(*jobs_left()))
+    (short,) = shortages(blanks_of(*jobs_left()), stock())
     assert (short.needed, short.there, short.missing) == (needed, 12, needed - 12)
     for address in ("/stock/", "/plans/"):
         assert f"{needed - 12} too few" in room.words(browse.get(address))

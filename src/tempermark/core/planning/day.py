@@ -13,8 +13,7 @@ from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 
 SECONDS_PER_MINUTE = 60.0
-
-
+MM2_PER_M2 = 1e6
 # An element is cool enough to be taken out at this; to unplug, exchange and plug takes so long.
 # Starting values.
 TOUCH_C, SWAP_MIN = 45.0, 10.0
@@ -53,9 +52,10 @@ class PlanPress:
     cover: str = ""
 
     @property
-    def platen_mm2(self) -> float:
-        """All that is heated, mm²; the size above may be its usable part alone."""
-        return self.width_mm * self.height_mm if self.whole_mm2 is None else self.whole_mm2
+    def platen_m2(self) -> float:
+        """All that is heated, m²; the size above may be its usable part alone."""
+        whole = self.width_mm * self.height_mm if self.whole_mm2 is None else self.whole_mm2
+        return whole / MM2_PER_M2
 
 
 @dataclass(frozen=True)
@@ -156,13 +156,10 @@ class SequencedDay:
     wanted: Sequence[str] = ()
 
 
-def change_minutes(
-    press: PlanPress, from_c: float, to_c: float, from_pressure: str, to_pressure: str
-) -> float:
-    """Minutes (min) from one setting in °C to another: platen and pressure change side by side."""
+def thermal_minutes(press: PlanPress, from_c: float, to_c: float) -> float:
+    """Minutes (min) in which a platen goes from one setting in °C to another."""
     rate = press.heats_c_per_min if to_c >= from_c else press.cools_c_per_min
-    steps = abs(PRESSURE_CLASSES.index(to_pressure) - PRESSURE_CLASSES.index(from_pressure))
-    return max(abs(to_c - from_c) / rate, steps * press.pressure_step_s / SECONDS_PER_MINUTE)
+    return abs(to_c - from_c) / rate
 
 
 def swaps(press: PlanPress, before: PlanJob | None, job: PlanJob) -> bool:
@@ -195,12 +192,12 @@ def hands_minutes(press: PlanPress, before: PlanJob | None, job: PlanJob) -> flo
 def change_between(
     press: PlanPress, before: PlanJob | None, from_c: float, job: PlanJob, to_c: float
 ) -> float:
-    """Minutes (min) from a job at one setting in °C to another at its own; before None: from the
-    press as it stands.
+    """Minutes (min) from a job at one setting in °C to another at its own, platen and hands side by
+    side; before None: from the press as it stands.
     """
     by_hand = hands_minutes(press, before, job)
     if not swaps(press, before, job):
-        return max(change_minutes(press, from_c, to_c, job.pressure, job.pressure), by_hand)
+        return max(thermal_minutes(press, from_c, to_c), by_hand)
     heats = max(to_c - ROOM_C, 0.0) / press.heats_c_per_min
     return max(swap_minutes(press, before) + heats, by_hand)
 

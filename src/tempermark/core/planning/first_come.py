@@ -15,7 +15,7 @@ from tempermark.core.planning.day import (
 )
 from tempermark.core.planning.duty import Hands
 from tempermark.core.planning.fits import fitting, unplaced
-from tempermark.core.planning.settings import timed_runs
+from tempermark.core.planning.timing import timed_runs
 
 
 def nearest_setting(job: PlanJob, from_c: float) -> float:

@@ -10,19 +10,17 @@ does (core/preparing/heat/changeover.py).
 
 from collections.abc import Mapping, Sequence
 
-from tempermark.core.planning.day import PlanJob, PlannedRun, PlanPress, swaps
+from tempermark.core.planning.day import SECONDS_PER_MINUTE, PlanJob, PlannedRun, PlanPress, swaps
 from tempermark.core.preparing.heat.changeover import RATE_AT_EXCESS_K
 from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.core.pressing.closing import PLATEN_J_M2K
 
 JOULES_PER_KWH = 3.6e6
-SECONDS_PER_MINUTE = 60.0
-MM2_PER_M2 = 1e6
 
 
 def heat_capacity_j_k(press: PlanPress) -> float:
     """Heat capacity of a platen (J/K)."""
-    return PLATEN_J_M2K * press.platen_mm2 / MM2_PER_M2
+    return PLATEN_J_M2K * press.platen_m2
 
 
 def loss_w_k(press: PlanPress) -> float:

@@ -1,12 +1,11 @@
 """The settings of runs whose order is known: a linear programme, solved exactly.
 
 Equation: minimise the objective over settings s_j within their windows, changes c_j and starts,
-with c_j ≥ (s_j − s_i) ÷ heating, c_j ≥ (s_i − s_j) ÷ cooling, c_j ≥ the steps of pressure,
+with c_j ≥ (s_j − s_i) ÷ heating, c_j ≥ (s_i − s_j) ÷ cooling, c_j ≥ what hands need,
 start_j ≥ end_i + c_j; then, of all as good, the one whose platens change least.
 """
 
-from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Sequence
 
 import numpy as np
 from scipy.optimize import linprog
@@ -17,13 +16,12 @@ from tempermark.core.planning.day import (
     PlannedRun,
     PlanPress,
     SequencedDay,
-    change_between,
     hands_minutes,
     swap_minutes,
     swaps,
 )
 from tempermark.core.planning.power import held_kwh_min, rise_kwh_k, running_kwh_k
-from tempermark.core.planning.tending import tended
+from tempermark.core.planning.timing import timed_runs
 from tempermark.core.preparing.size.growth import ROOM_C
 
 # What the second programme may give up of the first one's best, minutes.
@@ -136,22 +134,15 @@ def _in_order(
 ) -> None:
     before = None
     for name in order:
-        job = day.jobs[name]
-        steps = hands_minutes(press, day.jobs[before] if before else None, job)
-        programme.at_most([("change", name, -1.0)], -steps)
-        swapped = swaps(press, day.jobs[before] if before else None, job)
+        job, earlier = day.jobs[name], day.jobs[before] if before else None
+        programme.at_most([("change", name, -1.0)], -hands_minutes(press, earlier, job))
+        swapped = swaps(press, earlier, job)
         if swapped:
-            cooled = swap_minutes(press, day.jobs[before] if before else None)
             warmer = [("set", name, 1.0 / press.heats_c_per_min), ("change", name, -1.0)]
-            programme.at_most(warmer, ROOM_C / press.heats_c_per_min - cooled)
-        for sign, rate in ((1.0, press.heats_c_per_min), (-1.0, press.cools_c_per_min)):
-            if swapped:
-                continue
-            terms = [("set", name, sign / rate), ("change", name, -1.0)]
-            if before is None:
-                programme.at_most(terms, sign * press.start_c / rate)
-            else:
-                programme.at_most([*terms, ("set", before, -sign / rate)], 0.0)
+            cold_min = ROOM_C / press.heats_c_per_min - swap_minutes(press, earlier)
+            programme.at_most(warmer, cold_min)
+        else:
+            _thermal(programme, press, before, name)
         rises = [("set", name, 1.0), ("rise", name, -1.0)]
         if before is None or swapped:
             programme.at_most(rises, ROOM_C if swapped else press.start_c)
@@ -163,6 +154,16 @@ def _in_order(
         else:
             programme.at_most([*begins, ("start", before, 1.0)], -day.jobs[before].run_min)
         before = name
+
+
+def _thermal(programme: _Programme, press: PlanPress, before: str | None, name: str) -> None:
+    """A change takes as long as the platen heats or cools."""
+    for sign, rate in ((1.0, press.heats_c_per_min), (-1.0, press.cools_c_per_min)):
+        terms = [("set", name, sign / rate), ("change", name, -1.0)]
+        if before is None:
+            programme.at_most(terms, sign * press.start_c / rate)
+        else:
+            programme.at_most([*terms, ("set", before, -sign / rate)], 0.0)
 
 
 def _times(programme: _Programme, day: SequencedDay, job: PlanJob) -> None:
@@ -198,51 +199,3 @@ def _settings(programme: _Programme, day: SequencedDay, found: np.ndarray) -> di
             job, set_c = day.jobs[name], round(float(found[programme.place["set", name]]), 6)
             settings[name] = min(max(set_c, job.low_c), job.high_c)
     return settings
-
-
-def timed_runs(day: SequencedDay, settings_c: Mapping[str, float]) -> list[PlannedRun]:
-    """Runs at these settings in °C, each begun as soon as its press, what it waits for and hands
-    allow, in the order of their start. Raises ValueError for orders that wait for each other.
-    """
-    if day.hands is not None:
-        without = timed_runs(replace(day, hands=None), settings_c)
-        return tended(day, day.hands, settings_c, day.wanted or [run.job for run in without])
-    done: dict[str, PlannedRun] = {}
-    left = {press: list(order) for press, order in day.order.items() if order}
-    while left:
-        ready = [
-            press
-            for press, order in left.items()
-            if all(w.job in done or w.job not in day.jobs for w in day.jobs[order[0]].after)
-        ]
-        if not ready:
-            raise ValueError("The orders of the presses wait for each other.")
-        for press in ready:
-            name = left[press].pop(0)
-            before = [run for run in done.values() if run.press == press]
-            done[name] = _timed(day, press, name, before[-1] if before else None, settings_c, done)
-            if not left[press]:
-                del left[press]
-    return sorted(done.values(), key=lambda run: (run.start_min, run.press))
-
-
-def _timed(
-    day: SequencedDay,
-    press_name: str,
-    name: str,
-    before: PlannedRun | None,
-    settings_c: Mapping[str, float],
-    done: Mapping[str, PlannedRun],
-) -> PlannedRun:
-    press, job = day.presses[press_name], day.jobs[name]
-    change = change_between(
-        press,
-        None if before is None else day.jobs[before.job],
-        press.start_c if before is None else before.set_c,
-        job,
-        settings_c[name],
-    )
-    free = press.free_from_min if before is None else before.end_min
-    waits = [done[w.job].end_min + w.minutes for w in job.after if w.job in done]
-    start = max([free + change, job.release_min, *waits])
-    return PlannedRun(name, press_name, settings_c[name], change, start, start + job.run_min)

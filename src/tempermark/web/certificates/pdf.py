@@ -1,17 +1,14 @@
 """A certificate as a PDF of one or more A4 pages, drawn from its frozen content."""
 
-import io
 import re
 from typing import Any
-from xml.sax.saxutils import escape
 
-from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
-from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer
+from reportlab.platypus import Flowable, Spacer
 
 from tempermark.web.certificates.content import facts, readings, shown_in
 from tempermark.web.certificates.models import Certificate
-from tempermark.web.kit.drawing.pdf import REGULAR, pdf_styles, pdf_table, plain
+from tempermark.web.kit.drawing.pdf import REGULAR, pdf_of, pdf_table, pdf_text, plain
 from tempermark.web.kit.units import Units
 
 CHART_WIDTH_MM = 112
@@ -82,21 +79,7 @@ class Drawing(Flowable):
 
 def as_pdf(certificate: Certificate, units: Units) -> bytes:
     """The certificate's pages in its reader's units."""
-    out, style = io.BytesIO(), pdf_styles()
-    content, shown = certificate.content, shown_in(certificate, units)
-    document = SimpleDocTemplate(
-        out,
-        pagesize=A4,
-        title=f"Calibration certificate {certificate.title}",
-        author="Tempermark",
-        topMargin=16 * mm,
-        bottomMargin=16 * mm,
-        invariant=1,
-    )
-
-    def said(text: str, name: str = "BodyText") -> Paragraph:
-        return Paragraph(escape(plain(text)), style[name])
-
+    content, shown, said = certificate.content, shown_in(certificate, units), pdf_text
     parts = [
         said(f"Calibration certificate {certificate.title}", "Title"),
         said(f"{content['element']}: {shown['sentence']}", "Heading3"),
@@ -112,5 +95,4 @@ def as_pdf(certificate: Certificate, units: Units) -> bytes:
         Spacer(1, 3 * mm),
         said(f"SHA-256 of the content: {certificate.sha256}", "Code"),
     ]
-    document.build(parts)
-    return out.getvalue()
+    return pdf_of(f"Calibration certificate {certificate.title}", parts)

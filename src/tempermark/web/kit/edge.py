@@ -1,12 +1,11 @@
 """The edge of the application: who is really asking, and how much one request may send.
 
 Headers that name another client or protocol are believed from the proxies that the shop named
-(TEMPERMARK_PROXIES) and taken off otherwise; a body is counted as it comes, whatever its length
-was said to be.
+(settings.PROXIES) and taken off otherwise; a body is counted as it comes, whatever its length was
+said to be.
 """
 
 import ipaddress
-import os
 from collections.abc import Awaitable, Callable, Sequence
 from typing import Any
 
@@ -34,12 +33,6 @@ def named_proxies(text: str) -> tuple[Network, ...]:
     """Addresses and networks, commas between them. Raises ValueError for what is neither."""
     parts = (part.strip() for part in text.split(","))
     return tuple(ipaddress.ip_network(part, strict=False) for part in parts if part)
-
-
-def proxies() -> tuple[Network, ...]:
-    """The proxies that the shop named; one on this machine if it says that HTTPS is in front."""
-    usual = "127.0.0.1,::1" if os.environ.get("TEMPERMARK_HTTPS") == "1" else ""
-    return named_proxies(os.environ.get("TEMPERMARK_PROXIES", usual))
 
 
 def with_edge(

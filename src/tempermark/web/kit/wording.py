@@ -1,7 +1,7 @@
 """The core's phrases as a person reads them, in the units that person has chosen."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from tempermark.core.errors import InputError
 from tempermark.core.phrases import KIND_OF_UNIT, UNIT_OF_KIND, Quantity, Text, rendered
@@ -81,3 +81,8 @@ _WRITERS: dict[str, Callable[[float, Units, int], str]] = {
     "volume": volume_text,
     "mass": mass_text,
 }
+
+
+def in_words(names: Sequence[str]) -> str:
+    """Names with commas between, and an “and” before the last; empty for none."""
+    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)

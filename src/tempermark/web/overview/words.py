@@ -8,6 +8,7 @@ from django.utils import timezone
 from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.figures import difference_text, place_text, temperature_text
 from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import in_words
 from tempermark.web.measure.press.history import LevelShift
 from tempermark.web.measure.press.press_temperature import press_temperature, true_temperature
 from tempermark.web.measure.press.state_words import display_words, unusual_words
@@ -89,13 +90,13 @@ def floor_sentence(entries: list[PressState]) -> str:
     overdue = [e.press.name for e in entries if e.state.overdue_days]
     faults = [e.press.name for e in entries if e.open_cases]
     if faults:
-        parts.append(f"{_names(faults)} {_has(faults, 'has', 'have')} an open fault.")
+        parts.append(f"{in_words(faults)} {_has(faults, 'has', 'have')} an open fault.")
     if overdue:
-        parts.append(f"{_names(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
+        parts.append(f"{in_words(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
     if again:
-        parts.append(f"{_names(again)} {_has(again, 'needs', 'need')} a new survey.")
+        parts.append(f"{in_words(again)} {_has(again, 'needs', 'need')} a new survey.")
     if never:
-        parts.append(f"{_names(never)} {_has(never, 'has', 'have')} never been surveyed.")
+        parts.append(f"{in_words(never)} {_has(never, 'has', 'have')} never been surveyed.")
     return " ".join(parts) or "Every press is surveyed and nothing is due."
 
 
@@ -104,16 +105,12 @@ def floor_notes(entries: list[PressState]) -> str:
     parts = []
     unusual = [e.press.name for e in entries if unusual_words(e.state)]
     if unusual:
-        parts.append(f"{_names(unusual)} {_has(unusual, 'has', 'have')} an unusual last survey.")
+        parts.append(f"{in_words(unusual)} {_has(unusual, 'has', 'have')} an unusual last survey.")
     parts += [f"{e.press.name} {e.weak_words}." for e in entries if e.weak_words]
     drifting = [e.press.name for e in entries if e.state.drifting]
     if drifting:
-        parts.append(f"{_names(drifting)} {_has(drifting, 'is', 'are')} drifting.")
+        parts.append(f"{in_words(drifting)} {_has(drifting, 'is', 'are')} drifting.")
     return " ".join(parts)
-
-
-def _names(names: list[str]) -> str:
-    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
 
 
 def _has(names: list[str], one: str, many: str) -> str:

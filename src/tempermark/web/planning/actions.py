@@ -120,9 +120,7 @@ def move_run(user: User, plan: Plan, wish: Wish, key: UUID) -> Plan:
     begins_at, today = plan.begins_at, plan.given
     if timezone.now() - begins_at > STILL_FRESH:
         begins_at = timezone.now().replace(second=0, microsecond=0)
-        there = {press["name"] for press in plan.given["presses"]}
-        away = Press.objects.exclude(slug__in=there).values_list("pk", flat=True)
-        today = as_given(shop_day(begins_at, list(away)))
+        today = as_given(shop_day(begins_at, plan.given.get("away", [])))
     moved = Plan.objects.create(
         begins_at=begins_at,
         objective=plan.objective,

@@ -6,7 +6,13 @@ from dataclasses import asdict, astuple, dataclass, replace
 from datetime import datetime
 from typing import Any
 
-from tempermark.core.planning.day import AfterJob, PlanJob, PlanPress, SpareElement
+from tempermark.core.planning.day import (
+    SECONDS_PER_MINUTE,
+    AfterJob,
+    PlanJob,
+    PlanPress,
+    SpareElement,
+)
 from tempermark.core.planning.duty import DutySpan, Hands
 from tempermark.core.planning.stages import Stage, StagedRecipe, stages_of
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
@@ -20,7 +26,6 @@ from tempermark.web.run.models import Run
 
 # A day of more runs is not searched.
 MOST_STAGES = 200
-SECONDS_PER_MINUTE = 60.0
 # Why a job is not planned that is done.
 ALL_LOGGED = "all its pieces are logged"
 

@@ -10,7 +10,12 @@ from tempermark.core.metrology.press.state import ElementState
 from tempermark.core.planning.day import PlanPress, SpareElement
 from tempermark.core.planning.stages import cover_of
 from tempermark.core.preparing.size.growth import ROOM_C
-from tempermark.core.pressure.press.contact import class_of, contact_kpa, cylinder_force_n
+from tempermark.core.pressure.press.contact import (
+    class_of,
+    contact_kpa,
+    cylinder_force_n,
+    loaded_area_m2,
+)
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.measure.press.states import measured_states
 from tempermark.web.planning.hours.queries import rules
@@ -23,7 +28,6 @@ from tempermark.web.run.pieces.placing import usable_rectangle
 # A knob is turned, and the pull tried, in about a minute: the planning example of
 # formats/commands.md.
 PRESSURE_STEP_S = 60.0
-MM2_PER_M2 = 1e6
 
 
 @dataclass(frozen=True)
@@ -121,7 +125,8 @@ def _firmest(element: Element) -> str:
     if press.mechanism != Mechanism.PNEUMATIC or not (press.max_line_kpa and press.cylinder_mm):
         return PRESSURE_CLASSES[-1]
     force_n = cylinder_force_n(press.max_line_kpa, press.cylinder_mm, press.cylinders or 1)
-    return class_of(contact_kpa(force_n, element.width_mm * element.height_mm / MM2_PER_M2))
+    area_m2 = loaded_area_m2((element.width_mm, element.height_mm), None, rigid=False)
+    return class_of(contact_kpa(force_n, area_m2))
 
 
 def _pressure_now(element: Element) -> str:

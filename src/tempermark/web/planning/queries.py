@@ -35,9 +35,7 @@ def jobs_left(only: Collection[int] | None = None) -> tuple[list[Job], dict[int,
     if only is not None:
         which &= Q(pk__in=only)
     rows = Job.objects.filter(which).select_related("recipe__recipe", "blank", "order")
-    # What a recipe's older versions and a job's art weigh is left where it is.
-    rows = rows.order_by(F("order__due_at").asc(nulls_last=True), "created_at", "pk")
-    jobs = list(rows)
+    jobs = list(rows.order_by(F("order__due_at").asc(nulls_last=True), "created_at", "pk"))
     done = pieces_done(jobs, Q(job__closed_at=None) if only is None else None)
     return jobs, {job.pk: job.quantity - done[job.pk] for job in jobs}
 

@@ -23,7 +23,7 @@ from tempermark.web.planning.plans.sheets import as_pdf as job_sheets
 from tempermark.web.planning.plans.shown import shown_plan
 from tempermark.web.planning.plans.wall import wall as wall_rows
 from tempermark.web.planning.queries import jobs_left, plan_in_force
-from tempermark.web.planning.stock.queries import blanks_of, shortages
+from tempermark.web.planning.stock.queries import blanks_of, shortages, stock
 from tempermark.web.presses.models import Press
 
 MOST_LISTED = 20
@@ -48,7 +48,7 @@ def plans(request: Request) -> HttpResponse:
         "in_force": found,
         "shown": shown_plan(found, request.user.units) if found else None,
         "waiting": len(jobs),
-        "shortages": shortages(blanks_of(jobs, left)),
+        "shortages": shortages(blanks_of(jobs, left), stock()),
         "earlier": Plan.objects.exclude(pk=found.pk if found else None)[:MOST_LISTED],
     }
     status = 422 if form.errors else 200

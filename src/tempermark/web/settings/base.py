@@ -193,6 +193,11 @@ LAN = {
     "lasts_until": os.environ.get("TEMPERMARK_LAN_LASTS_UNTIL", ""),
 }
 
+# Who is believed about the client and the protocol of a request: addresses and networks.
+PROXIES = os.environ.get(
+    "TEMPERMARK_PROXIES", "127.0.0.1,::1" if os.environ.get("TEMPERMARK_HTTPS") == "1" else ""
+)
+
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

@@ -57,6 +57,13 @@ def add_tending(day: "DayModel", hands: Hands) -> None:
         spans.append(model.new_fixed_size_interval_var(begins, ends - begins, f"few {number}"))
         away = hands.most_people - span.people
         needs.append(math.floor(away * MOST_BUSY * SHARE_PARTS))
+    # Those who are there last stay until all is done.
+    closes = ticks(hands.closes_min)
+    away = hands.most_people - hands.people_at(hands.closes_min)
+    if away and closes < day.horizon:
+        length = day.horizon - closes
+        spans.append(model.new_fixed_size_interval_var(closes, length, "past the hours"))
+        needs.append(math.floor(away * MOST_BUSY * SHARE_PARTS))
     model.add_cumulative(spans, needs, most)
 
 

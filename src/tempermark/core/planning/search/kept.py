@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from tempermark.core.planning.day import PlanJob, PlannedRun, PlanPress, SequencedDay
 from tempermark.core.planning.duty import Hands
 from tempermark.core.planning.power import power_kwh
-from tempermark.core.planning.settings import GOALS, best_settings, timed_runs
+from tempermark.core.planning.settings import GOALS, best_settings
+from tempermark.core.planning.timing import timed_runs
 
 
 @dataclass(frozen=True)
@@ -61,6 +62,11 @@ class DaySearch:
     def amounts(self) -> dict[str, float]:
         """What each goal comes to in the plan that is kept, in minutes and kWh."""
         return _amounts(self.runs, self.presses, self.jobs)
+
+    @property
+    def has_wishes(self) -> bool:
+        """Whether a job must follow another: orders that know of no wishes are of no use then."""
+        return any(job.behind is not None for job in self.jobs)
 
     @property
     def late_counts(self) -> bool:

@@ -12,14 +12,15 @@ from ortools.sat.python import cp_model
 
 from tempermark.core.planning.day import (
     COVER_MIN,
+    SECONDS_PER_MINUTE,
     PlanJob,
     PlannedRun,
     PlanPress,
-    change_minutes,
     hands_minutes,
     least_change_minutes,
     swap_minutes,
     swaps,
+    thermal_minutes,
 )
 from tempermark.core.planning.duty import Hands
 from tempermark.core.planning.search.additions import add_power, add_tending, paused
@@ -312,14 +313,12 @@ def _most_change(press: PlanPress, jobs: Sequence[PlanJob]) -> int:
     """The longest change that this press can need, in ticks."""
     low = min(press.start_c, *(job.low_c for job in jobs))
     high = max(press.start_c, *(job.high_c for job in jobs))
-    ways = (
-        change_minutes(press, low, high, PRESSURE_CLASSES[0], PRESSURE_CLASSES[-1]),
-        change_minutes(press, high, low, PRESSURE_CLASSES[0], PRESSURE_CLASSES[-1]),
-    )
+    thermal_min = max(thermal_minutes(press, low, high), thermal_minutes(press, high, low))
+    steps_min = (len(PRESSURE_CLASSES) - 1) * press.pressure_step_s / SECONDS_PER_MINUTE
     top = max(jobs, key=lambda job: job.high_c)
     spared = any(job.element_on(press.name) for job in jobs)
     swap = swap_minutes(press, top) + swap_minutes(press, None) if spared else 0.0
-    most = max(ways) + COVER_MIN + swap + (high - ROOM_C) / press.heats_c_per_min
+    most = thermal_min + steps_min + COVER_MIN + swap + (high - ROOM_C) / press.heats_c_per_min
     return ticks(most) + ROUNDING_TICKS
 
 

@@ -56,8 +56,8 @@ def plan_day(
     hands: Hands | None = None,
 ) -> DayPlan:
     """The best plan found in so many seconds, tended by the ``hands`` that are there (None: by as
-    many as are needed). ``watch`` is told of the progress a few times a
-    second and ends the search by answering False; the best so far is then the plan.
+    many as are needed). ``watch`` is told of the progress a few times a second and ends the search
+    by answering False; the best so far is then the plan.
     """
     begun = time.monotonic()
     reasons = unplaced(jobs, presses)
@@ -81,7 +81,8 @@ def plan_day(
         begun_at=begun,
     )
     search.take(_order_of(search))
-    _offered(search, inserted(left, presses, fits))
+    if not search.has_wishes:
+        _offered(search, inserted(left, presses, fits))
     if least is not None:
         is_of_changes = objective == "changes"
         _offered(search, least.of_least_change()[1] if is_of_changes else least.order)
@@ -91,7 +92,7 @@ def plan_day(
 
 def _offered(search: DaySearch, order: Mapping[str, Sequence[str]]) -> None:
     """Take an order that knows no wishes, where there are none."""
-    if all(job.behind is None for job in search.jobs):
+    if not search.has_wishes:
         with suppress(ValueError):  # Its presses wait for each other.
             search.take(order)
 

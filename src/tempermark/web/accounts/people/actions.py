@@ -47,8 +47,8 @@ def _link(user: User, role: str, person: User | None) -> str:
 def withdraw(user: User, link: SignUpLink) -> None:
     """A link that was not used no longer works."""
     must_lead(user)
-    SignUpLink.objects.filter(pk=link.pk, used_at=None).delete()
-    record(user, "withdrew link", link)
+    if SignUpLink.objects.filter(pk=link.pk, used_at=None).delete()[0]:
+        record(user, "withdrew link", link)
 
 
 @transaction.atomic

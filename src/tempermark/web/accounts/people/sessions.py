@@ -22,11 +22,17 @@ def note(sender: Any, request: HttpRequest, user: User, **_: Any) -> None:
         session_key=request.session.session_key,
         defaults={
             "person": user,
-            "device": request.META.get("HTTP_USER_AGENT", "")[:LONGEST_DEVICE],
+            "device": _device(request.META.get("HTTP_USER_AGENT", "")),
             "address": request.META.get("REMOTE_ADDR") or None,
             "since": timezone.now(),
         },
     )
+
+
+def _device(agent: str) -> str:
+    """What kind of device a browser says that it runs on: the first words in brackets, else all."""
+    _, _, inside = agent.partition("(")
+    return (inside.partition(")")[0] or agent)[:LONGEST_DEVICE]
 
 
 def sessions_of(person: User) -> list[SignedIn]:

@@ -1,13 +1,17 @@
 """What all PDFs of the shop share: its font, its styles, its tables."""
 
+import io
 from functools import cache
 from pathlib import Path
 from typing import Any
+from xml.sax.saxutils import escape
 
+from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import getSampleStyleSheet
+from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
-from reportlab.platypus import Table, TableStyle
+from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Table, TableStyle
 
 FONTS = Path(__file__).parents[1] / "fonts"
 REGULAR, BOLD = "Tempermark", "Tempermark-Bold"
@@ -30,6 +34,7 @@ def plain(text: str) -> str:
     return "".join(c if ord(c) in held else "?" for c in text.translate(STAND_INS))
 
 
+@cache
 def pdf_styles() -> Any:
     """The usual paragraph styles in our own font."""
     _letters()
@@ -37,6 +42,27 @@ def pdf_styles() -> Any:
     for name, font in (("BodyText", REGULAR), ("Title", BOLD), ("Heading3", BOLD)):
         styles[name].fontName = font
     return styles
+
+
+def pdf_text(text: str, style: str = "BodyText") -> Paragraph:
+    """A paragraph in one of the usual styles."""
+    return Paragraph(escape(plain(text)), pdf_styles()[style])
+
+
+def pdf_of(title: str, parts: list[Flowable]) -> bytes:
+    """A4 pages; the same parts are the same bytes."""
+    out = io.BytesIO()
+    document = SimpleDocTemplate(
+        out,
+        pagesize=A4,
+        title=title,
+        author="Tempermark",
+        topMargin=16 * mm,
+        bottomMargin=16 * mm,
+        invariant=1,
+    )
+    document.build(parts)
+    return out.getvalue()
 
 
 def pdf_table(rows: list[list[Any]], widths: tuple[float, ...]) -> Table:

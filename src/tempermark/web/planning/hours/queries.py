@@ -5,10 +5,10 @@ from datetime import datetime, time, timedelta
 
 from django.utils import timezone
 
+from tempermark.core.planning.day import SECONDS_PER_MINUTE
 from tempermark.core.planning.duty import DutySpan, Hands
 from tempermark.web.planning.models import PlanRules, WorkHours
 
-SECONDS_PER_MINUTE = 60.0
 # A day's hours begin at most so long before its plan, and after it.
 DAYS = (-1, 0)
 

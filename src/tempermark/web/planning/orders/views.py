@@ -19,7 +19,7 @@ from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
 from tempermark.web.planning.forms import ItemForm, OrderForm
 from tempermark.web.planning.queries import jobs_left, listed_orders
-from tempermark.web.planning.stock.queries import JobBlanks, blanks_of, shortages
+from tempermark.web.planning.stock.queries import JobBlanks, blanks_of, shortages, stock
 from tempermark.web.prepare.jobs.views import USUAL_ART_MM
 
 
@@ -61,7 +61,8 @@ def order(request: Request, pk: int) -> HttpResponse:
             return redirect(found)
     jobs = list(found.jobs.select_related("recipe__recipe", "blank", "press").order_by("pk"))
     needs = _needs()
-    short = [s for s in shortages(list(needs.values())) if any(j.order_id == pk for j in s.jobs)]
+    every = shortages(list(needs.values()), stock())
+    short = [one for one in every if any(job.order_id == pk for job in one.jobs)]
     context = {
         "order": found,
         "form": form,

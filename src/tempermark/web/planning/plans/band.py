@@ -109,11 +109,11 @@ class BandDay:
     done: Set[str] = frozenset()
 
 
-def change_between(
+def _known_between(
     change_min: float, kind: str, within: Sequence[float]
 ) -> tuple[float, float] | None:
     """The minutes between which a change lies, by how well the platen's rates are known; None for
-    one of pressure.
+    one of hands or of an element.
     """
     if kind in ("pressure", "cover", "element"):
         return None
@@ -146,8 +146,8 @@ def _fill(row: BandRow, day: BandDay, scale: float, degrees: Mapping[float, str]
         job = day.jobs[run.job]
         begins = max(run.start_min - run.change_min, free)
         if run.change_min > 0:
-            kind = change_kind(press, set_c, before, job, run)
-            between = change_between(run.change_min, kind, day.within.get(press.name, (1.0, 1.0)))
+            kind = _change_kind(press, set_c, before, job, run)
+            between = _known_between(run.change_min, kind, day.within.get(press.name, (1.0, 1.0)))
             title = _change_title(kind, run, degrees, job.pressure, between)
             least, most = between or (run.change_min, run.change_min)
             x = LEFT + begins * scale
@@ -168,7 +168,7 @@ def _fill(row: BandRow, day: BandDay, scale: float, degrees: Mapping[float, str]
     ]
 
 
-def change_kind(
+def _change_kind(
     press: PlanPress, from_c: float, before: PlanJob | None, job: PlanJob, run: PlannedRun
 ) -> str:
     """What takes a change's time."""

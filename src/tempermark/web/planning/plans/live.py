@@ -1,21 +1,20 @@
 """The plan in force as the day goes: what is done where it was done, the rest moved on from now."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from django.db.models import Max, Min
 
-from tempermark.core.planning.day import PlannedRun, SequencedDay
+from tempermark.core.planning.day import SECONDS_PER_MINUTE, PlannedRun, SequencedDay
 from tempermark.core.planning.first_come import nearest_setting
-from tempermark.core.planning.settings import timed_runs
+from tempermark.core.planning.timing import timed_runs
 from tempermark.web.jobs.models import Job
 from tempermark.web.planning.day import ALL_LOGGED, job_of, shop_day
 from tempermark.web.planning.models import Plan
 from tempermark.web.planning.search import runs_found
 from tempermark.web.run.models import TestPress
 
-SECONDS_PER_MINUTE = 60.0
 # A plan of longer ago is no longer moved on.
 STILL_GOES = timedelta(hours=24)
 
@@ -79,8 +78,7 @@ def _came_since(plan: Plan) -> int:
 
 
 def _later(run: PlannedRun, by_min: float) -> PlannedRun:
-    moments = {"start_min": run.start_min + by_min, "end_min": run.end_min + by_min}
-    return PlannedRun(**{**vars(run), **moments})
+    return replace(run, start_min=run.start_min + by_min, end_min=run.end_min + by_min)
 
 
 def _went(plan: Plan, done: Sequence[PlannedRun]) -> list[PlannedRun]:

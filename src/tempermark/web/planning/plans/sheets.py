@@ -2,26 +2,21 @@
 opens its job.
 """
 
-import io
 from collections.abc import Callable
 from typing import Any
-from xml.sax.saxutils import escape
 
-import segno
 from django.utils import timezone
-from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.platypus import (
     Image,
     KeepTogether,
     PageBreak,
-    Paragraph,
-    SimpleDocTemplate,
     Spacer,
 )
 
 from tempermark.core.recipes.cycle import HEAT_CAUTION
-from tempermark.web.kit.drawing.pdf import pdf_styles, pdf_table, plain
+from tempermark.web.kit.drawing.codes import code_picture
+from tempermark.web.kit.drawing.pdf import pdf_of, pdf_table, pdf_text
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
 from tempermark.web.measure.press.press_temperature import advised_dial
@@ -38,11 +33,6 @@ CODE_MM = 24
 
 def as_pdf(plan: Plan, shown: ShownPlan, units: Units, address: Callable[[str], str]) -> bytes:
     """The sheets in their reader's units; ``address`` makes a page's address whole."""
-    style = pdf_styles()
-
-    def said(text: str, name: str = "BodyText") -> Paragraph:
-        return Paragraph(escape(plain(text)), style[name])
-
     needs = {need.job.pk: need for need in blanks_of(*jobs_left())}
     elements = {element.press.slug: element for element in reversed(list(fitted_first()))}
     begins_at = timezone.localtime(plan.begins_at)
@@ -50,28 +40,17 @@ def as_pdf(plan: Plan, shown: ShownPlan, units: Units, address: Callable[[str], 
     for slug, name, rows in shown.presses:
         if parts:
             parts.append(PageBreak())
-        parts += [said(f"{name}, {begins_at:%A %-d %B}", "Title"), said(HEAT_CAUTION)]
+        parts += [pdf_text(f"{name}, {begins_at:%A %-d %B}", "Title"), pdf_text(HEAT_CAUTION)]
         for row in rows:
             facts = _facts(row, elements.get(slug), needs.get(row.job.pk), units)
-            table = pdf_table([[said(a), said(b)] for a, b in facts], (34 * mm, 106 * mm))
-            code = _code(address(row.job.get_absolute_url()))
+            table = pdf_table([[pdf_text(a), pdf_text(b)] for a, b in facts], (34 * mm, 106 * mm))
+            picture = code_picture(address(row.job.get_absolute_url()))
+            code = Image(picture, CODE_MM * mm, CODE_MM * mm)
             title = f"{row.begins_at:%H:%M} to {row.ends_at:%H:%M}: {_called(row)}"
-            block = [said(title, "Heading3"), pdf_table([[table, code]], (144 * mm, 28 * mm))]
+            block = [pdf_text(title, "Heading3"), pdf_table([[table, code]], (144 * mm, 28 * mm))]
             parts.append(KeepTogether([*block, Spacer(1, 4 * mm)]))
-    out = io.BytesIO()
-    document = SimpleDocTemplate(
-        out,
-        pagesize=A4,
-        title=f"Job sheets, {begins_at:%Y-%m-%d}",
-        author="Tempermark",
-        topMargin=14 * mm,
-        bottomMargin=14 * mm,
-        leftMargin=16 * mm,
-        rightMargin=16 * mm,
-        invariant=1,
-    )
-    document.build(parts or [said("Nothing is left to run.", "Title")])
-    return out.getvalue()
+    parts = parts or [pdf_text("Nothing is left to run.", "Title")]
+    return pdf_of(f"Job sheets, {begins_at:%Y-%m-%d}", parts)
 
 
 def _called(row: NextRun) -> str:
@@ -106,11 +85,3 @@ def _facts(
     if job.note:
         facts.append(("Note", job.note))
     return [*facts, ("Done, spoiled", ".  .  .  .  .  .  .  .")]
-
-
-def _code(address: str) -> Image:
-    """The QR code of an address."""
-    picture = io.BytesIO()
-    segno.make(address, error="m").save(picture, kind="png", scale=6, border=1)
-    picture.seek(0)
-    return Image(picture, CODE_MM * mm, CODE_MM * mm)

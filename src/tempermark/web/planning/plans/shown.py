@@ -1,30 +1,27 @@
 """A plan as its pages show it: a sentence, figures beside the order of arrival, the day band."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any
 
 from django.urls import reverse
 from django.utils import timezone
 
-from tempermark.core.planning.day import PlanJob, PlannedRun, SequencedDay
+from tempermark.core.planning.day import PlanJob, PlannedRun
 from tempermark.core.planning.power import power_kwh
-from tempermark.core.planning.search.model import order_of
-from tempermark.core.planning.settings import timed_runs
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import in_words
 from tempermark.web.planning.day import hands_given, job_of, jobs_given, presses_given
-from tempermark.web.planning.models import Plan, PlanState, WorkHours
+from tempermark.web.planning.models import Plan, PlanState
 from tempermark.web.planning.plans.band import Band, BandDay, BandJob, draw
 from tempermark.web.planning.plans.live import MovedOn, moved_on
+from tempermark.web.planning.plans.warnings import warnings
 from tempermark.web.planning.plans.wishes import cost_of_wish
 from tempermark.web.planning.search import runs_found
 from tempermark.web.presses.models import Press
 
-# Less is not worth a sentence, minutes.
-LEAST_LATER_MIN = 2.0
 # So many jobs that are left out are named.
 MOST_LEFT_OUT = 60
 # From here on a plan is behind, or ahead, minutes.
@@ -109,10 +106,12 @@ def shown_plan(plan: Plan, units: Units) -> ShownPlan:
         headline=_headline(plan, figures) if moved is None else _going(plan, moved, stages),
         figures=figures,
         band=_band(plan, runs, stages, jobs, names, units, done) if runs else None,
-        presses=_lists(plan, [run for run in runs if run.job not in done], stages, jobs, units),
+        presses=_lists(
+            plan, [run for run in runs if run.job not in done], stages, jobs, names, units
+        ),
         left_out=_left_out(plan, jobs),
         not_shown=_not_shown(plan),
-        warnings=_since(moved, names) + _warnings(plan, runs, names),
+        warnings=warnings(plan, planned, moved, names),
         is_behind=moved is not None
         and (moved.later_min >= BEHIND_MIN or bool(moved.came_since or moved.lost)),
         cost=_cost(plan, jobs),
@@ -143,21 +142,6 @@ def _late_min(runs: Sequence[PlannedRun], stages: dict[str, PlanJob]) -> float:
     return sum(max(run.end_min - at, 0.0) for run, at in due if at is not None)
 
 
-def _since(moved: MovedOn | None, names: dict[str, str]) -> list[str]:
-    if moved is None:
-        return []
-    lost = [
-        f"{names.get(slug, slug)} cannot take what is planned on it any more: plan again."
-        for slug in moved.lost
-    ]
-    if not moved.came_since:
-        return lost
-    many = moved.came_since
-    came = "1 job came" if many == 1 else f"{many} jobs came"
-    them = "it" if many == 1 else "them"
-    return [*lost, f"{came} after this plan: plan again to have {them} in it."]
-
-
 def _saved(figures: Sequence[PlanFigures]) -> str:
     """What the plan saves beside the order in which the orders came."""
     if len(figures) < 2:
@@ -169,12 +153,12 @@ def _saved(figures: Sequence[PlanFigures]) -> str:
         if came.change_min - plan.change_min >= 0.5
         else "",
         f"{came.late_min - plan.late_min:.0f} min late"
-        if came.late_min > plan.late_min + 0.5
+        if came.late_min - plan.late_min >= 0.5
         else "",
         f"{came.kwh - plan.kwh:.1f} kWh" if came.kwh - plan.kwh >= 0.05 else "",
     ]
     saved = [part for part in parts if part]
-    return f"{_and(saved)} less than as the orders came." if saved else ""
+    return f"{in_words(saved)} less than as the orders came." if saved else ""
 
 
 def _so_far(plan: Plan) -> str:
@@ -262,11 +246,11 @@ def _lists(
     runs: Sequence[PlannedRun],
     stages: dict[str, PlanJob],
     jobs: dict[int, Job],
+    names: dict[str, str],
     units: Units,
 ) -> list[tuple[str, str, list[NextRun]]]:
     # In the order of the floor.
     found: dict[str, list[NextRun]] = {p.name: [] for p in presses_given(plan.given)}
-    names = dict(Press.objects.values_list("slug", "name"))
     planned = {run.job: run.end_min for run in runs_found(plan.found)}
     for run in runs:
         due = stages[run.job].due_min
@@ -296,56 +280,6 @@ def _not_shown(plan: Plan) -> int:
     return max(len(plan.given["left_out"]) - MOST_LEFT_OUT, 0)
 
 
-def _warnings(plan: Plan, runs: Sequence[PlannedRun], names: dict[str, str]) -> list[str]:
-    used = {run.press for run in runs}
-    warnings: dict[str, Any] = plan.given["warnings"]
-    said = [f"{names.get(p, p)}: {why}." for p, why in warnings.items() if p in used]
-    guesses = [names.get(p, p) for p in plan.given["guesses"] if p in used]
-    if guesses:
-        heats = "heats and cools" if len(guesses) == 1 else "heat and cool"
-        said.append(f"How fast {_and(guesses)} {heats} was never timed: those changes are a guess.")
-    return said + _of_slowest(plan, runs) + _of_hours(plan, runs)
-
-
-def _of_slowest(plan: Plan, runs: Sequence[PlannedRun]) -> list[str]:
-    """How much later the same plan ends if its platens are as slow as they may be."""
-    within: dict[str, list[float]] = plan.given.get("within", {})
-    presses = presses_given(plan.given)
-    if not within or not runs:
-        return []
-    slow = {
-        p.name: replace(
-            p,
-            heats_c_per_min=p.heats_c_per_min / within[p.name][0],
-            cools_c_per_min=p.cools_c_per_min / within[p.name][1],
-        )
-        for p in presses
-    }
-    jobs = {job.name: job for job in jobs_given(plan.given)}
-    order = order_of(presses, runs)
-    day = SequencedDay(slow, jobs, order, hands_given(plan.given), [run.job for run in runs])
-    ends = max(run.end_min for run in timed_runs(day, {run.job: run.set_c for run in runs}))
-    later = ends - max(run.end_min for run in runs)
-    if later < LEAST_LATER_MIN:
-        return []
-    return [f"If every platen is as slow as it may be, it is done {later:.0f} min later."]
-
-
-def _of_hours(plan: Plan, runs: Sequence[PlannedRun]) -> list[str]:
-    """Runs past the hours; and that nobody's hours are known."""
-    hands = hands_given(plan.given)
-    if hands is None:
-        if "hands" in plan.given and WorkHours.objects.exists():
-            return ["Nobody's hours cover this time: it takes as many hands as it needs."]
-        return []
-    late = [run for run in runs if run.end_min > hands.closes_min + LEAST_LATER_MIN]
-    if not late:
-        return []
-    ends = timezone.localtime(plan.begins_at + timedelta(minutes=hands.closes_min))
-    many = "1 run goes" if len(late) == 1 else f"{len(late)} runs go"
-    return [f"{many} on after {ends:%H:%M}, when the last person leaves."]
-
-
 def _cost(plan: Plan, jobs: dict[int, Job]) -> str:
     """What a wish costs, in a sentence."""
     cost = cost_of_wish(plan)
@@ -360,8 +294,3 @@ def _cost(plan: Plan, jobs: dict[int, Job]) -> str:
     if not cost.late_now and cost.later_min >= 0.5:
         parts.append(f"{cost.later_min:.0f} min more late in all")
     return f"This move: {', '.join(parts) or 'costs nothing'}."
-
-
-def _and(names: Sequence[str]) -> str:
-    *first, last = names
-    return f"{', '.join(first)} and {last}" if first else last

@@ -1,6 +1,6 @@
 """How many blanks are there, by the last count, what came since and what was pressed since."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -90,11 +90,14 @@ def _pressed_since(since: dict[Held, datetime]) -> dict[Held, int]:
     """Pieces of blanks, and of their lots, that were pressed after a moment each."""
     rows = TestPress.objects.filter(withdrawn_at=None, step_number=None).order_by()
     found: dict[Held, int] = {}
-    for (blank, lot), at in since.items():
-        pressed = rows.filter(blank=blank, pressed_at__gt=at)
-        if lot:
-            pressed = pressed.filter(blank_lot=lot)
-        found[blank, lot] = pressed.aggregate(pieces=Count("piece", distinct=True))["pieces"]
+    for of_lots in (False, True):
+        which, fields = Q(pk=None), ("blank", "blank_lot") if of_lots else ("blank",)
+        for (blank, lot), at in since.items():
+            if bool(lot) == of_lots:
+                of_lot = Q(blank_lot=lot) if of_lots else Q()
+                which |= Q(blank=blank, pressed_at__gt=at) & of_lot
+        for row in rows.filter(which).values(*fields).annotate(n=Count("piece", distinct=True)):
+            found[row["blank"], row.get("blank_lot", "")] = row["n"]
     return found
 
 
@@ -132,9 +135,8 @@ def _history(recipes: Iterable[int]) -> dict[int, tuple[int, int]]:
     }
 
 
-def shortages(needs: Sequence[JobBlanks]) -> list[Shortage]:
-    """Blanks that are short for these jobs, which take theirs in this order."""
-    there = stock()
+def shortages(needs: Sequence[JobBlanks], there: Mapping[int, BlankStock]) -> list[Shortage]:
+    """Blanks that are short of what is there for these jobs, which take theirs in this order."""
     taken: dict[int, int] = {}
     short: dict[int, list[Job]] = {}
     for need in needs:

@@ -56,7 +56,7 @@ def blank_stock(request: Request) -> HttpResponse:
             key=lambda row: row[0].blank.name,
         ),
         "unknown": sorted({n.job.blank.name for n in needs if n.job.blank_id not in there}),
-        "short": shortages(needs),
+        "short": shortages(needs, there),
         "entries": StockEntry.objects.select_related("blank", "by")[:MOST_LISTED],
     }
     status = 422 if form.errors else 200

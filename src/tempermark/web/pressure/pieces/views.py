@@ -17,6 +17,7 @@ from tempermark.web.kit.figures import length_text
 from tempermark.web.kit.forms.fields import as_typed
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.units import Units
+from tempermark.web.kit.wording import in_words
 from tempermark.web.pressure import actions, mapping
 from tempermark.web.pressure.forms import PieceForm, RaisedForm
 from tempermark.web.pressure.maps import charts
@@ -176,8 +177,7 @@ def _fit_of(
 
 def _joined(names: list[str]) -> str:
     """`the zip, the hem and the seam`."""
-    unique = list(dict.fromkeys(names))
-    return " and ".join([", ".join(unique[:-1]), unique[-1]] if len(unique) > 1 else unique)
+    return in_words(list(dict.fromkeys(names)))
 
 
 def _inside(print_: Rectangle, within: Rectangle) -> bool:
