@@ -13,5 +13,6 @@ class AccountsConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
-        """Sessions are noted from now on."""
+        """Sessions are noted from now on, and passwords that open a PIN again."""
         importlib.import_module("tempermark.web.accounts.people.sessions")
+        importlib.import_module("tempermark.web.accounts.pins.tablets")

@@ -80,6 +80,9 @@ class User(AbstractUser):
     )
     mass_unit = models.CharField(max_length=2, choices=MassUnit.choices, default=MassUnit.GRAM)
 
+    # Whether this session began with a PIN (pins/backend.py): then a lead works as a technician.
+    by_pin = False
+
     # Counts up when the person wants another address for their calendar.
     calendar_version = models.PositiveIntegerField(default=0)
 
@@ -110,8 +113,8 @@ class User(AbstractUser):
 
     @property
     def may_lead(self) -> bool:
-        """Whether this person may change presses and close cases."""
-        return self.role == Role.LEAD
+        """Whether this person may change presses and close cases; never by PIN."""
+        return self.role == Role.LEAD and not self.by_pin
 
 
 LINK_LASTS = timedelta(days=1)
@@ -171,3 +174,41 @@ class SignedIn(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person} since {self.since:%Y-%m-%d %H:%M}"
+
+
+class BenchPin(models.Model):
+    """The PIN with which a person takes over a shared tablet; kept as a slow digest only."""
+
+    person = models.OneToOneField(User, on_delete=models.CASCADE, related_name="bench_pin")
+    digest = models.CharField(max_length=128)
+    set_at = models.DateTimeField(default=timezone.now)
+    failures = models.PositiveSmallIntegerField(default=0, help_text="wrong PINs in a row")
+
+    def __str__(self) -> str:
+        return f"PIN of {self.person}"
+
+
+class SharedTablet(models.Model):
+    """A tablet of the room that several people use; its token is kept as a digest only."""
+
+    name = models.CharField(max_length=40)
+    digest = models.CharField(max_length=64, unique=True, help_text="SHA-256 of the token")
+    added_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    added_at = models.DateTimeField(default=timezone.now)
+    used_at = models.DateTimeField(null=True, blank=True)
+    failures = models.PositiveSmallIntegerField(default=0, help_text="wrong PINs in a row")
+    ended_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["name", "pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["name"],
+                condition=models.Q(ended_at=None),
+                name="one_shared_tablet_of_a_name",
+                violation_error_message="There is a shared tablet of this name already.",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.name

@@ -2,7 +2,7 @@
 
 from django.core.exceptions import PermissionDenied
 
-from tempermark.web.accounts.models import User
+from tempermark.web.accounts.models import Role, User
 
 
 def must_work(user: User) -> None:
@@ -22,5 +22,8 @@ def must_be_author(user: User, author_id: int) -> None:
 
 def must_lead(user: User) -> None:
     """Raise PermissionDenied unless the person leads."""
-    if not user.may_lead:
-        raise PermissionDenied("Only a lead can do this. Ask one.")
+    if user.may_lead:
+        return
+    if user.by_pin and user.role == Role.LEAD:
+        raise PermissionDenied("You took over by PIN: sign in with your password to do this.")
+    raise PermissionDenied("Only a lead can do this. Ask one.")

@@ -4,6 +4,7 @@ from django.urls import path
 
 from tempermark.web.accounts import views
 from tempermark.web.accounts.people import views as people_views
+from tempermark.web.accounts.pins import views as pin_views
 
 app_name = "accounts"
 urlpatterns = [
@@ -17,5 +18,10 @@ urlpatterns = [
     path("sign-up-links/<int:pk>/withdraw/", people_views.withdraw, name="withdraw-link"),
     path("me/", people_views.me, name="me"),
     path("me/sessions/", people_views.end, name="end-sessions"),
+    path("me/pin/", pin_views.pin, name="pin"),
+    path("me/pin/remove/", pin_views.remove_pin, name="remove-pin"),
+    path("hands/", pin_views.hands, name="hands"),
+    path("shared-tablets/", pin_views.shared_tablets, name="shared-tablets"),
+    path("shared-tablets/<int:pk>/end/", pin_views.end_tablet, name="end-tablet"),
     path("me/units/", views.units, name="units"),
 ]

@@ -2,7 +2,8 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import Any, cast
+from urllib.parse import urlencode
 
 from django.conf import settings
 from django.contrib.auth import login
@@ -10,6 +11,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView, logout_then_login
 from django.http import HttpResponse, HttpResponseBadRequest
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST
 
@@ -19,6 +21,7 @@ from tempermark.web.accounts.forms import SignUpForm
 from tempermark.web.accounts.models import UNIT_CHOICES, SignUpLink, User
 from tempermark.web.accounts.people.actions import choose_by_link
 from tempermark.web.accounts.people.forms import NewPasswordForm
+from tempermark.web.accounts.pins.tablets import may_be_shared, tablet_of
 from tempermark.web.accounts.requests import Request
 from tempermark.web.accounts.throttle import is_address_locked
 from tempermark.web.kit.addresses import back_address
@@ -38,7 +41,16 @@ class SignIn(LoginView):
     """The sign-in page; in the demo it shows who may sign in."""
 
     template_name = "accounts/sign_in.html"
-    redirect_authenticated_user = True
+
+    def dispatch(self, request: Any, *args: Any, **kwargs: Any) -> HttpResponse:
+        """A shared tablet asks for a PIN first; whoever took over by PIN may give the password."""
+        by_pin = getattr(request.user, "by_pin", False)
+        self.redirect_authenticated_user = not by_pin
+        wants_pin = request.method == "GET" and "password" not in request.GET
+        if wants_pin and not request.user.is_authenticated and tablet_of(request) is not None:
+            back = urlencode({"back": request.GET.get("next", "/")})
+            return redirect(f"{reverse('accounts:hands')}?{back}")
+        return cast(HttpResponse, super().dispatch(request, *args, **kwargs))
 
     def post(self, request: Any, *args: Any, **kwargs: Any) -> HttpResponse:
         """Sign in, unless too many have failed from there, whatever names they gave."""
@@ -52,6 +64,7 @@ class SignIn(LoginView):
         return super().get_context_data(
             demo_people=DEMO_PEOPLE if demo else (),
             demo_password=DEMO_PASSWORD if demo else "",
+            is_shared=may_be_shared(self.request),
             is_new=not demo and not sign_up.has_lead(),
             **kwargs,
         )

@@ -5,6 +5,7 @@ from typing import Any
 
 from django.conf import settings
 
+from tempermark.web.accounts.pins.tablets import may_be_shared
 from tempermark.web.accounts.requests import Request
 from tempermark.web.jobs.queries import running
 from tempermark.web.kit.clock import clock_fault
@@ -46,6 +47,7 @@ def presses(request: Request) -> dict[str, Any]:
         "clock_fault": clock_fault,
         "clocks": running,
         "is_demo": settings.DEMO,
+        "is_shared_tablet": may_be_shared(request),
         "practice_of": settings.PRACTICE_OF,
         "guide": first_steps if user.may_work else None,
         "way": WAYS.get(match.app_name if match else ""),

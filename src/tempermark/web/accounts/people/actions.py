@@ -6,7 +6,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
-from tempermark.web.accounts.models import Role, SignUpLink, User
+from tempermark.web.accounts.models import BenchPin, Role, SignUpLink, User
 from tempermark.web.accounts.people.sessions import end_sessions
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.accounts.sign_up import digest
@@ -105,7 +105,7 @@ def choose_password(user: User, password: str, session_key: str | None) -> None:
 @transaction.atomic
 def choose_by_link(link: SignUpLink, password: str) -> User | None:
     """Another password by a link that a lead made; None where it was used meanwhile. Every session
-    ends.
+    ends, and a PIN too.
     """
     held = (
         SignUpLink.objects.select_for_update(of=("self",))
@@ -115,6 +115,7 @@ def choose_by_link(link: SignUpLink, password: str) -> User | None:
     if not held.is_open or held.for_person is None or not held.for_person.is_active:
         return None
     choose_password(held.for_person, password, None)
+    BenchPin.objects.filter(person=held.for_person).delete()
     held.used_at = timezone.now()
     held.save(update_fields=["used_at"])
     return held.for_person

@@ -70,7 +70,9 @@ class ClockQueue {
 }
 
 class Outbox {
-  constructor(run, address, token, changed) {
+  // `person` is who works here now: { id, name }. What somebody else logged waits for them.
+  constructor(run, address, token, person, changed) {
+    this.person = person;
     this.store = `tempermark:run:${run}`;
     this.logStore = `tempermark:run-log:${run}`;
     this.lock = `tempermark-run-${run}`;
@@ -105,16 +107,19 @@ class Outbox {
   }
 
   add(entry) {
-    this.waiting.push(entry);
+    this.waiting.push({ ...entry, person: this.person });
     this.log.push(entry);
     this.write();
     this.changed();
     this.send();
   }
 
+  // What may be sent in this session: a shared tablet keeps what somebody else logged for them.
+  mine() { return this.waiting.filter(({ person }) => !person || person.id === this.person.id); }
+
   // One tab at a time sends; what another tab has added is sent too.
   async send() {
-    if (this.isSending || !this.waiting.length) return;
+    if (this.isSending || !this.mine().length) return;
     this.isSending = true;
     window.clearTimeout(this.timer);
     try {
@@ -122,15 +127,15 @@ class Outbox {
       else await this.sendAll();
     } finally { this.isSending = false; }
     this.changed();
-    if (this.waiting.length) {
+    if (this.mine().length) {
       this.timer = window.setTimeout(() => this.send(), this.waitMs);
       this.waitMs = Math.min(2 * this.waitMs, OUTBOX_LONGEST_RETRY_MS);
     }
   }
 
   async sendAll() {
-    while (this.waiting.length) {
-      const batch = this.waiting.slice(0, MOST_AT_ONCE);
+    while (this.mine().length) {
+      const batch = this.mine().slice(0, MOST_AT_ONCE).map(({ person, ...entry }) => entry);
       const answer = await this.post(batch);
       if (!answer) return;
       const done = new Map(answer.receipts.map((receipt) => [receipt.key, receipt]));
@@ -182,8 +187,13 @@ class Outbox {
 
   // What the page says of the queue: nothing while all is sent.
   sentence() {
-    const count = this.waiting.length;
+    const count = this.mine().length;
     const parts = [];
+    const others = this.waiting.length - count;
+    if (others) {
+      const names = [...new Set(this.waiting.map(({ person }) => person).filter((person) => person && person.id !== this.person.id).map((person) => person.name))].join(", ");
+      parts.push(`${others} ${others === 1 ? "entry" : "entries"} by ${names} not sent yet: ${others === 1 ? "it is" : "they are"} sent when ${names} takes over here again.`);
+    }
     if (count && this.why) {
       const kept = this.isKept === false ? "kept in this page only: do not close it" : "kept in this browser";
       parts.push(this.why === SIGNED_OUT ? SIGNED_OUT : `${this.why}: ${count} ${count === 1 ? "entry is" : "entries are"} ${kept} and will be sent in order.`);

@@ -38,7 +38,7 @@ class RunStrip {
     this.offset = keptOffset();
     if (Number.isNaN(this.offset)) this.setOffset(this.plan.now_s - Date.now() / 1000);
     this.state = new RunState(this.plan);
-    this.outbox = new Outbox(this.plan.run, this.plan.address, root.dataset.token, () => this.showQueue());
+    this.outbox = new Outbox(this.plan.run, this.plan.address, root.dataset.token, { id: root.dataset.person, name: root.dataset.personName }, () => this.showQueue());
     this.clocks = new ClockQueue(this.outbox, this.plan.clock);
     for (const entry of this.outbox.log) this.state.apply({ ...entry, at_s: entry.at_s + this.offset });
     this.parts = {};
