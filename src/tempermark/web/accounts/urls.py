@@ -3,6 +3,7 @@
 from django.urls import path
 
 from tempermark.web.accounts import views
+from tempermark.web.accounts.audit import views as audit_views
 from tempermark.web.accounts.people import views as people_views
 from tempermark.web.accounts.pins import views as pin_views
 
@@ -23,5 +24,8 @@ urlpatterns = [
     path("hands/", pin_views.hands, name="hands"),
     path("shared-tablets/", pin_views.shared_tablets, name="shared-tablets"),
     path("shared-tablets/<int:pk>/end/", pin_views.end_tablet, name="end-tablet"),
+    path("audit/", audit_views.audit, name="audit"),
+    path("audit.<slug:kind>", audit_views.export, name="audit-file"),
+    path("history/<str:about>/", audit_views.history, name="history"),
     path("me/units/", views.units, name="units"),
 ]

@@ -106,6 +106,7 @@ def label_pieces(user: User, run: Run, count: int) -> None:
     must_work(user)
     for number in range(1, count + 1):
         piece_of_run(run, number)
+    record(user, "labelled pieces", run, pieces=count)
 
 
 @transaction.atomic

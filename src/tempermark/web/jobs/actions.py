@@ -45,9 +45,11 @@ def tick(user: User, job: Job, line: str, done: bool) -> None:
     open_tick = held.ticks.filter(line=line, undone_at=None).first()
     if done and open_tick is None:
         Tick.objects.create(job=held, line=line, by=user)
+        record(user, "ticked line", held, line=line)
     elif not done and open_tick is not None:
         open_tick.undone_at = timezone.now()
         open_tick.save(update_fields=["undone_at"])
+        record(user, "took tick back", held, line=line)
 
 
 @transaction.atomic
@@ -80,6 +82,7 @@ def place_outline(user: User, job: Job, size_mm: Size, corner_mm: Size | None) -
     held.art_width_mm, held.art_height_mm = size_mm
     held.outline_left_mm, held.outline_top_mm = corner_mm or (None, None)
     held.save()
+    record(user, "sized art", held, width_mm=size_mm[0], height_mm=size_mm[1])
 
 
 @transaction.atomic
@@ -99,6 +102,7 @@ def choose_guide(user: User, job: Job, guide: PlacingGuide | None, size: str) ->
         raise InputError.single("guide", f"{guide.name} has no size {size}.")
     held.guide, held.guide_size = guide, size if guide else ""
     held.save(update_fields=["guide", "guide_size"])
+    record(user, "chose guide", held, guide=str(guide or ""), size=held.guide_size)
 
 
 @transaction.atomic
@@ -107,6 +111,7 @@ def set_charge(user: User, job: Job, charge: Decimal | None, minutes: float | No
     held = _open_job(user, job, "charge")
     held.charge, held.minutes = charge, minutes
     held.save(update_fields=["charge", "minutes"])
+    record(user, "set charge", held, charge=str(charge or ""), minutes=minutes)
 
 
 def _open_job(user: User, job: Job, field: str) -> Job:
@@ -137,7 +142,7 @@ def start_clock(
     if not SHORTEST_S <= seconds <= LONGEST_S:
         raise InputError.single("seconds", "A clock runs from 1 second to 14 days.")
     now = timezone.now()
-    clock, _ = Clock.objects.get_or_create(
+    clock, is_new = Clock.objects.get_or_create(
         entry_key=key,
         defaults={
             "name": name[:60],
@@ -149,6 +154,8 @@ def start_clock(
             "repeat_s": seconds if repeats else None,
         },
     )
+    if is_new:
+        record(user, "started clock", clock, wait_s=seconds)
     return clock
 
 
@@ -163,6 +170,7 @@ def lengthen(user: User, clock: Clock, seconds: float) -> Clock:
         raise InputError.single("seconds", "A clock runs from 1 second to 14 days.")
     held.ends_at, held.rung_at = ends, None
     held.save(update_fields=["ends_at", "rung_at"])
+    record(user, "lengthened clock", held, by_s=seconds)
     return held
 
 
@@ -178,6 +186,7 @@ def hear(user: User, clock: Clock) -> None:
         turns = (now - held.ends_at).total_seconds() // held.repeat_s + 1
         held.ends_at += timedelta(seconds=turns * held.repeat_s)
     held.save(update_fields=["rung_at", "ends_at"])
+    record(user, "heard clock", held)
 
 
 @transaction.atomic
@@ -207,7 +216,9 @@ def begin_change(
         "by": user,
         "started_at": started_at,
     }
-    PlatenChange.objects.get_or_create(entry_key=key, defaults=values)
+    change, is_new = PlatenChange.objects.get_or_create(entry_key=key, defaults=values)
+    if is_new:
+        record(user, "began a change", change, from_c=from_c, to_c=to_c)
 
 
 @transaction.atomic
@@ -238,4 +249,5 @@ def end_change(
 def stop(user: User, clock: Clock) -> None:
     """It is not needed any more."""
     must_work(user)
-    Clock.objects.filter(pk=clock.pk, stopped_at=None).update(stopped_at=timezone.now())
+    if Clock.objects.filter(pk=clock.pk, stopped_at=None).update(stopped_at=timezone.now()):
+        record(user, "stopped clock", clock)

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db.models import QuerySet
 
-from tempermark.web.kit.forms.tables import guarded
+from tempermark.web.kit.forms.tables import Echo, guarded
 from tempermark.web.run.models import LOT_FIELDS, SCORES, TestPress
 
 FORMAT = "tempermark.logbook/1"
@@ -66,17 +66,9 @@ def row_of(press: TestPress) -> dict[str, Any]:
     return {name: found[name] if name in found else getattr(press, name) for name in COLUMNS}
 
 
-class _Echo:
-    """Hands on what a csv writer writes."""
-
-    @staticmethod
-    def write(text: str) -> str:
-        return text
-
-
 def as_csv(rows: QuerySet[TestPress]) -> Iterator[str]:
     """The file in parts; text that a spreadsheet would run is marked with an apostrophe."""
-    writer = csv.writer(_Echo(), lineterminator="\n")
+    writer = csv.writer(Echo(), lineterminator="\n")
     yield writer.writerow(COLUMNS)
     for press in rows[:MOST_EXPORTED].iterator(chunk_size=CHUNK):
         yield writer.writerow([guarded(value) for value in row_of(press).values()])

@@ -10,9 +10,9 @@ from django.utils import timezone
 
 from tempermark.core.diagnosis.knowledge.loading import shipped
 from tempermark.web.accounts.models import User
+from tempermark.web.kit import paging
 from tempermark.web.kit.forms.fields import choice_field, rows_field
 from tempermark.web.kit.forms.moments import DayField
-from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.measure.models import Survey
 from tempermark.web.presses.models import Press
 from tempermark.web.recipes.models import Blank, Recipe
@@ -29,8 +29,6 @@ OUTCOMES = (
 MOST_TERMS = 6
 # Further than this nobody counts rows by eye.
 MOST_COUNTED = 300
-# A cursor names the last row of a page: its time in ms and its key.
-CURSOR_SIGN = "."
 NEEDED = ("element__press", "recipe__recipe", "blank", "pressed_by", "piece")
 
 
@@ -73,33 +71,6 @@ class LogbookForm(forms.Form):
     def has_folded(self) -> bool:
         """Whether one of them is in use."""
         return any(self.data.get(field.name) for field in self.folded)
-
-
-@dataclass(frozen=True)
-class Cursor:
-    """The last row of a page."""
-
-    at: datetime
-    pk: int
-
-    @classmethod
-    def read(cls, text: str) -> "Cursor | None":
-        """A cursor from an address; None for any other text."""
-        ms, _, pk = text.partition(CURSOR_SIGN)
-        if not (row_key(ms) and row_key(pk)):
-            return None
-        try:
-            return cls(
-                datetime.fromtimestamp(row_key(ms) / 1e6, timezone.get_current_timezone()),
-                row_key(pk),
-            )
-        except (ValueError, OverflowError, OSError):
-            return None
-
-    @classmethod
-    def of(cls, row: TestPress) -> str:
-        """The cursor of a row as an address carries it."""
-        return f"{round(row.pressed_at.timestamp() * 1e6)}{CURSOR_SIGN}{row.pk}"
 
 
 def matching(form: LogbookForm) -> QuerySet[TestPress]:
@@ -199,16 +170,14 @@ class LogbookPage:
 
 def page_of(rows: QuerySet[TestPress], after: str, size: int) -> LogbookPage:
     """So many rows after a cursor."""
-    cursor = Cursor.read(after)
-    if cursor is not None:
-        # The first condition alone is a range of the index.
-        later = Q(pressed_at__lt=cursor.at) | Q(pk__lt=cursor.pk)
-        rows = rows.filter(Q(pressed_at__lte=cursor.at) & later)
+    rows = paging.after(rows, after, "pressed_at")
     # Which rows first, by an index alone; then all that belongs to those few.
     keys = list(rows.values_list("pk", flat=True)[: MOST_COUNTED + 1])
     page = TestPress.objects.filter(pk__in=keys[:size]).order_by("-pressed_at", "-pk")
     found = list(page.select_related(*NEEDED).prefetch_related("fault_cases"))
-    return LogbookPage(found, Cursor.of(found[-1]) if len(keys) > size and found else "", len(keys))
+    is_last = len(keys) <= size or not found
+    cursor = "" if is_last else paging.Cursor.of(found[-1].pressed_at, found[-1].pk)
+    return LogbookPage(found, cursor, len(keys))
 
 
 def survey_window(survey: Survey) -> Q:

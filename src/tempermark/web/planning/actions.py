@@ -155,7 +155,8 @@ def search_again(user: User, plan: Plan) -> None:
 def end_search(user: User, plan: Plan) -> None:
     """Its best so far is enough."""
     must_work(user)
-    Plan.objects.filter(pk=plan.pk).update(is_to_end=True)
+    if Plan.objects.filter(pk=plan.pk, is_to_end=False).update(is_to_end=True):
+        record(user, "ended search", plan)
 
 
 @transaction.atomic

@@ -10,6 +10,7 @@ from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.kit.forms import tables
 from tempermark.web.kit.forms.moments import MomentField
+from tempermark.web.kit.records.audit import record
 from tempermark.web.presses.models import EventKind, Press, PressEvent
 
 FORMAT, KEY = "tempermark.events/1", "events"
@@ -50,4 +51,5 @@ def take_in(user: User, raw: bytes) -> str:
         older = Q(map_since=None) | Q(map_since__lt=fields["at"])
         fields["press"].elements.filter(older, taken_out_on=None).update(map_since=fields["at"])
         added += 1
+    record(user, "imported press events", user, added=added)
     return f"{added} events added, {len(given) - added} were there already."

@@ -70,7 +70,10 @@ def add_press(user: User, experiment: Experiment, press: PressToPlan) -> Planned
         raise InputError.single(None, f"Press {waiting[0].order} is still to be made: do it first.")
     last = held.planned_presses.aggregate(order=Max("order"), scrap=Max("scrap"))
     values = vars(press) | {"scrap": (last["scrap"] or 0) + 1}
-    return PlannedPress.objects.create(experiment=held, order=(last["order"] or 0) + 1, **values)
+    order = (last["order"] or 0) + 1
+    planned = PlannedPress.objects.create(experiment=held, order=order, **values)
+    record(user, "planned press", held, order=order, set_c=press.set_c, dwell_s=press.dwell_s)
+    return planned
 
 
 def _open(user: User, experiment: Experiment) -> Experiment:
@@ -193,6 +196,8 @@ def skip(user: User, planned: PlannedPress, skipped: bool) -> None:
         _not_pressed(planned)
     planned.skipped_at = timezone.now() if skipped else None
     planned.save(update_fields=["skipped_at"])
+    did = "left press out" if skipped else "took press up again"
+    record(user, did, planned.experiment, order=planned.order)
 
 
 @transaction.atomic

@@ -11,6 +11,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.forms import tables
 from tempermark.web.kit.forms.fields import DifferenceField, TemperatureField, UnitForm
 from tempermark.web.kit.forms.moments import MomentField
+from tempermark.web.kit.records.audit import record
 from tempermark.web.measure.comparisons import comparisons
 from tempermark.web.measure.models import Instrument, InstrumentKind, PadComparison
 from tempermark.web.measure.surveys.fields import EmissivityField
@@ -82,4 +83,5 @@ def take_in(user: User, raw: bytes) -> str:
         withdrawn = fields["taken_at"] if fields["withdrawn"] else None
         PadComparison.objects.create(**place, taken_by=user, withdrawn_at=withdrawn, **learned)
         added += 1
+    record(user, "imported comparisons", user, added=added)
     return f"{added} comparisons added, {len(given) - added} were there already."

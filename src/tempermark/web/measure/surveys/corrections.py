@@ -89,8 +89,8 @@ def correct_check(
     was = resting_on_check(check)
     rows = instruments.rows_of(table)
     values = {name: read.get(name) for name in instruments.CHECKED_WITH}
-    correct(user, check, {"on": on, "corrections": rows, **values}, why)
-    return _after(check, was)
+    changed = correct(user, check, {"on": on, "corrections": rows, **values}, why)
+    return _after(check, was) if changed else []
 
 
 @transaction.atomic
