@@ -1,16 +1,18 @@
 """`./tempermark WORD …`: what each word does."""
 
 import argparse
-import contextlib
-import fcntl
 import os
 import signal
 import subprocess
 import sys
-from collections.abc import Iterator
 
 from launcher import environment, network, paths, server, system
+from launcher.backups import words as backups
+from launcher.backups.log_archive import LogArchive, begin, with_archive
+from launcher.backups.schedule import DailyBackup
+from launcher.backups.settings import load as backup_settings
 from launcher.cluster import Cluster, cluster, free_port, port_free
+from launcher.rooms import alone, prepare_data
 from launcher.say import Stop, say, warn
 from launcher.supervisor import Supervisor
 
@@ -44,6 +46,8 @@ HELP = """./tempermark WORD
   bench [NAME]       time things, as ratios measured in one run
   simulate-logger --press NAME   a simulated logger on a press of the running demo
                      (--help lists what it can play)
+  backup             back the room up now; --to FOLDER, --key RECIPIENTS, --daily HH:MM from now on
+  restore FILE       bring a backup back; or --at MOMENT; what is replaced is kept
   check              linters, types, layers, templates, migrations, built files
 
   reading | survey | setpoint | pressure | simulate | window | outcome | bleed | wrap |
@@ -69,19 +73,6 @@ def main(arguments: list[str]) -> int:
         return 1
     except KeyboardInterrupt:
         return 130
-
-
-@contextlib.contextmanager
-def alone() -> Iterator[None]:
-    """Hold the checkout's lock: two starts at once take turns."""
-    paths.LOCAL.mkdir(exist_ok=True)
-    with paths.LOCK_FILE.open("w") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            say("Another start is under way; waiting for it.")
-            fcntl.flock(lock, fcntl.LOCK_EX)
-        yield
 
 
 def demo(arguments: list[str]) -> int:
@@ -140,25 +131,26 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
                 # One that is alive but does not answer would keep its port, and its launcher
                 # would stop the database under us.
                 server.stop_noted(room)
-            database = cluster(room)
+            database, archive = _database(room)
             if note is None and port is not None and not port_free(port):
                 raise Stop(
                     f"Port {port} is in use, by the demo or another program: end that, or take "
                     f"another port for good with `serve --port NUMBER`."
                 )
             database_port, _ = database.start()
+            begin(archive, database_port)
             lan = None if names is None else server.lan_ready(names)
             env = server.environment(room, database.environment(database_port))
             if lan is not None and port is not None:
                 env |= lan.environment(port)
             if note is None or reset:
-                _prepare_data(room, env, reset)
+                prepare_data(room, env, reset)
             if note is not None:
                 database = None
                 _greet(room, note["url"], "Already running", env)
                 return 0
             web_port = port or free_port(server.FIRST_PORT, "Port")
-            supervisor = Supervisor(database)
+            supervisor = Supervisor(database, [DailyBackup(room)] if room == "serve" else [])
             supervisor.begin("web server", lambda: server.start(room, web_port, env, lan))
             supervisor.begin("worker", lambda: server.start_worker(room, env))
             if lan is not None:
@@ -167,15 +159,27 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
         _greet(room, url.rstrip("/"), "Ready", env)
         if lan is not None:
             say(f"Bring tablets in by {url}tablets/")
-        if room == "serve":
-            say(f"Its data lie in {database.home}")
-        say("Ctrl-C stops it.")
+        _say_where(room, database)
         return supervisor.watch()
     except KeyboardInterrupt:
         say("\nStopping.")
         return 0
     finally:
         _stop(supervisor, database, room)
+
+
+def _database(room: str) -> tuple[Cluster, LogArchive | None]:
+    """The room's cluster; a shop's own keeps its log too."""
+    if room != "serve":
+        return cluster(room), None
+    return with_archive(cluster(room), backup_settings())
+
+
+def _say_where(room: str, database: Cluster) -> None:
+    if room == "serve":
+        say(f"Its data lie in {database.home}")
+        say(backup_settings().summary())
+    say("Ctrl-C stops it.")
 
 
 def _interrupt(*_: object) -> None:
@@ -192,15 +196,6 @@ def _stop(supervisor: Supervisor | None, database: Cluster | None, room: str) ->
             server.stop_noted("practice")
     if database is not None:
         database.stop()
-
-
-def _prepare_data(room: str, env: dict[str, str], reset: bool) -> None:
-    command = [str(paths.PYTHON), "-m", "django", "prepare_room"]
-    command += [] if room == "serve" else ["--demo"]
-    command += ["--reset"] if reset else []
-    done = subprocess.run(command, env=env, cwd=paths.ROOT)
-    if done.returncode:
-        raise Stop("The database could not be prepared; see the lines above.")
 
 
 def _greet(room: str, url: str, label: str, env: dict[str, str]) -> None:
@@ -252,7 +247,7 @@ def test(arguments: list[str]) -> int:
     """The tests, on a cluster of their own."""
     with alone():
         environment.prepare("dev")
-        system.need_browser()
+        system.need_test_tools()
         database = cluster("test")
         port, ours = database.start()
     env = environment.clean_environment(
@@ -340,6 +335,8 @@ WORDS = {
     "bench": bench,
     "check": check,
     "simulate-logger": simulate_logger,
+    "backup": backups.backup,
+    "restore": backups.restore_word,
     "prepare": prepare,
 }
 

@@ -22,6 +22,10 @@ USER = "tempermark"
 LONGEST_SOCKET_PATH = 90
 # After a hard kill the dead server may look alive for about two seconds.
 GRACE_S = 5.0
+# Rooms whose data nobody misses.
+THROWN_AWAY = ("test", "scratch")
+# One that was killed, or is brought back to a moment, goes through its log first.
+STARTS_WITHIN_S = 300
 UNSAFE_BUT_QUICK = "-c fsync=off -c synchronous_commit=off -c full_page_writes=off"
 
 
@@ -32,6 +36,8 @@ class Cluster:
     room: str
     home: Path
     bin: Path
+    # More of the server's settings: the log archive's, say.
+    options: tuple[str, ...] = ()
 
     @property
     def data(self) -> Path:
@@ -61,7 +67,7 @@ class Cluster:
             "TEMPERMARK_DB_HOST": "127.0.0.1",
             "TEMPERMARK_DB_PORT": str(port),
             "TEMPERMARK_DB_USER": USER,
-            "TEMPERMARK_DB_NAME": f"tempermark_{self.room}",
+            "TEMPERMARK_DB_NAME": self.database,
             "TEMPERMARK_DB_PASSWORD": self.password,
         }
 
@@ -111,7 +117,8 @@ class Cluster:
         if self._exists(self.data / "PG_VERSION"):
             self._own_folder(self.run)
             return
-        say(f"Making a private database in {self.home}")
+        if self.room not in THROWN_AWAY:
+            say(f"Making a private database in {self.home}")
         self._server("rm", "-rf", str(self.data))
         self.home.mkdir(parents=True, exist_ok=True)
         self._own_folder(self.run)
@@ -129,6 +136,10 @@ class Cluster:
         handed.unlink()
         if result.returncode:
             raise Stop(f"The database could not be made: {result.stderr.strip()[-400:]}")
+
+    def make_data_folder(self) -> None:
+        """An empty data folder of the server's user, for what fills it: a log archive, say."""
+        self._own_folder(self.data)
 
     def _own_folder(self, folder: Path) -> None:
         if not folder.exists():
@@ -158,10 +169,11 @@ class Cluster:
                 time.sleep(0.5)
 
     def _pg_start(self, port: int) -> subprocess.CompletedProcess[str]:
-        quick = UNSAFE_BUT_QUICK if self.room == "test" else ""
+        quick = UNSAFE_BUT_QUICK if self.room in THROWN_AWAY else ""
         options = (
             f"-p {port} -c listen_addresses=127.0.0.1 "
-            f"-c unix_socket_directories='{self.sockets}' -c max_connections=60 -c jit=off {quick}"
+            f"-c unix_socket_directories='{self.sockets}' -c max_connections=60 -c jit=off {quick} "
+            + " ".join(f"-c {option}" for option in self.options)
         )
         log = str(self.run / "log")
         return self._server(
@@ -172,7 +184,7 @@ class Cluster:
             log,
             "-w",
             "-t",
-            "30",
+            str(STARTS_WITHIN_S),
             "-s",
             "-o",
             options,
@@ -189,42 +201,51 @@ class Cluster:
         if b"postgres" not in alive:
             self._server("rm", "-f", str(self.data / "postmaster.pid"))
 
+    @property
+    def database(self) -> str:
+        """The name of the room's database."""
+        return f"tempermark_{self.room}"
+
+    def client(self, program: str, port: int, *arguments: str, database: str = "") -> list[str]:
+        """The command of one of PostgreSQL's own clients; its password is in `secrets()`."""
+        where = ["-h", "127.0.0.1", "-p", str(port), "-U", USER, "-d", database or self.database]
+        return [str(self.bin / program), *where, *arguments]
+
+    def secrets(self) -> dict[str, str]:
+        """The environment of such a client."""
+        return {**os.environ, "PGPASSWORD": self.password, "PGTZ": "UTC"}
+
     def _make_database(self, port: int) -> None:
-        name = f"tempermark_{self.room}"
-        environment = {**os.environ, "PGPASSWORD": self.password}
-        psql = [
-            str(self.bin / "psql"),
-            "-h",
-            "127.0.0.1",
-            "-p",
-            str(port),
-            "-U",
-            USER,
-            "-d",
-            "postgres",
-            "-tA",
-        ]
+        psql = self.client("psql", port, "-tA", database="postgres")
         there = subprocess.run(
-            [*psql, "-c", f"SELECT 1 FROM pg_database WHERE datname = '{name}'"],
+            [*psql, "-c", f"SELECT 1 FROM pg_database WHERE datname = '{self.database}'"],
             capture_output=True,
             text=True,
-            env=environment,
+            env=self.secrets(),
         )
         if there.stdout.strip() != "1":
             subprocess.run(
-                [*psql, "-c", f"CREATE DATABASE {name}"],
+                [*psql, "-c", f"CREATE DATABASE {self.database}"],
                 capture_output=True,
-                env=environment,
+                env=self.secrets(),
                 check=True,
             )
+
+    def as_owner(self, *command: str) -> subprocess.CompletedProcess[str]:
+        """Run a program as the server's user."""
+        before = ["runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
+        return subprocess.run(
+            [*before, *command], capture_output=True, text=True, cwd="/", env=self._environment()
+        )
+
+    def _environment(self) -> dict[str, str]:
+        known = (self.home / "password").exists()
+        return self.secrets() if known else dict(os.environ)
 
     def _server(self, program: str, *arguments: str) -> subprocess.CompletedProcess[str]:
         """Run one of the server's programs as its owner."""
         path = self.bin / program
-        command = [str(path) if path.exists() else program, *arguments]
-        if os.geteuid() == 0:
-            command = ["runuser", "-u", "postgres", "--", *command]
-        return subprocess.run(command, capture_output=True, text=True, cwd="/")
+        return self.as_owner(str(path) if path.exists() else program, *arguments)
 
     def _exists(self, path: Path) -> bool:
         return bool(self._server("test", "-e", str(path)).returncode == 0)
@@ -233,10 +254,10 @@ class Cluster:
         return str(self._server("cat", str(path)).stdout)
 
 
-def cluster(room: str) -> Cluster:
+def cluster(room: str, options: tuple[str, ...] = ()) -> Cluster:
     """The cluster of a room, wherever its server's user can work."""
     programs = system.need_postgres()  # first: installing it makes the postgres user
-    return Cluster(room, _home(room), programs)
+    return Cluster(room, _home(room), programs, options)
 
 
 def _home(room: str) -> Path:

@@ -4,10 +4,11 @@ themselves, and ends all of them with itself.
 
 import subprocess
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from launcher import server
+from launcher.backups.schedule import DailyBackup
 from launcher.cluster import Cluster
 from launcher.say import Stop, say, warn
 
@@ -35,8 +36,10 @@ class Child:
 class Supervisor:
     """Watches a room's processes and its database."""
 
-    def __init__(self, database: Cluster) -> None:
+    def __init__(self, database: Cluster, chores: Sequence[DailyBackup] = ()) -> None:
         self.database = database
+        # What is looked at as often as they are: the daily backup.
+        self.chores = chores
         self.children: list[Child] = []
         self.looked_at = time.monotonic()
 
@@ -56,6 +59,8 @@ class Supervisor:
         if now - self.looked_at >= DATABASE_EVERY_S:
             self.looked_at = now
             self._look_at_database()
+        for chore in self.chores:
+            chore.look(now)
         is_of_use = True
         for child in self.children:
             is_of_use &= self._look_at(child, now)
@@ -99,5 +104,7 @@ class Supervisor:
         """End every process, the last that was begun first; the database is ended by whoever holds
         it.
         """
+        for chore in self.chores:
+            chore.end()
         for child in reversed(self.children):
             server.stop(child.process)

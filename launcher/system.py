@@ -49,15 +49,20 @@ def _keep_debian_cluster_off() -> None:
             config.write_text("create_main_cluster = false\nstart_conf = 'manual'\n")
 
 
-def need_browser() -> None:
-    """Chromium and its driver, for the tests."""
-    missing = [
-        package
-        for package, program in (("chromium", "chromium"), ("chromium-driver", "chromedriver"))
-        if not shutil.which(program)
-    ]
+# Debian's package → the program that it brings.
+FOR_TESTS = {
+    "chromium": "chromium",
+    "chromium-driver": "chromedriver",
+    "pgbackrest": "pgbackrest",
+    "age": "age",
+}
+
+
+def need_test_tools() -> None:
+    """The browser of the tests with its driver, and what keeps logs and encrypts backups."""
+    missing = [package for package, program in FOR_TESTS.items() if not shutil.which(program)]
     if missing:
-        install(missing, "the browser of the tests")
+        install(missing, "the tools of the tests")
 
 
 def need_venv_module() -> None:

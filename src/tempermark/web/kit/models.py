@@ -2,5 +2,6 @@
 
 from tempermark.web.kit.forms.once import SentForm
 from tempermark.web.kit.records.audit import AuditEntry
+from tempermark.web.kit.records.backups import Backup
 
-__all__ = ["AuditEntry", "SentForm"]
+__all__ = ["AuditEntry", "Backup", "SentForm"]

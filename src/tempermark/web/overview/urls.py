@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from tempermark.web.overview import file_views, first_views, views
+from tempermark.web.overview import backup_views, file_views, first_views, views
 
 app_name = "overview"
 urlpatterns = [
@@ -14,6 +14,7 @@ urlpatterns = [
     path("presses/<slug:slug>/place/", views.place_sentence, name="place"),
     path("presses/<slug:slug>/", views.press, name="press"),
     path("presses/<slug:slug>/setting/", views.use_setting, name="use-setting"),
+    path("backups/", backup_views.backups, name="backups"),
     path("files/", file_views.files, name="files"),
     path("files/surveys/", file_views.import_surveys, name="import-many"),
     path("files/table/", file_views.import_table, name="import-table"),

@@ -35,6 +35,7 @@ from tempermark.web.measure.surveys.cautions import cautions
 from tempermark.web.measure.surveys.charts import platen_chart
 from tempermark.web.measure.surveys.words import jump_text, verdict
 from tempermark.web.overview import queries, words
+from tempermark.web.overview.backup_views import backup_state
 from tempermark.web.overview.calendar import feed, new_feed, person_of
 from tempermark.web.overview.charts import drift_chart
 from tempermark.web.presses import actions
@@ -73,6 +74,7 @@ def floor(request: Request) -> HttpResponse:
     context["washes"] = [row for row in due() if row.is_ready]
     context["running"] = bench_states()
     context["may_practise"] = bool(settings.LAUNCHER) and not settings.DEMO
+    context["backups"] = backup_state()
     if request.user.may_lead:
         context["requests"] = open_requests()
     return render(request, "overview/floor.html", context)

@@ -11,6 +11,7 @@ from tempermark.web.experiments.models import (
 from tempermark.web.heat.models import Lesson, LessonRequest, StackTrace
 from tempermark.web.jobs.models import Clock, Job, Order, PlatenChange, Tick
 from tempermark.web.kit.records.audit import AuditEntry
+from tempermark.web.kit.records.backups import Backup
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.measure.models import (
     Instrument,
@@ -112,4 +113,5 @@ ROOM = (
     Press,
     Blank,
     AuditEntry,
+    Backup,
 )
