@@ -6,15 +6,17 @@ import signal
 import subprocess
 import sys
 
-from launcher import environment, network, paths, server, system
+from launcher import environment, network, paths, server, service, system
 from launcher.backups import words as backups
 from launcher.backups.log_archive import LogArchive, begin, with_archive
 from launcher.backups.schedule import DailyBackup
 from launcher.backups.settings import load as backup_settings
 from launcher.cluster import Cluster, cluster, free_port, port_free
+from launcher.pinned import pin
 from launcher.rooms import alone, prepare_data
 from launcher.say import Stop, say, warn
 from launcher.supervisor import Supervisor
+from launcher.upgrade import open_up_to_date
 
 JSON_COMMANDS = (
     "reading",
@@ -48,6 +50,7 @@ HELP = """./tempermark WORD
                      (--help lists what it can play)
   backup             back the room up now; --to FOLDER, --key RECIPIENTS, --daily HH:MM from now on
   restore FILE       bring a backup back; or --at MOMENT; what is replaced is kept
+  service            print a systemd unit that starts the room with the machine
   check              linters, types, layers, templates, migrations, built files
 
   reading | survey | setpoint | pressure | simulate | window | outcome | bleed | wrap |
@@ -85,6 +88,11 @@ def demo(arguments: list[str]) -> int:
 
 def serve(arguments: list[str]) -> int:
     """The shop's own room."""
+    return _room("serve", False, *serve_arguments(arguments))
+
+
+def serve_arguments(arguments: list[str]) -> tuple[int, list[str] | None]:
+    """The port, and more names on the shop's network, None without one. Raises Stop."""
     asked = argparse.ArgumentParser(prog="./tempermark serve", add_help=False, allow_abbrev=False)
     asked.add_argument("--port", type=int, default=server.FIRST_PORT)
     asked.add_argument("--lan", action="store_true")
@@ -99,7 +107,14 @@ def serve(arguments: list[str]) -> int:
         raise Stop(f"{wrong[0]} is no name of a machine and no address.")
     if given.name and not given.lan:
         raise Stop("--name is for the shop's network: add --lan.")
-    return _room("serve", False, given.port, given.name if given.lan else None)
+    return given.port, given.name if given.lan else None
+
+
+def print_unit(arguments: list[str]) -> int:
+    """The systemd unit of the room, with what `serve` would be given."""
+    serve_arguments(arguments)
+    print(service.unit(arguments), end="")
+    return 0
 
 
 def practice(arguments: list[str]) -> int:
@@ -127,6 +142,8 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
         with alone():
             environment.prepare()
             note = server.running(room)
+            if note is None and room == "serve":
+                pin()
             if note is None:
                 # One that is alive but does not answer would keep its port, and its launcher
                 # would stop the database under us.
@@ -141,10 +158,13 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
             begin(archive, database_port)
             lan = None if names is None else server.lan_ready(names)
             env = server.environment(room, database.environment(database_port))
+            if note is None and room == "serve":
+                opened = open_up_to_date(database, database_port, archive, backup_settings())
+                env = opened.env
+            elif note is None or reset:
+                prepare_data(room, env, reset)
             if lan is not None and port is not None:
                 env |= lan.environment(port)
-            if note is None or reset:
-                prepare_data(room, env, reset)
             if note is not None:
                 database = None
                 _greet(room, note["url"], "Already running", env)
@@ -231,6 +251,8 @@ def manage(arguments: list[str]) -> int:
     """A Django management command on a room's data."""
     room = "demo" if "--demo" in arguments else "serve"
     rest = [a for a in arguments if a != "--demo"]
+    if rest[:1] == ["migrate"] and server.noted(room) is not None:
+        raise Stop("The room is open: stop it first, two versions never serve one database.")
     with alone():
         environment.prepare()
         database = cluster(room)
@@ -337,6 +359,7 @@ WORDS = {
     "simulate-logger": simulate_logger,
     "backup": backups.backup,
     "restore": backups.restore_word,
+    "service": print_unit,
     "prepare": prepare,
 }
 

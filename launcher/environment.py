@@ -68,4 +68,4 @@ def clean_environment(**more: str) -> dict[str, str]:
     """The environment for our Python: byte code may be written, nothing foreign on the path."""
     dropped = ("PYTHONDONTWRITEBYTECODE", "PYTHONHOME", "PYTHONPATH", "VIRTUAL_ENV")
     kept = {k: v for k, v in os.environ.items() if k not in dropped}
-    return {**kept, "PYTHONPATH": str(paths.ROOT / "src"), **more}
+    return {**kept, "PYTHONPATH": str(paths.source()), **more}

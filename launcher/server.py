@@ -78,7 +78,7 @@ def environment(room: str, database: dict[str, str]) -> dict[str, str]:
         TEMPERMARK_ROOM=room,
         TEMPERMARK_LAUNCHER=str(paths.ROOT / "tempermark"),
         TEMPERMARK_SECRET_KEY=secret_key(),
-        TEMPERMARK_STATIC_ROOT=str(paths.STATIC),
+        TEMPERMARK_STATIC_ROOT=str(paths.static()),
         OPENBLAS_NUM_THREADS="1",
         **database,
     )
@@ -108,7 +108,14 @@ def start(
             raise Stop(f"The web server does not start; see {log}")
         time.sleep(0.1)
     state_file(room).write_text(
-        json.dumps({"pid": process.pid, "url": url, "launcher": os.getpid()})
+        json.dumps(
+            {
+                "pid": process.pid,
+                "url": url,
+                "launcher": os.getpid(),
+                "version": paths.source().parent.name,
+            }
+        )
     )
     return process
 

@@ -3,6 +3,8 @@
 import ctypes
 import os
 import signal
+import subprocess
+import sys
 from typing import Any
 
 from uvicorn_worker import UvicornWorker
@@ -14,6 +16,14 @@ class Worker(UvicornWorker):
     """Believes no header about who asks: kit/edge.py does, from the proxies that were named."""
 
     CONFIG_KWARGS = {**UvicornWorker.CONFIG_KWARGS, "proxy_headers": False}
+
+
+def on_starting(server: Any) -> None:
+    """A master whose version and database do not belong together begins no worker."""
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "tempermark.web.settings.production")
+    done = subprocess.run([sys.executable, "-m", "django", "must_fit"], capture_output=True)
+    if done.returncode:
+        sys.exit(done.stderr.decode(errors="replace").strip()[-400:])
 
 
 def post_fork(server: Any, worker: Any) -> None:

@@ -8,14 +8,9 @@ from django.conf import settings
 from django.core.management import BaseCommand, CommandError, call_command
 from django.core.management.base import CommandParser
 from django.db import connection
-from django.db.migrations.executor import MigrationExecutor
 
+from tempermark.web.kit.records.versions import Fit, fit_of_database
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
-
-
-def _is_older(executor: MigrationExecutor) -> bool:
-    """Whether steps were applied that this build does not know."""
-    return bool(set(executor.loader.applied_migrations) - set(executor.loader.graph.nodes))
 
 
 def _make_empty() -> None:
@@ -37,17 +32,17 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Each step only where it is needed."""
-        executor = MigrationExecutor(connection)
-        if _is_older(executor):
+        fit = fit_of_database()
+        if fit.kind is Fit.NEWER:
             if not options["demo"]:
                 raise CommandError(
-                    "This database was made by a build from before the first release. Export what "
-                    "is in it with that build, then begin a new one."
+                    f"This database belongs to another version of Tempermark, which took the step "
+                    f"{fit.unknown[0]}."
                 )
-            self.stdout.write("The demo's database is of an older build: it is made again")
+            self.stdout.write("The demo's database is of another version: it is made again")
             _make_empty()
-            executor = MigrationExecutor(connection)
-        if executor.migration_plan(executor.loader.graph.leaf_nodes()):
+            fit = fit_of_database()
+        if fit.pending:
             self.stdout.write("Preparing the database")
             call_command("migrate", interactive=False, verbosity=0)
         self._collect()

@@ -20,7 +20,7 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         """The row."""
         parser.add_argument(
-            "backup", help="JSON with at_s (Unix time), where, bytes, rows, took_s, why"
+            "backup", help="JSON: at_s (Unix time), where, bytes, rows, took_s, why"
         )
 
     def handle(self, *args: Any, **options: Any) -> None:
