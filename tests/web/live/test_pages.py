@@ -1,6 +1,5 @@
 """The live page in words: steady, dipped, silent, wrong clock; keys; surveys kept; files."""
 
-import asyncio
 import json
 from datetime import timedelta
 from uuid import UUID
@@ -163,10 +162,7 @@ def test_a_bad_key_form_keeps_what_was_typed(client, element, lead):
 
 
 def body(response):
-    async def gathered():
-        return b"".join([part async for part in response.streaming_content])
-
-    return asyncio.run(gathered()).decode()
+    return b"".join(response.streaming_content).decode()
 
 
 @pytest.mark.django_db(transaction=True)

@@ -4,6 +4,7 @@ import hashlib
 import secrets
 from typing import Any
 
+from django.contrib.auth.hashers import UNUSABLE_PASSWORD_PREFIX
 from django.db import transaction
 from django.utils import timezone
 
@@ -13,7 +14,9 @@ from tempermark.web.kit.records.audit import record
 
 def has_lead() -> bool:
     """Whether somebody who may sign in leads the room."""
-    return User.objects.filter(role=Role.LEAD, is_active=True).exists()
+    leads = User.objects.filter(role=Role.LEAD, is_active=True)
+    # Those that an archive brought have no password until they choose one.
+    return leads.exclude(password__startswith=UNUSABLE_PASSWORD_PREFIX).exists()
 
 
 @transaction.atomic

@@ -4,6 +4,7 @@ from django.urls import path
 
 from tempermark.web.accounts import views
 from tempermark.web.accounts.audit import views as audit_views
+from tempermark.web.accounts.matrix import views as matrix_views
 from tempermark.web.accounts.people import views as people_views
 from tempermark.web.accounts.pins import views as pin_views
 
@@ -27,5 +28,6 @@ urlpatterns = [
     path("audit/", audit_views.audit, name="audit"),
     path("audit.<slug:kind>", audit_views.export, name="audit-file"),
     path("history/<str:about>/", audit_views.history, name="history"),
+    path("permissions/", matrix_views.permissions, name="permissions"),
     path("me/units/", views.units, name="units"),
 ]

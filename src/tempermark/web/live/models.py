@@ -5,6 +5,7 @@ from typing import Any
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
+from django.utils import timezone
 
 from tempermark.web.measure.models import Instrument
 from tempermark.web.presses.models import Element
@@ -20,7 +21,7 @@ class LoggerKey(models.Model):
     element = models.ForeignKey(Element, on_delete=models.PROTECT, related_name="logger_keys")
     places = models.JSONField()
     sha256 = models.CharField(max_length=64, unique=True)
-    created_at = models.DateTimeField(auto_now_add=True)
+    created_at = models.DateTimeField(default=timezone.now, editable=False)
     created_by = models.ForeignKey(
         "accounts.User", on_delete=models.PROTECT, related_name="+", null=True
     )

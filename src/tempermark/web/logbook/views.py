@@ -8,7 +8,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.downloads import named
+from tempermark.web.kit.downloads import in_parts
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.logbook import export as files
 from tempermark.web.logbook.comparing import compared, headline, wash_rows
@@ -112,5 +112,4 @@ def export(request: Request, kind: str) -> StreamingHttpResponse:
         raise Http404("There is no such file.")
     content_type, write = KINDS[kind]
     rows = matching(LogbookForm(request.GET)).select_related(*NEEDED).prefetch_related("marks")
-    response = StreamingHttpResponse(write(rows), content_type=content_type)
-    return named(response, f"logbook.{kind}")
+    return in_parts(request, write(rows), content_type, f"logbook.{kind}")

@@ -3,22 +3,24 @@
 from typing import Any
 
 from django import forms
-from django.http import Http404, HttpResponse
+from django.http import Http404, HttpResponse, StreamingHttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_http_methods
 
 from tempermark.core.errors import InputError
-from tempermark.web.accounts.permissions import must_work
+from tempermark.web.accounts.permissions import must_lead, must_work
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.downloads import attachment
+from tempermark.web.kit.downloads import attachment, in_parts
 from tempermark.web.kit.forms import tables
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.records.audit import record
 from tempermark.web.kit.wording import error_text
 from tempermark.web.measure.comparisons import files as comparison_files
 from tempermark.web.measure.exchange import bulk
 from tempermark.web.measure.instruments import files as instrument_files
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.surveys import queries
+from tempermark.web.overview.archive.writing import room_archive
 from tempermark.web.overview.calendar import feed_path
 from tempermark.web.presses import event_files, register_files
 from tempermark.web.pressure import tables as tables_of_fit
@@ -154,6 +156,14 @@ def table(request: Request, name: str, kind: str) -> HttpResponse:
     else:
         text = tables.to_json(source.FORMAT, source.KEY, rows)
     return attachment(text, KINDS[kind], f"{name}.{kind}")
+
+
+@require_GET
+def whole_room(request: Request) -> StreamingHttpResponse:
+    """Everything of the room as one archive of open formats."""
+    must_lead(request.user)
+    record(request.user, "took the whole room out", request.user)
+    return in_parts(request, room_archive(), "application/zip", "room.zip")
 
 
 @require_GET

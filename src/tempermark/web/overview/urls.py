@@ -16,6 +16,7 @@ urlpatterns = [
     path("presses/<slug:slug>/setting/", views.use_setting, name="use-setting"),
     path("backups/", backup_views.backups, name="backups"),
     path("files/", file_views.files, name="files"),
+    path("files/room.zip", file_views.whole_room, name="room-archive"),
     path("files/surveys/", file_views.import_surveys, name="import-many"),
     path("files/table/", file_views.import_table, name="import-table"),
     path("files/surveys.zip", file_views.surveys_archive, name="archive"),

@@ -3,6 +3,7 @@
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
+from django.utils import timezone
 
 from tempermark.core.constants import PLATEN_RANGE_MM
 
@@ -243,7 +244,7 @@ class PressPhoto(models.Model):
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     caption = models.CharField(max_length=120, blank=True)
-    added_at = models.DateTimeField(auto_now_add=True)
+    added_at = models.DateTimeField(default=timezone.now, editable=False)
     added_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
     taken_away_at = models.DateTimeField(null=True, blank=True)
 

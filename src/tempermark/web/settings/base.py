@@ -57,6 +57,7 @@ MIDDLEWARE = [
     "tempermark.web.accounts.pins.short_sessions.ShortSessions",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "tempermark.web.accounts.matrix.gate.PermissionGate",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",

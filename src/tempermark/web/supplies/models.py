@@ -2,6 +2,7 @@
 
 from django.db import models
 from django.db.models import Q
+from django.utils import timezone
 
 from tempermark.web.recipes.models import Blank
 
@@ -44,7 +45,7 @@ class Price(models.Model):
         Blank, on_delete=models.CASCADE, null=True, blank=True, related_name="prices"
     )
     amount = models.DecimalField(max_digits=12, decimal_places=4)
-    changed_at = models.DateTimeField(auto_now=True)
+    changed_at = models.DateTimeField(default=timezone.now, editable=False)
 
     class Meta:
         ordering = ["code", "blank"]

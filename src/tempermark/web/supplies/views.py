@@ -8,6 +8,7 @@ from django.contrib import messages
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
 from tempermark.web.accounts.models import User
@@ -101,4 +102,5 @@ def _keep(code: str, blank: Blank | None, amount: Decimal | None) -> None:
     if amount is None:
         Price.objects.filter(code=code, blank=blank).delete()
     else:
-        Price.objects.update_or_create(code=code, blank=blank, defaults={"amount": amount})
+        values = {"amount": amount, "changed_at": timezone.now()}
+        Price.objects.update_or_create(code=code, blank=blank, defaults=values)

@@ -14,7 +14,7 @@ from tempermark.web.accounts.audit.forms import AuditForm
 from tempermark.web.accounts.audit.words import say_entry
 from tempermark.web.accounts.permissions import must_lead
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.downloads import named
+from tempermark.web.kit.downloads import in_parts
 from tempermark.web.kit.forms.tables import Echo, guarded
 from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.records.audit import AuditEntry
@@ -63,7 +63,7 @@ def export(request: Request, kind: str) -> StreamingHttpResponse:
         raise Http404("There is no such file.")
     content_type, write = KINDS[kind]
     rows = queries.entries(AuditForm(request.GET).filters())[:MOST_EXPORTED]
-    return named(StreamingHttpResponse(write(rows), content_type=content_type), f"audit.{kind}")
+    return in_parts(request, write(rows), content_type, f"audit.{kind}")
 
 
 def _row_of(entry: AuditEntry) -> tuple[str, ...]:

@@ -44,3 +44,12 @@ def must_fit() -> None:
     if fit.kind is not Fit.SAME:
         named = f" ({', '.join(fit.unknown[:3])})" if fit.unknown else ""
         raise SystemExit(f"The database is {fit.kind.value} for this version{named}: not served.")
+
+
+def steps_taken() -> dict[str, str]:
+    """App → its newest step: what the tables of this database look like."""
+    taken = MigrationExecutor(connection).loader.applied_migrations
+    newest: dict[str, str] = {}
+    for app, name in sorted(taken):
+        newest[app] = name
+    return newest

@@ -1,7 +1,7 @@
 """A press's live readings: the page, the events behind it, keys, surveys kept, files."""
 
 import asyncio
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator
 from typing import Any
 
 from asgiref.sync import sync_to_async
@@ -15,7 +15,7 @@ from django.views.decorators.http import require_GET, require_POST
 from tempermark.core.errors import InputError
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.requests import Request
-from tempermark.web.kit.downloads import named
+from tempermark.web.kit.downloads import in_parts
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import error_text
@@ -197,16 +197,6 @@ def recording_file(request: Request, pk: int, kind: str) -> StreamingHttpRespons
     recording = get_object_or_404(Recording.objects.select_related("key"), pk=pk)
     lines = export.csv_lines(recording) if kind == "csv" else export.stream_lines(recording)
     types = {"csv": "text/csv", "ndjson": "application/x-ndjson"}
-    response = StreamingHttpResponse(_later(lines), content_type=f"{types[kind]}; charset=utf-8")
-    return named(response, f"recording-{recording.pk}.{kind}")
-
-
-async def _later(lines: Iterator[Any]) -> AsyncIterator[Any]:
-    """Lines read in portions, off the event loop."""
-
-    def portion() -> str:
-        return "".join(line for _, line in zip(range(2000), lines, strict=False))
-
-    while text := await sync_to_async(portion)():
-        yield text
-    await sync_to_async(connections.close_all)()
+    return in_parts(
+        request, lines, f"{types[kind]}; charset=utf-8", f"recording-{recording.pk}.{kind}"
+    )

@@ -1,0 +1,1 @@
+"""The permission matrix: rules, the gate that holds to them, and their page."""

@@ -1,0 +1,1 @@
+"""The whole room as one archive of open formats, and in again."""
