@@ -150,7 +150,8 @@ RULES: dict[str, dict[Access, str]] = {
         WORK_FORM: "guide-change guide-new new",
     },
     "presses": {
-        LEADING_FORM: "change event new-press",
+        LEADING: "event",
+        LEADING_FORM: "change new-press",
         SHOWN: "label-code labels photo",
         WORK: "change-photo refit",
         WORKED_ON: "elements photos",
