@@ -17,9 +17,10 @@ NAMES = (
     "pages",
     "logbook",
     "benches",
+    "load",
 )
 # Minutes long, or in need of a running demo: only when named.
-BY_NAME_ONLY = ("search", "plan", "entry", "setting", "live", "pages", "logbook", "benches")
+BY_NAME_ONLY = ("search", "plan", "entry", "setting", "live", "pages", "logbook", "benches", "load")
 
 
 def main(names: list[str]) -> int:

@@ -20,6 +20,8 @@ from launcher.environment import clean_environment
 from launcher.say import Stop
 
 FIRST_PORT = 8640
+# One more than cores, for each waits for the database much of its time; each has its own memory.
+WORKERS = min((os.cpu_count() or 2) + 1, 5)
 STARTS_WITHIN_S = 40.0
 STOPS_WITHIN_S = 10.0
 # Names that mean something on this machine alone.
@@ -92,7 +94,7 @@ def start(
     """
     log = paths.LOCAL / f"web-{room}.log"
     command = [str(paths.PYTHON), "-m", "gunicorn", "tempermark.web.asgi:application"]
-    command += ["--config", "python:tempermark.web.gunicorn_conf", "--workers", "2"]
+    command += ["--config", "python:tempermark.web.gunicorn_conf", "--workers", str(WORKERS)]
     command += ["--worker-class", "tempermark.web.gunicorn_conf.Worker"]
     host = "127.0.0.1" if lan is None else "0.0.0.0"
     command += ["--bind", f"{host}:{port}", "--graceful-timeout", "2", "--timeout", "60"]

@@ -55,11 +55,13 @@ def shop_day(
     without: Sequence[int] = (),
     was_on: Mapping[str, str] | None = None,
     only: Collection[int] | None = None,
+    named: Collection[str] | None = None,
 ) -> ShopDay:
     """The open jobs and the presses that are there, but those ``without`` (by their keys);
-    ``was_on``: stage → its press in the plan before; ``only``: of the jobs with these keys.
+    ``was_on``: stage → its press in the plan before; ``only``: of the jobs with these keys;
+    ``named``: on the presses of these slugs.
     """
-    presses = there(begins_at, without)
+    presses = there(begins_at, without, named)
     under_way = {
         run.job_id: run.element_id for run in Run.objects.filter(ended_at=None, planned_press=None)
     }

@@ -1,6 +1,6 @@
 """The presses of a day as core/planning has them: how they stand, what is to be said of them."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -46,18 +46,27 @@ class DayPress:
     within: tuple[float, float] = (1.0, 1.0)
 
 
-def there(begins_at: datetime, without: Sequence[int]) -> list[DayPress]:
-    """The presses to plan on: by the shop's rule, those whose survey is overdue are not."""
-    found = day_presses(begins_at, without)
+def there(
+    begins_at: datetime, without: Sequence[int], named: Collection[str] | None = None
+) -> list[DayPress]:
+    """The presses to plan on, of all or of those ``named`` by their slugs; not those whose survey is
+    overdue, by the shop's rule.
+    """
+    found = day_presses(begins_at, without, named)
     if rules().overdue == OverdueRule.BAR:
         return [day for day in found if not day.warning]
     return found
 
 
-def day_presses(begins_at: datetime, without: Sequence[int] = ()) -> list[DayPress]:
-    """The presses with an upper platen or sleeve fitted, as they stand."""
+def day_presses(
+    begins_at: datetime, without: Sequence[int] = (), named: Collection[str] | None = None
+) -> list[DayPress]:
+    """The presses with an upper platen or sleeve fitted, as they stand; of all or of those that are
+    ``named`` by their slugs.
+    """
     upper: dict[int, Element] = {}
-    for element in fitted_first().select_related("press"):
+    fitted = fitted_first().select_related("press")
+    for element in fitted if named is None else fitted.filter(press__slug__in=named):
         upper.setdefault(element.press_id, element)
     elements = [e for e in upper.values() if e.press_id not in without]
     elements.sort(key=lambda e: (e.press.place, e.press.name))

@@ -42,7 +42,9 @@ def moved_on(plan: Plan, now: datetime) -> MovedOn | None:
         return None
     now_min = elapsed.total_seconds() / SECONDS_PER_MINUTE
     in_plan = {job_of(run.job) for run in planned}
-    today = shop_day(now, plan.given.get("away", []), only=in_plan)
+    presses_in_plan = {run.press for run in planned}
+    away = plan.given.get("away", [])
+    today = shop_day(now, away, only=in_plan, named=presses_in_plan)
     jobs = {stage.plan.name: stage.plan for stage in today.stages}
     presses = {press.plan.name: press.plan for press in today.presses}
     left = [run for run in planned if run.job in jobs and run.press in presses]
