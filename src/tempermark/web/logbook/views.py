@@ -67,6 +67,7 @@ def yields(request: Request) -> HttpResponse:
         "groups": groups,
         "judged": found.judged,
         "good": found.good,
+        "is_cut": found.is_cut,
         "query": urlencode(filter_query(request)),
     }
     return render(request, "logbook/yield.html", context)

@@ -13,6 +13,7 @@ from tempermark.web.run.models import Grade, PieceOutcome, TestPress
 ACROSS = ("left", "middle", "right")
 ALONG = ("front", "middle", "back")
 SURE = 0.9
+MOST_JUDGED = 10_000
 
 
 @dataclass(frozen=True)
@@ -56,6 +57,11 @@ class Yields:
         return sum(row.judged for row in self.by_press)
 
     @property
+    def is_cut(self) -> bool:
+        """Whether there may be older ones that are not counted."""
+        return self.judged >= MOST_JUDGED
+
+    @property
     def good(self) -> int:
         """Pieces that came out good."""
         return sum(row.good for row in self.by_press)
@@ -68,15 +74,20 @@ COUNTED = ("judged", "good", "second", "spoiled")
 def yields_of(rows: QuerySet[TestPress]) -> Yields:
     """The yields of presses whose piece was judged, read in one pass; test presses of experiments,
     which are to fail at the edges, say nothing of a press. The place is that of the middle of the
-    art, by ninths of the platen.
+    art, by ninths of the platen. No more than the newest pieces: what was long ago says little of
+    today.
     """
     x = (F("art_x_mm") + F("art_width_mm") / 2) / F("element__width_mm")
     y = (F("art_y_mm") + F("art_height_mm") / 2) / F("element__height_mm")
     faulty = Q(outcome=PieceOutcome.FAULTY)
     at_work = rows.filter(planned_press=None, run__planned_press=None)
-    judged = at_work.exclude(outcome=PieceOutcome.OPEN).order_by()
-    placed = judged.annotate(across_share=x, along_share=y).annotate(
-        ninth=3 * _third("along_share") + _third("across_share")
+    judged = at_work.exclude(outcome=PieceOutcome.OPEN)
+    newest = judged.order_by("-pressed_at", "-pk").values("pk")[:MOST_JUDGED]
+    placed = (
+        TestPress.objects.filter(pk__in=newest)
+        .order_by()
+        .annotate(across_share=x, along_share=y)
+        .annotate(ninth=3 * _third("along_share") + _third("across_share"))
     )
     cells = list(
         placed.values(PRESS, RECIPE, BLANK, "ninth").annotate(

@@ -49,7 +49,7 @@ class DayPress:
 def there(
     begins_at: datetime, without: Sequence[int], named: Collection[str] | None = None
 ) -> list[DayPress]:
-    """The presses to plan on, of all or of those ``named`` by their slugs; not those whose survey is
+    """The presses to plan on, all or those ``named`` by their slugs; not those whose survey is
     overdue, by the shop's rule.
     """
     found = day_presses(begins_at, without, named)

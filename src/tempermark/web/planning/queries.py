@@ -45,7 +45,8 @@ def pieces_done(jobs: Sequence[Job], which: Q | None = None) -> dict[int, int]:
     finds their presses by ``which`` where there are too many to name.
     """
     of_jobs = Q(job__in=jobs) if which is None else which
-    rows = TestPress.objects.filter(of_jobs, step_number=None, withdrawn_at=None)
+    # Said so, a press without a job is no press of an open one, and the job's index is used.
+    rows = TestPress.objects.filter(of_jobs, job__isnull=False, step_number=None)
     spoiled = rows.filter(outcome=PieceOutcome.FAULTY, grade=Grade.SPOILED).values("piece")
     kept = rows.exclude(piece__in=spoiled).order_by().values_list("job")
     found = dict(kept.annotate(pieces=Count("piece", distinct=True)))

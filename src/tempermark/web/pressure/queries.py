@@ -1,6 +1,6 @@
 """Reading what is known of a press's pressure."""
 
-from datetime import date, datetime, timedelta
+from datetime import date, datetime, time, timedelta
 from typing import Any
 
 from django.db.models import F, Prefetch, Q, QuerySet, Sum
@@ -117,6 +117,11 @@ def sleeves() -> QuerySet[Element]:
     )
 
 
+def day_began(day: date) -> datetime:
+    """When a day began by the room's clock."""
+    return timezone.make_aware(datetime.combine(day, time()))
+
+
 def closings(press: Press, part: str, since: date | None, recent: date) -> tuple[int, int]:
     """Closings since a pad or cover was fitted, and those since a day of late.
 
@@ -126,10 +131,11 @@ def closings(press: Press, part: str, since: date | None, recent: date) -> tuple
     pieces = TestPress.objects.filter(element__press=press)
     notes = WearNote.objects.filter(press=press, part=part, closings__gt=0).order_by("at", "pk")
     if since is not None:
-        pieces = pieces.filter(pressed_at__date__gte=since)
+        pieces = pieces.filter(pressed_at__gte=day_began(since))
         notes = notes.filter(at__date__gte=since)
-    total = pieces.aggregate(n=Sum("closures"))["n"] or 0
-    late = pieces.filter(pressed_at__date__gte=recent).aggregate(n=Sum("closures"))["n"] or 0
+    is_late = Q(pressed_at__gte=day_began(recent))
+    sums = pieces.aggregate(all=Sum("closures"), late=Sum("closures", filter=is_late))
+    total, late = sums["all"] or 0, sums["late"] or 0
     begun, spread = since, 0.0
     for note in notes:
         day = timezone.localdate(note.at)

@@ -9,9 +9,11 @@ from django.db.models import Count, Q
 from tempermark.core.planning.spoilage import expected_blanks, needed_blanks
 from tempermark.web.jobs.models import Job
 from tempermark.web.planning.models import StockEntry, StockKind
-from tempermark.web.recipes.models import Blank
-from tempermark.web.run.models import Grade, PieceOutcome, TestPress
+from tempermark.web.recipes.models import Blank, RecipeVersion
+from tempermark.web.run.models import Grade, PieceOutcome, Run, TestPress
 
+# So many of a recipe's newest pieces say how many spoil today.
+NEWEST_JUDGED = 500
 # Blank's key and lot; the empty lot stands for all lots together.
 Held = tuple[int, str]
 
@@ -115,24 +117,44 @@ def blanks_of(jobs: Sequence[Job], left: dict[int, int]) -> list[JobBlanks]:
 
 
 def _history(recipes: Iterable[int]) -> dict[int, tuple[int, int]]:
-    """Recipe, by its key → how many of its pieces were judged, and how many of them spoiled; test
-    presses of experiments left aside.
+    """Recipe, by its key → how many of its newest pieces were judged, and how many of them spoiled;
+    test presses of experiments left aside.
     """
-    rows = TestPress.objects.filter(
-        recipe__recipe__in=recipes,
-        step_number=None,
-        withdrawn_at=None,
-        planned_press=None,
-        run__planned_press=None,
-    ).exclude(outcome=PieceOutcome.OPEN)
-    spoiled = Q(outcome=PieceOutcome.FAULTY, grade=Grade.SPOILED)
-    counted = rows.order_by().values_list("recipe__recipe")
-    return {
-        recipe: (judged, bad)
-        for recipe, judged, bad in counted.annotate(
-            judged=Count("pk"), bad=Count("pk", filter=spoiled)
-        )
-    }
+    versions = RecipeVersion.objects.filter(recipe__in=set(recipes)).values_list("pk", "recipe")
+    newest: dict[int, list[tuple[datetime, bool]]] = {}
+    for version, recipe in versions:
+        newest.setdefault(recipe, []).extend(_newest_judged(version))
+    found = {}
+    for recipe, pieces in newest.items():
+        last = sorted(pieces, reverse=True)[:NEWEST_JUDGED]
+        if last:
+            found[recipe] = (len(last), sum(is_spoiled for _, is_spoiled in last))
+    return found
+
+
+def _newest_judged(version: int) -> list[tuple[datetime, bool]]:
+    """When the newest pieces of a version were pressed, and whether they spoiled."""
+    judged = TestPress.objects.filter(recipe=version, step_number=None).exclude(
+        outcome=PieceOutcome.OPEN
+    )
+    newest = judged.order_by("-pressed_at", "-pk").values_list(
+        "pk", "run_id", "pressed_at", "outcome", "grade"
+    )[:NEWEST_JUDGED]
+    # Of those few: what an experiment pressed is left aside.
+    found = list(newest)
+    tried = set(
+        TestPress.objects.filter(pk__in=[row[0] for row in found])
+        .exclude(planned_press=None)
+        .values_list("pk", flat=True)
+    )
+    runs = {row[1] for row in found if row[1]}
+    in_tries = Run.objects.filter(pk__in=runs).exclude(planned_press=None)
+    tried_runs = set(in_tries.values_list("pk", flat=True))
+    return [
+        (at, outcome == PieceOutcome.FAULTY and grade == Grade.SPOILED)
+        for pk, run, at, outcome, grade in found
+        if pk not in tried and run not in tried_runs
+    ]
 
 
 def shortages(needs: Sequence[JobBlanks], there: Mapping[int, BlankStock]) -> list[Shortage]:

@@ -1,12 +1,14 @@
 """Reading recipes and blanks."""
 
+from dataclasses import dataclass
 from typing import Any
 
-from django.db.models import Count, OuterRef, Q, QuerySet, Subquery
+from django.db.models import OuterRef, QuerySet, Subquery
 
 from tempermark.web.recipes.models import Recipe, RecipeVersion
 
-NOT_WITHDRAWN = Q(test_presses__withdrawn_at=None)
+# Further than this nobody counts the pieces of a version.
+MOST_COUNTED = 1000
 
 
 def current_versions() -> QuerySet[RecipeVersion]:
@@ -27,11 +29,32 @@ def _newest() -> QuerySet[RecipeVersion]:
     return newest_only.select_related("recipe").order_by("recipe__name")
 
 
-def versions_with_pieces(recipe: Recipe) -> QuerySet[RecipeVersion]:
-    """Versions of a recipe, newest first, with `pieces` pressed by each."""
-    return recipe.versions.select_related("created_by").annotate(
-        pieces=Count("test_presses", filter=NOT_WITHDRAWN)
-    )
+@dataclass(frozen=True)
+class VersionUse:
+    """A version of a recipe with the pieces that were pressed by it, counted so far."""
+
+    version: RecipeVersion
+    pieces: int
+
+    @property
+    def is_more(self) -> bool:
+        """Whether there are more than are counted."""
+        return self.pieces > MOST_COUNTED
+
+    @property
+    def counted(self) -> int:
+        """The pieces that are counted."""
+        return min(self.pieces, MOST_COUNTED)
+
+
+def versions_with_pieces(recipe: Recipe) -> list[VersionUse]:
+    """Versions of a recipe, newest first, with the pieces pressed by each."""
+    return [
+        VersionUse(
+            version, version.test_presses.filter(withdrawn_at=None)[: MOST_COUNTED + 1].count()
+        )
+        for version in recipe.versions.select_related("created_by")
+    ]
 
 
 def current_version(recipe: Recipe) -> RecipeVersion | None:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from typing import Any
 
 from django.db import transaction
@@ -25,6 +25,8 @@ from tempermark.web.run.models import (
 from tempermark.web.supplies.queries import currency, money_text, prices, usual_blank_price
 
 MONTH_DAYS = 30.44
+# What nobody described and nobody has used for so long is not listed.
+LOOK_BACK = timedelta(days=60)
 
 
 @dataclass(frozen=True)
@@ -66,7 +68,7 @@ def overview(
     today = today or timezone.localdate()
     wanted = set(wanted)
     known = {(lot.kind, lot.code): lot for lot in Lot.objects.filter(kind__in=wanted)}
-    used = _used(wanted)
+    used = _used(wanted, known)
     money = Money(currency(), prices(), usual_blank_price())
     found = [
         _row(kind, code, known.get((kind, code)), used.get((kind, code)), today, money)
@@ -84,14 +86,21 @@ def overview(
     )
 
 
-def _used(wanted: set[str]) -> dict[tuple[str, str], dict[str, Any]]:
-    """Pieces, faulty ones and the last use of each name, by kind and name."""
+def _used(
+    wanted: set[str], known: Iterable[tuple[str, str]]
+) -> dict[tuple[str, str], dict[str, Any]]:
+    """Pieces, faulty ones and the last use of each name that was used of late or is described, by
+    kind and name.
+    """
     found: dict[Any, Any] = {}
+    of_late = TestPress.objects.filter(pressed_at__gte=timezone.now() - LOOK_BACK)
     for kind, field in LOT_FIELDS.items():
         if kind.value not in wanted:
             continue
+        names = set(of_late.exclude(**{field: ""}).order_by().values_list(field, flat=True))
+        names |= {code for of_kind, code in known if of_kind == kind.value}
         counted = (
-            TestPress.objects.exclude(**{field: ""})
+            TestPress.objects.filter(**{f"{field}__in": names})
             .values(field)
             .annotate(
                 pieces=Count("piece", distinct=True),

@@ -133,6 +133,11 @@ class TestPress(Withdrawable):
             models.Index(fields=["-pressed_at", "-id"], name="test_press_when"),
             models.Index(fields=["outcome", "grade", "-pressed_at"], name="test_press_outcome"),
             models.Index(
+                fields=["recipe", "-pressed_at", "-id"],
+                condition=Q(step_number=None, withdrawn_at=None),
+                name="test_press_of_recipe",
+            ),
+            models.Index(
                 fields=["element", "recipe", "-pressed_at", "-id"],
                 condition=Q(outcome="good", step_number=None, withdrawn_at=None),
                 name="test_press_proven",

@@ -67,7 +67,9 @@ class Command(BaseCommand):
                 "outcome": "good" if good else "faulty",
                 "grade": "" if good else str(rng.choice(["second", "spoiled"])),
                 "note": NOTES[int(rng.integers(len(NOTES)))],
-                "film_lot": f"F-{rng.integers(400)}",
+                # A roll lasts some days; jobs of years ago are closed.
+                "film_lot": f"F-{(now - at).days // 3}",
+                "job_id": None,
             }
             rows.append(TestPress(**values))
         presses = TestPress.objects.bulk_create(rows)
