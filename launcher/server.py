@@ -101,7 +101,7 @@ def start(
     if lan is not None:
         command += ["--certfile", lan.certificate, "--keyfile", lan.key]
     command += ["--no-control-socket"] if _has_control_socket() else []
-    process = _begun(command, env, log)
+    process = _begun(command, env | {"TEMPERMARK_WEB": "1"}, log)
     url = f"http{'' if lan is None else 's'}://127.0.0.1:{port}"
     deadline = time.monotonic() + STARTS_WITHIN_S
     while not answers(url):

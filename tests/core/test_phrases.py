@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tempermark.core import phrases
+from tempermark.core.errors import InputError
 from tempermark.core.phrases import difference, length, metric, phrase, rendered, temperature
 
 CORE = Path(phrases.__file__).parent
@@ -73,3 +74,8 @@ def _texts(function, call):
         [] if last is None else [n for n in ast.walk(last.value) if isinstance(n, ast.Constant)]
     )
     return [n.value for n in constants if isinstance(n.value, str) and "{" in n.value]
+
+
+def test_braces_that_somebody_typed_stay_braces():
+    error = InputError.single("set_c", "“{{ 7 * 7 }}{x}” is not a temperature like {195 °C}.")
+    assert str(error) == "“{{ 7 * 7 }}{x}” is not a temperature like 195\u00a0°C."

@@ -1,7 +1,11 @@
 """No file, date or half-kept row stops the room."""
 
 import json
+import os
+import subprocess
+import sys
 from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
 
 import pytest
 from django.core.exceptions import ValidationError
@@ -12,7 +16,9 @@ from django.urls import get_resolver
 from django.utils import timezone
 from hypothesis import given
 from hypothesis import strategies as st
+from psycopg.errors import QueryCanceled
 
+import tempermark
 from tempermark.core.days import later
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.press.state import PastSurvey, element_state
@@ -197,3 +203,27 @@ def test_a_database_that_is_away_is_said(rf, django_db_blocker):
     assert answer["Retry-After"]
     assert "The database does not answer" in answer.content.decode()
     assert "refused" not in answer.content.decode()
+
+
+def test_a_page_that_the_database_could_not_give_asks_again_by_itself(rf):
+    for method, refreshes in (("get", True), ("post", False)):
+        try:
+            raise OperationalError("canceling statement") from QueryCanceled()
+        except OperationalError:
+            answer = server_error(getattr(rf, method)("/"))
+        assert answer.status_code == 503
+        assert answer.has_header("Refresh") is refreshes
+        assert "too busy" in answer.content.decode()
+
+
+def test_a_statement_of_the_web_server_has_an_end_and_that_of_a_command_has_none():
+    code = "from django.conf import settings as s; print(s.DATABASES['default']['OPTIONS'])"
+    for web, bounded in (("1", True), ("", False)):
+        env = {**os.environ, "TEMPERMARK_WEB": web}
+        env |= {"DJANGO_SETTINGS_MODULE": "tempermark.web.settings.demo"}
+        env |= {"PYTHONPATH": str(Path(tempermark.__path__[0]).parent)}
+        done = subprocess.run(
+            [sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True
+        )
+        assert ("statement_timeout=20s" in done.stdout) is bounded
+        assert ("lock_timeout=8s" in done.stdout) is bounded

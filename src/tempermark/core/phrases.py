@@ -73,9 +73,12 @@ def joined(separator: str, parts: Iterable[Text]) -> Phrase:
 
 
 def rendered(text: "Text | Quantity", write: Writer) -> str:
-    """A text as somebody reads it. Raises KeyError for a value that is not there."""
+    """A text as somebody reads it. Raises KeyError for a value that a phrase lacks; braces in plain
+    text, which somebody may have typed, are braces.
+    """
     if isinstance(text, Quantity):
         return write(text)
+    is_plain = isinstance(text, str)
     if isinstance(text, str):
         text = Phrase(text)
     values = text.values
@@ -84,6 +87,8 @@ def rendered(text: "Text | Quantity", write: Writer) -> str:
         name = match.group(1)
         if name not in values and (fixed := quantity_from(name)) is not None:
             return write(fixed)
+        if is_plain:
+            return match.group(0)
         value = values[name]
         return value if isinstance(value, str) else rendered(value, write)
 

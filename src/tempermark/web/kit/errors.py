@@ -8,9 +8,12 @@ from typing import Any
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
+from psycopg.errors import LockNotAvailable, QueryCanceled
 
 # What is raised where no connection can be had, or one ends in the middle.
 AWAY = (OperationalError, InterfaceError)
+# What ended at a time-out of settings/base.py: a statement, a wait for a lock.
+TOO_LONG = (QueryCanceled, LockNotAvailable)
 RETRY_AFTER_S = 10
 
 
@@ -45,12 +48,23 @@ def conflict(request: HttpRequest) -> HttpResponse:
 def server_error(request: HttpRequest) -> HttpResponse:
     """500; 503 where the database does not answer."""
     if isinstance(sys.exc_info()[1], AWAY):
-        text = "Nothing was saved. Go back: what you typed is still there. Send it again."
-        page = _page(request, 503, "The database does not answer.", text)
-        page["Retry-After"] = str(RETRY_AFTER_S)
-        return page
+        return _away(request, sys.exc_info()[1])
     text = "Everything saved before is safe. Go back and try again."
     return _page(request, 500, "Something went wrong here.", text)
+
+
+def _away(request: HttpRequest, error: BaseException | None) -> HttpResponse:
+    """503: a page that was looked at is asked for again by itself."""
+    is_look = request.method in ("GET", "HEAD")
+    title = "The database does not answer."
+    if isinstance(getattr(error, "__cause__", None), TOO_LONG):
+        title = "The database is too busy for this at the moment."
+    text = "Nothing was saved. Go back: what you typed is still there. Send it again."
+    page = _page(request, 503, title, "This page tries again by itself." if is_look else text)
+    page["Retry-After"] = str(RETRY_AFTER_S)
+    if is_look:
+        page["Refresh"] = str(RETRY_AFTER_S)
+    return page
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:

@@ -50,6 +50,9 @@ from tempermark.web.pressure.setting.words import state_text
 from tempermark.web.run.pieces import queries as runs
 from tempermark.web.trace.board import queries as cases
 
+# Runs under way that the floor names; the rest is on the page of benches.
+MOST_RUNNING = 8
+
 
 @require_GET
 def floor(request: Request) -> HttpResponse:
@@ -72,7 +75,7 @@ def floor(request: Request) -> HttpResponse:
     context: dict[str, Any] = {"rows": rows, "sentence": words.floor_sentence(entries)}
     context["notes"] = words.floor_notes(entries)
     context["washes"] = [row for row in due() if row.is_ready]
-    context["running"] = bench_states()
+    context["running"] = bench_states()[:MOST_RUNNING]
     context["may_practise"] = bool(settings.LAUNCHER) and not settings.DEMO
     context["backups"] = backup_state()
     if request.user.may_lead:

@@ -18,6 +18,9 @@ from tempermark.web.presses.models import Element
 # A spot check that moves the level by less is no news.
 MOVED_C = 1.0
 
+# A verdict names no more presses than these.
+MOST_NAMED = 5
+
 
 def moved_words(moved: LevelShift | None, units: Units) -> str:
     """What a spot check since the survey has done to the setting, or nothing."""
@@ -90,13 +93,13 @@ def floor_sentence(entries: list[PressState]) -> str:
     overdue = [e.press.name for e in entries if e.state.overdue_days]
     faults = [e.press.name for e in entries if e.open_cases]
     if faults:
-        parts.append(f"{in_words(faults)} {_has(faults, 'has', 'have')} an open fault.")
+        parts.append(f"{_named(faults)} {_has(faults, 'has', 'have')} an open fault.")
     if overdue:
-        parts.append(f"{in_words(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
+        parts.append(f"{_named(overdue)} {_has(overdue, 'is', 'are')} overdue for a survey.")
     if again:
-        parts.append(f"{in_words(again)} {_has(again, 'needs', 'need')} a new survey.")
+        parts.append(f"{_named(again)} {_has(again, 'needs', 'need')} a new survey.")
     if never:
-        parts.append(f"{in_words(never)} {_has(never, 'has', 'have')} never been surveyed.")
+        parts.append(f"{_named(never)} {_has(never, 'has', 'have')} never been surveyed.")
     return " ".join(parts) or "Every press is surveyed and nothing is due."
 
 
@@ -105,12 +108,19 @@ def floor_notes(entries: list[PressState]) -> str:
     parts = []
     unusual = [e.press.name for e in entries if unusual_words(e.state)]
     if unusual:
-        parts.append(f"{in_words(unusual)} {_has(unusual, 'has', 'have')} an unusual last survey.")
+        parts.append(f"{_named(unusual)} {_has(unusual, 'has', 'have')} an unusual last survey.")
     parts += [f"{e.press.name} {e.weak_words}." for e in entries if e.weak_words]
     drifting = [e.press.name for e in entries if e.state.drifting]
     if drifting:
-        parts.append(f"{in_words(drifting)} {_has(drifting, 'is', 'are')} drifting.")
+        parts.append(f"{_named(drifting)} {_has(drifting, 'is', 'are')} drifting.")
     return " ".join(parts)
+
+
+def _named(names: list[str]) -> str:
+    """Some names, and how many more there are: a verdict is read in one glance."""
+    if len(names) <= MOST_NAMED:
+        return in_words(names)
+    return in_words([*names[: MOST_NAMED - 1], f"{len(names) - MOST_NAMED + 1} more"])
 
 
 def _has(names: list[str], one: str, many: str) -> str:

@@ -90,6 +90,18 @@ TEMPLATES = [
     }
 ]
 
+# No request's work is without a bound: a statement that runs on, a wait for somebody's lock, a
+# transaction that is left open (a download that nobody reads). Management commands, which migrate
+# and fill, have none.
+TIME_OUTS = (
+    {
+        "statement_timeout": "20s",
+        "lock_timeout": "8s",
+        "idle_in_transaction_session_timeout": "10min",
+    }
+    if os.environ.get("TEMPERMARK_WEB") == "1"
+    else {}
+)
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
@@ -101,7 +113,10 @@ DATABASES = {
         "ATOMIC_REQUESTS": False,
         # The pool tries a connection before it hands it out: one that died is replaced.
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 8, "timeout": 10}},
+        "OPTIONS": {
+            "pool": {"min_size": 1, "max_size": 8, "timeout": 10},
+            "options": " ".join(f"-c {name}={value}" for name, value in TIME_OUTS.items()),
+        },
     }
 }
 

@@ -58,9 +58,14 @@ def say_entry(entry: AuditEntry, units: Units) -> Said:
         at=entry.at,
         who=_who(entry),
         did=entry.did,
-        subject=f"{kind} {entry.name if is_named else pk}".strip(),
+        subject=_subject(kind, entry.name) if is_named else f"{kind} {pk}".strip(),
         detail=detail_words(entry.detail, units),
     )
+
+
+def _subject(kind: str, name: str) -> str:
+    """A kind and a name; a name that begins with its kind is said once."""
+    return name if name.lower().startswith(kind.lower()) else f"{kind} {name}"
 
 
 def _who(entry: AuditEntry) -> str:
@@ -100,7 +105,7 @@ def _is_number(value: Any) -> bool:
 
 def _value(name: str, value: Any, units: Units) -> str:
     if isinstance(value, dict):
-        return ", ".join(_part(str(k), v, units) for k, v in value.items())
+        return ", ".join(filter(None, (_part(str(k), v, units) for k, v in value.items())))
     if isinstance(value, list) and len(value) == 2 and not any(isinstance(v, list) for v in value):
         before, now = (_value(name, v, units) or "nothing" for v in value)
         return f"{before} → {now}"
