@@ -78,4 +78,4 @@ def _texts(function, call):
 
 def test_braces_that_somebody_typed_stay_braces():
     error = InputError.single("set_c", "“{{ 7 * 7 }}{x}” is not a temperature like {195 °C}.")
-    assert str(error) == "“{{ 7 * 7 }}{x}” is not a temperature like 195\u00a0°C."
+    assert str(error) == "“{{ 7 * 7 }}{x}” is not a temperature like 195 °C."
