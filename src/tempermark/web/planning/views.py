@@ -13,6 +13,7 @@ from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
@@ -43,13 +44,16 @@ def plans(request: Request) -> HttpResponse:
             except InputError as error:
                 form.add_error(None, error_text(error, form_units(request)))
     jobs, left = jobs_left()
+    others = Plan.objects.exclude(pk=found.pk if found else None)
+    earlier = page_of(others, request.GET, "created_at", MOST_LISTED)
     context = {
         "form": form,
         "in_force": found,
         "shown": shown_plan(found, request.user.units) if found else None,
         "waiting": len(jobs),
         "shortages": shortages(blanks_of(jobs, left), stock()),
-        "earlier": Plan.objects.exclude(pk=found.pk if found else None)[:MOST_LISTED],
+        "page": earlier,
+        "earlier": earlier.rows,
     }
     status = 422 if form.errors else 200
     return render(request, "planning/plans.html", context, status=status)

@@ -20,6 +20,7 @@ from tempermark.web.experiments.ladders.words import answer_text, arms_text, dia
 from tempermark.web.experiments.models import Experiment, ExperimentKind, PlannedPress
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import whole
+from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.presses.queries import with_element
 from tempermark.web.recipes.cards.queries import current_versions
@@ -27,6 +28,8 @@ from tempermark.web.run.models import SCORES, PressSetting
 from tempermark.web.run.scoring.swatches import scales
 
 FULL_SCORE = 5
+# Ended experiments of a page, and open ones.
+ENDED_LISTED, MOST_OPEN = 30, 50
 NEEDED = ("recipe__recipe", "blank", "element__press", "started_by", "job")
 
 
@@ -36,9 +39,11 @@ def experiments(request: Request) -> HttpResponse:
     rows = Experiment.objects.select_related(*NEEDED).prefetch_related(
         "planned_presses__test_press", "planned_presses__run__test_presses"
     )
+    page = page_of(rows.exclude(ended_at=None), request.GET, "ended_at", ENDED_LISTED)
     context = {
-        "open": [_counted(e) for e in rows.filter(ended_at=None)[:50]],
-        "ended": [_counted(e) for e in rows.exclude(ended_at=None)[:30]],
+        "open": [_counted(e) for e in rows.filter(ended_at=None)[:MOST_OPEN]],
+        "ended": [_counted(e) for e in page.rows],
+        "page": page,
         "recipes": sorted(current_versions(), key=lambda v: v.recipe.name),
         "has_press": with_element().exists(),
     }

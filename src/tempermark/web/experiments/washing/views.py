@@ -18,6 +18,7 @@ from tempermark.web.kit.figures import chance_text
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import number, row_key, whole
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.run.models import PiecePhoto, PressedPiece
 from tempermark.web.run.scoring.swatches import scales
@@ -26,15 +27,18 @@ from tempermark.web.run.scoring.swatches import scales
 WASH_SCALES = ("black", "bond", "even", "hand")
 MOST_DENSITY_PERCENT = 120.0
 UNDECIDED = 0.8
+ENDED_LISTED = 30
 
 
 @require_GET
 def trials(request: Request) -> HttpResponse:
     """Trials under way with what is due, and those that have ended."""
     open_trials = queries.in_full()
+    page = page_of(WashTrial.objects.exclude(ended_at=None), request.GET, "ended_at", ENDED_LISTED)
     context = {
         "rows": [{"trial": t, "due": queries.next_round(t)} for t in open_trials],
-        "ended": WashTrial.objects.exclude(ended_at=None)[:30],
+        "ended": page.rows,
+        "page": page,
     }
     return render(request, "experiments/wash_trials.html", context)
 

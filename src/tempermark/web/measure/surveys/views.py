@@ -16,6 +16,7 @@ from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key, whole
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.records.correction_words import corrections
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.wording import error_text
@@ -35,11 +36,17 @@ from tempermark.web.measure.surveys.mapping import Measured, StationValue
 from tempermark.web.measure.surveys.words import jump_text, progress, verdict
 from tempermark.web.presses.queries import element_in_use, with_element
 
+# Finished surveys of a page, and those under way above the first.
+LISTED, MOST_UNDER_WAY = 50, 100
+
 
 @require_GET
 def surveys(request: Request) -> HttpResponse:
     """Every survey, newest first, open ones leading."""
-    context = {"surveys": queries.all_surveys()[:200], "presses": with_element()}
+    every = queries.all_surveys()
+    page = page_of(every.exclude(finished_at=None), request.GET, "taken_at", LISTED)
+    under_way = [] if page.newest else list(every.filter(finished_at=None)[:MOST_UNDER_WAY])
+    context = {"surveys": [*under_way, *page.rows], "page": page, "presses": with_element()}
     return render(request, "measure/list.html", context)
 
 

@@ -14,6 +14,7 @@ from tempermark.web.jobs import actions as jobs
 from tempermark.web.jobs.models import Order
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
@@ -22,14 +23,21 @@ from tempermark.web.planning.queries import jobs_left, listed_orders
 from tempermark.web.planning.stock.queries import JobBlanks, blanks_of, shortages, stock
 from tempermark.web.prepare.jobs.views import USUAL_ART_MM
 
+# Closed orders of a page, and open ones above the first.
+CLOSED_LISTED, MOST_OPEN = 20, 200
+
 
 @require_GET
 def orders(request: Request) -> HttpResponse:
     """Open orders, those due first leading; further down the last ones closed."""
     search = request.GET.get("q", "")[:80]
+    closed = listed_orders(search).exclude(closed_at=None)
+    page = page_of(closed, request.GET, "closed_at", CLOSED_LISTED)
+    still_open = listed_orders(search).filter(closed_at=None)
     context = {
-        "orders": listed_orders(search).filter(closed_at=None)[:200],
-        "closed": listed_orders(search).exclude(closed_at=None).order_by("-closed_at")[:20],
+        "orders": [] if page.newest else still_open[:MOST_OPEN],
+        "closed": page.rows,
+        "page": page,
         "search": search,
     }
     return render(request, "planning/orders.html", context)

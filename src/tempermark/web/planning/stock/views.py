@@ -13,6 +13,7 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.jobs.models import MOST_PIECES
 from tempermark.web.kit.forms.keys import form_key
+from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.records.audit import record
 from tempermark.web.planning.models import StockEntry, StockKind
 from tempermark.web.planning.queries import jobs_left
@@ -49,6 +50,8 @@ def blank_stock(request: Request) -> HttpResponse:
     for need in needs:
         taken[need.job.blank_id] = taken.get(need.job.blank_id, 0) + need.needed
     there = stock()
+    every = StockEntry.objects.select_related("blank", "by")
+    entered = page_of(every, request.GET, "at", MOST_LISTED)
     context = {
         "form": form,
         "rows": sorted(
@@ -57,7 +60,8 @@ def blank_stock(request: Request) -> HttpResponse:
         ),
         "unknown": sorted({n.job.blank.name for n in needs if n.job.blank_id not in there}),
         "short": shortages(needs, there),
-        "entries": StockEntry.objects.select_related("blank", "by")[:MOST_LISTED],
+        "page": entered,
+        "entries": entered.rows,
     }
     status = 422 if form.errors else 200
     return render(request, "planning/stock.html", context, status=status)

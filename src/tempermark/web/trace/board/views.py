@@ -18,6 +18,7 @@ from tempermark.web.kit.downloads import attachment
 from tempermark.web.kit.forms.keys import form_key
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.forms.units import form_units
+from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import error_text, say
@@ -35,6 +36,8 @@ from tempermark.web.trace.facts.recurring import recurrence_of
 from tempermark.web.trace.facts.sourced import ANSWERED, NOTED
 from tempermark.web.trace.models import CheckRecord, FaultCase
 
+# Closed cases of a page, and open ones above the first.
+LISTED, MOST_OPEN = 50, 200
 MOST_CAUSES = 8
 # Causes after the first that are shown at once; the rest is one tap away.
 SHOWN_FROM, MOST_SHOWN = 0.1, 3
@@ -47,8 +50,12 @@ MOST_REVERSALS = 5
 def cases(request: Request) -> HttpResponse:
     """Every case, or those that hold what is asked."""
     query = request.GET.get("q", "").strip()[:80]
+    found = queries.found(query)
+    page = page_of(found.exclude(closed_at=None), request.GET, "closed_at", LISTED)
+    still_open = [] if page.newest else list(found.filter(closed_at=None)[:MOST_OPEN])
     context = {
-        "cases": queries.found(query)[:200],
+        "cases": [*still_open, *page.rows],
+        "page": page,
         "query": query,
         "open": queries.all_cases().filter(closed_at=None, seems_normal=False).count(),
     }
