@@ -95,7 +95,7 @@ def _between(data: dict[str, Any]) -> Q:
 
 @require_GET
 def export(request: Request, kind: str) -> HttpResponse:
-    """The answer as a file, in °C and K."""
+    """The answer as a file."""
     form = _form(request)
     if kind not in ("csv", "json") or not form.is_valid():
         raise Http404("There is no such file.")

@@ -150,10 +150,9 @@ RULES: dict[str, dict[Access, str]] = {
         WORK_FORM: "guide-change guide-new new",
     },
     "presses": {
-        LEADING: "event",
         LEADING_FORM: "change new-press",
         SHOWN: "label-code labels photo",
-        WORK: "change-photo refit",
+        WORK: "change-photo event refit",
         WORKED_ON: "elements photos",
     },
     "pressure": {
