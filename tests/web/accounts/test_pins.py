@@ -58,6 +58,13 @@ def test_a_device_that_is_not_shared_knows_no_pin(tablet, client, technician):
     assert "Change hands" not in room.words(client.get("/sign-in/"))
 
 
+def test_a_form_that_a_script_sends_shares_the_tablet_too(browse_as, lead):
+    browser, fields = browse_as(lead), {"name": "bench 3", "once": str(uuid4())}
+    answer = browser.post("/shared-tablets/", fields, headers={"X-By-Script": "1"})
+    assert answer["X-Go-To"] == "/shared-tablets/"
+    assert "this one" in room.words(browser.get("/shared-tablets/"))
+
+
 def test_a_tablet_that_a_lead_ended_knows_no_pin_any_more(tablet, browse_as, lead, technician):
     sent(browse_as(lead), f"/shared-tablets/{SharedTablet.objects.get().pk}/end/")
     assert take_over(tablet, technician, PIN).url == "/sign-in/"

@@ -113,7 +113,10 @@ def _for_script(response: HttpResponse) -> HttpResponse:
     """Where to go, said so that a script can read it."""
     if not response.has_header("Location"):
         return response
-    return HttpResponse(status=204, headers={GO_TO: response["Location"]})
+    answer = HttpResponse(status=204, headers={GO_TO: response["Location"]})
+    # What the view gave the browser to keep is kept however the form was sent.
+    answer.cookies = response.cookies
+    return answer
 
 
 def _again(sent: SentForm) -> HttpResponse:
