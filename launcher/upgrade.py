@@ -2,6 +2,7 @@
 
 import shutil
 from dataclasses import dataclass
+from pathlib import Path
 
 from launcher import rooms, server
 from launcher.backups.log_archive import LogArchive
@@ -77,6 +78,6 @@ def _stepped(room: Cluster, port: int, env: dict[str, str]) -> Opened:
     return Opened(port, env)
 
 
-def _forget(room: Cluster, folder: object) -> None:
+def _forget(room: Cluster, folder: Path) -> None:
     room.as_owner("rm", "-rf", str(folder))
-    shutil.rmtree(str(folder), ignore_errors=True)
+    shutil.rmtree(folder, ignore_errors=True)

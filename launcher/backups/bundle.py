@@ -10,7 +10,7 @@ import subprocess
 import tarfile
 from dataclasses import dataclass
 from datetime import datetime
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 from launcher import system
@@ -21,7 +21,7 @@ DUMP, MANIFEST = "database.dump", "manifest.json"
 # Without them a room that comes back signs nobody's session and no tablet's certificate.
 KEYS = ("secret_key", "authority", "archive_passphrase")
 PLAIN, ENCRYPTED = ".tar", ".tar.age"
-NAMED = re.compile(r"tempermark-(\d{4}-\d\d-\d\dT\d{6})(\.tar|\.tar\.age)")
+NAMED = r"{prefix}-(\d{{4}}-\d\d-\d\dT\d{{6}})(\.tar|\.tar\.age)"
 STAMP = "%Y-%m-%dT%H%M%S"
 
 
@@ -33,14 +33,19 @@ class Bundle:
     at: datetime
 
 
-def name_of(at: datetime, is_encrypted: bool) -> str:
-    """`tempermark-2026-11-28T023000.tar`."""
-    return f"tempermark-{at.strftime(STAMP)}{ENCRYPTED if is_encrypted else PLAIN}"
+def name_of(room: str, at: datetime, is_encrypted: bool) -> str:
+    """`tempermark-2026-11-28T023000.tar`; that of the demo says so."""
+    return f"{_prefix(room)}-{at.strftime(STAMP)}{ENCRYPTED if is_encrypted else PLAIN}"
 
 
-def bundles(folder: Path) -> list[Bundle]:
-    """The backups in a folder, oldest first."""
-    named = ((path, NAMED.fullmatch(path.name)) for path in folder.iterdir())
+def _prefix(room: str) -> str:
+    return "tempermark" if room == "serve" else f"tempermark-{room}"
+
+
+def bundles(folder: Path, room: str) -> list[Bundle]:
+    """The backups of a room in a folder, oldest first; those of another room are not its own."""
+    pattern = re.compile(NAMED.format(prefix=_prefix(room)))
+    named = ((path, pattern.fullmatch(path.name)) for path in folder.iterdir())
     found = [Bundle(p, datetime.strptime(m[1], STAMP).astimezone()) for p, m in named if m]
     return sorted(found, key=lambda bundle: bundle.at)
 
@@ -95,13 +100,28 @@ def unpack(path: Path, work: Path, identity: str) -> dict[str, Any]:
             raise Stop(f"It could not be decrypted: {done.stderr.strip()[-200:]}")
     try:
         with tarfile.open(tar) as bundle:
-            bundle.extractall(work, filter="data")
+            for member in bundle:
+                _take_out(bundle, member, work)
         manifest: dict[str, Any] = json.loads((work / MANIFEST).read_text())
     except (OSError, tarfile.TarError, ValueError) as error:
         raise Stop(f"{path.name} is no backup of Tempermark ({error}).") from None
     if manifest.get("format") != FORMAT:
         raise Stop(f"{path.name} is no backup of Tempermark.")
     return manifest
+
+
+def _take_out(bundle: tarfile.TarFile, member: tarfile.TarInfo, work: Path) -> None:
+    """One file, if it is one of those that a bundle has; never a link, never outside."""
+    parts = PurePosixPath(member.name).parts
+    content = bundle.extractfile(member) if member.isfile() else None
+    is_ours = parts in ((MANIFEST,), (DUMP,)) or (parts[:1] == ("keys",) and ".." not in parts)
+    if content is None or not is_ours:
+        return
+    to = work.joinpath(*parts)
+    to.parent.mkdir(parents=True, exist_ok=True)
+    to.touch(mode=0o600)
+    with to.open("wb") as out:
+        shutil.copyfileobj(content, out)
 
 
 def bring_keys_back(work: Path, keys: Path) -> None:

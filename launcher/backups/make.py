@@ -43,24 +43,25 @@ def backup(
     room: Cluster, port: int, settings: BackupSettings, archive: LogArchive | None = None
 ) -> Made:
     """Make a backup, read it back into a scratch database, compare, keep it, and note it for the
-    floor page; a failure is noted too. Raises Stop with its reason.
+    floor page; a failure is noted too, but not that another one is under way. Raises Stop.
     """
-    begun, at = time.monotonic(), datetime.now().astimezone()
-    try:
-        with _one_at_a_time():
+    with _one_at_a_time():
+        begun, at = time.monotonic(), datetime.now().astimezone()
+        why, path, rows, is_archived = "", settings.where, 0, False
+        try:
             need_space(room)
             path, rows = _kept(room, port, settings, at)
             is_archived = _archived(archive, at)
-            for old in retention.outdated(bundle.bundles(path.parent), at):
+            for old in retention.outdated(bundle.bundles(path.parent, room.room), at):
                 old.path.unlink(missing_ok=True)
-    except (Stop, OSError) as error:
+        except (Stop, OSError) as error:
+            why = str(error)[:400]
+        size = path.stat().st_size if not why else 0
         took_s = round(time.monotonic() - begun, 1)
-        made = Made(at.timestamp(), str(settings.where), 0, 0, took_s, False, str(error)[:400])
+        made = Made(at.timestamp(), str(path), size, rows, took_s, is_archived, why)
         note(room, port, made)
-        raise Stop(str(error)) from None
-    took_s = round(time.monotonic() - begun, 1)
-    made = Made(at.timestamp(), str(path), path.stat().st_size, rows, took_s, is_archived)
-    note(room, port, made)
+    if why:
+        raise Stop(why)
     return made
 
 
@@ -81,7 +82,7 @@ def _kept(room: Cluster, port: int, settings: BackupSettings, at: datetime) -> t
             "dump_sha256": sha256(work / bundle.DUMP),
             "tables": found.tables,
         }
-        path = folder / bundle.name_of(at, bool(settings.key))
+        path = folder / bundle.name_of(room.room, at, bool(settings.key))
         bundle.pack(work, manifest, paths.LOCAL, path, settings.key)
     return path, found.rows
 
@@ -141,10 +142,10 @@ def note(room: Cluster, port: int, made: Made) -> None:
         warn("The floor page could not be told: " + (done.stderr.strip()[-200:] or "no reason"))
 
 
-def last_in(settings: BackupSettings) -> datetime | None:
-    """When the newest backup in the folder was made; None where there is none."""
+def last_in(settings: BackupSettings, room: str) -> datetime | None:
+    """When the newest backup of a room in the folder was made; None where there is none."""
     try:
-        found = bundle.bundles(settings.where)
+        found = bundle.bundles(settings.where, room)
     except OSError:
         return None
     return found[-1].at if found else None

@@ -35,7 +35,7 @@ class DailyBackup:
             return
         self.not_before = now + LOOK_EVERY_S
         settings, moment = kept.load(), datetime.now().astimezone()
-        due = kept.due_at(settings, last_in(settings), moment)
+        due = kept.due_at(settings, last_in(settings, self.room), moment)
         if due is not None and due <= moment:
             self.process = self._begun()
 

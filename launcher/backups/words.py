@@ -35,7 +35,7 @@ def backup(arguments: list[str]) -> int:
     given = asked.parse_args(arguments)
     settings = _chosen(given)
     if given.list:
-        return _list(settings)
+        return _list(settings, "demo" if given.demo else "serve")
     environment.prepare()
     room = "demo" if given.demo else "serve"
     database = cluster(room)
@@ -76,8 +76,8 @@ def _chosen(given: argparse.Namespace) -> kept.BackupSettings:
     return after
 
 
-def _list(settings: kept.BackupSettings) -> int:
-    found = bundles(settings.where) if settings.where.is_dir() else []
+def _list(settings: kept.BackupSettings, room: str) -> int:
+    found = bundles(settings.where, room) if settings.where.is_dir() else []
     for one in found:
         say(f"{one.at:%Y-%m-%d %H:%M}  {one.path.stat().st_size / MIB:8.1f} MiB  {one.path}")
     say(f"{len(found)} backups in {settings.where}; daily at {settings.at}.")

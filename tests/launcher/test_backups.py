@@ -21,26 +21,25 @@ from launcher.backups.log_archive import with_archive
 from launcher.backups.settings import BackupSettings, due_at
 from launcher.cluster import Cluster
 from launcher.say import Stop
+from tests.support.clusters import folder_for_clusters, sql
 
 NOON = datetime(2026, 11, 28, 12, 0).astimezone()
 
 
 @pytest.fixture
 def place(monkeypatch):
-    """A `.local` of its own, in a folder with a space, where the server's user can go."""
-    top = Path(tempfile.mkdtemp(prefix="tempermark backups ", dir="/var/tmp"))
-    top.chmod(0o755)
-    local = top / "local"
-    local.mkdir()
-    (local / "secret_key").write_text("of this room")
-    monkeypatch.setattr(paths, "LOCAL", local)
-    monkeypatch.setattr(make, "note", lambda *_: None)
-    monkeypatch.setattr(restore, "_prepare", lambda *_: None)
-    monkeypatch.setattr(
-        make, "cluster", lambda room: Cluster(room, top / room, system.need_postgres())
-    )
-    yield top
-    shutil.rmtree(top, ignore_errors=True)
+    """A `.local` of its own."""
+    with folder_for_clusters() as top:
+        local = top / "local"
+        local.mkdir()
+        (local / "secret_key").write_text("of this room")
+        monkeypatch.setattr(paths, "LOCAL", local)
+        monkeypatch.setattr(make, "note", lambda *_: None)
+        monkeypatch.setattr(restore, "_prepare", lambda *_: None)
+        monkeypatch.setattr(
+            make, "cluster", lambda room: Cluster(room, top / room, system.need_postgres())
+        )
+        yield top
 
 
 @pytest.fixture
@@ -52,12 +51,6 @@ def room(place):
     add_pieces(made, 200)
     yield made
     made.stop()
-
-
-def sql(room, text):
-    psql = room.client("psql", room.running_port(), "-qtAX", "-v", "ON_ERROR_STOP=1", "-c", text)
-    done = subprocess.run(psql, capture_output=True, text=True, env=room.secrets(), check=True)
-    return done.stdout.strip()
 
 
 def add_pieces(room, count):
@@ -194,6 +187,43 @@ def test_a_failure_is_noted_with_its_reason(room, place, monkeypatch):
     made_backup(room)
     assert "Is the disk mounted" in noted[0].why
     assert (noted[1].why, noted[1].rows) == ("", 200)
+
+
+def test_another_one_under_way_is_no_failed_backup(room, monkeypatch):
+    noted = []
+    monkeypatch.setattr(make, "note", lambda room, port, made: noted.append(made))
+    with make._one_at_a_time(), pytest.raises(Stop, match="under way"):
+        made_backup(room)
+    assert noted == []
+
+
+def test_a_room_s_backups_are_its_own(place):
+    folder = place / "disk"
+    folder.mkdir()
+    for room in ("serve", "demo"):
+        (folder / bundle.name_of(room, NOON, False)).touch()
+    settings = BackupSettings(folder=str(folder))
+    for room in ("serve", "demo"):
+        (found,) = bundle.bundles(folder, room)
+        assert found.path.name == bundle.name_of(room, NOON, False)
+        assert make.last_in(settings, room) == NOON
+    assert make.last_in(settings, "test") is None
+
+
+def test_what_a_bundle_should_not_hold_is_not_taken_out(room, place):
+    path = made_backup(room)
+    with tarfile.open(path, "a") as tar:
+        link = tarfile.TarInfo("keys/archive_passphrase")
+        link.type, link.linkname = tarfile.SYMTYPE, "/etc/passwd"
+        tar.addfile(link)
+        for name in ("../outside", "keys/../../outside", "other"):
+            tar.addfile(tarfile.TarInfo(name))
+    work = place / "work"
+    work.mkdir()
+    bundle.unpack(path, work, "")
+    found = {str(p.relative_to(work)) for p in work.rglob("*") if not p.is_dir()}
+    assert found == {"manifest.json", "database.dump", "keys/secret_key"}
+    assert not (place / "outside").exists()
 
 
 def test_back_to_a_moment_by_the_log_archive(place, monkeypatch):

@@ -1,28 +1,24 @@
 """A cluster of its own survives what a shop does to it."""
 
 import os
-import shutil
 import signal
 import socket
-import tempfile
 import time
-from pathlib import Path
 
 import pytest
 
 from launcher import system
 from launcher.cluster import Cluster, free_port
+from tests.support.clusters import folder_for_clusters
 
 
 @pytest.fixture
 def cluster():
     """In a folder with a space, where the server's user can go."""
-    top = Path(tempfile.mkdtemp(prefix="tempermark test ", dir="/var/tmp"))
-    top.chmod(0o755)
-    made = Cluster("test", top / "room", system.need_postgres())
-    yield made
-    made.stop()
-    shutil.rmtree(top, ignore_errors=True)
+    with folder_for_clusters() as top:
+        made = Cluster("test", top / "room", system.need_postgres())
+        yield made
+        made.stop()
 
 
 def postmaster(cluster):

@@ -1,28 +1,22 @@
 """Another version meets a room's data: a backup first, back where a step fails."""
 
-import shutil
-import subprocess
-import tempfile
-from pathlib import Path
-
 import pytest
 
 from launcher import rooms, system, upgrade
 from launcher.backups.settings import BackupSettings
 from launcher.cluster import Cluster
 from launcher.say import Stop
+from tests.support.clusters import folder_for_clusters, sql
 
 
 @pytest.fixture
 def room():
-    top = Path(tempfile.mkdtemp(prefix="tempermark upgrade ", dir="/var/tmp"))
-    top.chmod(0o755)
-    found = Cluster("test", top / "room", system.need_postgres())
-    found.start()
-    sql(found, "CREATE TABLE piece AS SELECT generate_series(1, 40) AS id")
-    yield found
-    found.stop()
-    shutil.rmtree(top, ignore_errors=True)
+    with folder_for_clusters() as top:
+        found = Cluster("test", top / "room", system.need_postgres())
+        found.start()
+        sql(found, "CREATE TABLE piece AS SELECT generate_series(1, 40) AS id")
+        yield found
+        found.stop()
 
 
 @pytest.fixture
@@ -32,12 +26,6 @@ def acts(monkeypatch):
     monkeypatch.setattr(upgrade, "backup", lambda *_: done.append("backup"))
     monkeypatch.setattr(rooms, "prepare_data", lambda *_: done.append("steps"))
     return done
-
-
-def sql(room, text):
-    psql = room.client("psql", room.running_port(), "-qtAX", "-v", "ON_ERROR_STOP=1", "-c", text)
-    done = subprocess.run(psql, capture_output=True, text=True, env=room.secrets(), check=True)
-    return done.stdout.strip()
 
 
 def opened(room):

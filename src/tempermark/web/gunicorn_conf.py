@@ -26,14 +26,8 @@ def on_starting(server: Any) -> None:
         sys.exit(done.stderr.decode(errors="replace").strip()[-400:])
 
 
-# A page that computes lets go of the interpreter so often, s: an entry from a bench, which waits
-# for the database many times, would else wait 5 ms for each of them.
-SWITCH_EVERY_S = 0.0005
-
-
 def post_fork(server: Any, worker: Any) -> None:
     """A worker ends with its master, however that ends: it must not hold the port."""
-    sys.setswitchinterval(SWITCH_EVERY_S)
     ctypes.CDLL(None, use_errno=True).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
     if os.getppid() != server.pid:
         os._exit(0)

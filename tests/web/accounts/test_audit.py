@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from tempermark.web.accounts.audit import queries
 from tempermark.web.accounts.audit.views import PAGE
-from tempermark.web.accounts.audit.words import detail_words
+from tempermark.web.accounts.audit.words import detail_words, subject_words
 from tempermark.web.kit.records.audit import AuditEntry, record
 from tempermark.web.kit.units import IMPERIAL, METRIC
 from tempermark.web.presses.actions import use_setting
@@ -69,6 +69,9 @@ def test_the_record_is_read_in_the_units_of_the_person():
     assert detail_words(detail, METRIC) == (
         "set 195.0 °C; changed width 400.0 mm → 380.0 mm; note a slip"
     )
+    assert subject_words("fault case", "Case 2") == "fault case 2"
+    assert subject_words("test press", "Test press 53") == "test press 53"
+    assert subject_words("press", "Heron") == "press Heron"
     assert detail_words({"set_c": 195.0}, IMPERIAL) == "set 383.0 °F"
 
 

@@ -109,8 +109,10 @@ def test_an_empty_room_takes_it_in_and_writes_the_same_again(file, written):
 
 
 @pytest.mark.django_db
-def test_a_room_that_is_not_empty_takes_nothing_in(file, element):
-    with pytest.raises(InputError, match="empty one"):
+@pytest.mark.parametrize("begun", ["a press", "a person"])
+def test_a_room_in_use_takes_nothing_in(file, begun):
+    room.element("Heron") if begun == "a press" else room.person("maren", "lead")
+    with pytest.raises(InputError, match="in use"):
         bring_in(file)
 
 

@@ -12,6 +12,23 @@ from tempermark.web.kit.errors import bad_request
 FORM_TYPES = ("application/x-www-form-urlencoded", "multipart/form-data")
 
 
+class BeforeViews:
+    """What looks at a request just before its view and has nothing to do with the answer; sync and
+    async. Those that extend it have a `process_view`.
+    """
+
+    sync_capable = True
+    async_capable = True
+
+    def __init__(self, get_response: Callable[..., Any]) -> None:
+        self.get_response = get_response
+        if iscoroutinefunction(get_response):
+            markcoroutinefunction(self)
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return cast(HttpResponse, self.get_response(request))
+
+
 class BoundedRequests:
     """Refuses a body over `REQUEST_LIMIT_BYTES` before reading it, and text with a NUL; sync and
     async.

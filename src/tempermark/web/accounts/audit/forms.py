@@ -19,8 +19,8 @@ class AuditForm(forms.Form):
     who = forms.ModelChoiceField(
         User.objects.order_by("username"), label="Person", required=False, empty_label="anybody"
     )
-    first = DayField(label="From", required=False)
-    last = DayField(label="To", required=False)
+    first = DayField(label="From", required=False, widget=forms.DateInput(attrs={"type": "date"}))
+    last = DayField(label="To", required=False, widget=forms.DateInput(attrs={"type": "date"}))
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **{"label_suffix": ""} | kwargs)

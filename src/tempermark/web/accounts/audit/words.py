@@ -58,14 +58,19 @@ def say_entry(entry: AuditEntry, units: Units) -> Said:
         at=entry.at,
         who=_who(entry),
         did=entry.did,
-        subject=_subject(kind, entry.name) if is_named else f"{kind} {pk}".strip(),
+        subject=subject_words(kind, entry.name) if is_named else f"{kind} {pk}".strip(),
         detail=detail_words(entry.detail, units),
     )
 
 
-def _subject(kind: str, name: str) -> str:
-    """A kind and a name; a name that begins with its kind is said once."""
-    return name if name.lower().startswith(kind.lower()) else f"{kind} {name}"
+def subject_words(kind: str, name: str) -> str:
+    """A kind and a name; what of the kind the name begins with is said once: `fault case 2`."""
+    words = kind.split()
+    for count in range(len(words), 0, -1):
+        tail = " ".join(words[-count:])
+        if name.lower().startswith(tail.lower()):
+            return " ".join([*words[:-count], tail]) + name[len(tail) :]
+    return f"{kind} {name}"
 
 
 def _who(entry: AuditEntry) -> str:

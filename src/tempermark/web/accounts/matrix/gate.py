@@ -3,29 +3,18 @@
 from collections.abc import Callable
 from typing import Any
 
-from asgiref.sync import iscoroutinefunction, markcoroutinefunction
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed
 
 from tempermark.web.accounts.matrix.rules import ACCESS, Reach
 from tempermark.web.accounts.permissions import must_lead, must_work
+from tempermark.web.kit.middleware import BeforeViews
 
 LOOKING, SENDING = ("GET", "HEAD"), ("POST",)
 
 
-class PermissionGate:
-    """Holds each request to the matrix before its view runs; sync and async."""
-
-    sync_capable = True
-    async_capable = True
-
-    def __init__(self, get_response: Callable[..., Any]) -> None:
-        self.get_response = get_response
-        if iscoroutinefunction(get_response):
-            markcoroutinefunction(self)
-
-    def __call__(self, request: HttpRequest) -> HttpResponse:
-        return self.get_response(request)
+class PermissionGate(BeforeViews):
+    """Holds each request to the matrix before its view runs."""
 
     def process_view(
         self,

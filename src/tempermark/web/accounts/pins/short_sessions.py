@@ -1,15 +1,14 @@
 """Sessions by PIN are short: they end after minutes without a tap."""
 
-from collections.abc import Callable
 from typing import Any
 
-from asgiref.sync import iscoroutinefunction, markcoroutinefunction, sync_to_async
 from django.conf import settings
 from django.contrib.auth import BACKEND_SESSION_KEY
 from django.http import HttpRequest
 from django.utils import timezone
 
 from tempermark.web.accounts.pins.backend import PATH
+from tempermark.web.kit.middleware import BeforeViews
 
 # Longer than a dwell or a batch of loads, shorter than a break.
 IDLE_S = 20 * 60
@@ -27,29 +26,13 @@ def begin(request: HttpRequest) -> None:
     request.session.set_expiry(IDLE_S)
 
 
-class ShortSessions:
-    """Puts the end of a session by PIN off while somebody taps; sync and async."""
+class ShortSessions(BeforeViews):
+    """Puts the end of a session by PIN off while somebody taps. It stands before all that asks who
+    somebody is.
+    """
 
-    sync_capable = True
-    async_capable = True
-
-    def __init__(self, get_response: Callable[..., Any]) -> None:
-        self.get_response = get_response
-        self.is_async = iscoroutinefunction(get_response)
-        if self.is_async:
-            markcoroutinefunction(self)
-
-    def __call__(self, request: HttpRequest) -> Any:
-        if self.is_async:
-            return self._later(request)
-        self._put_off(request)
-        return self.get_response(request)
-
-    async def _later(self, request: HttpRequest) -> Any:
-        await sync_to_async(self._put_off)(request)
-        return await self.get_response(request)
-
-    def _put_off(self, request: HttpRequest) -> None:
+    def process_view(self, request: HttpRequest, *_: Any) -> None:
+        """Later by a tap; at once where the shift is over."""
         # What a page fetches by itself is no tap.
         is_by_itself = request.method == "GET" and "HX-Request" in request.headers
         if is_by_itself or settings.SESSION_COOKIE_NAME not in request.COOKIES:

@@ -6,12 +6,13 @@ from datetime import timedelta
 from typing import Any
 from uuid import UUID, uuid5
 
-from asgiref.sync import iscoroutinefunction, markcoroutinefunction
+from asgiref.sync import iscoroutinefunction
 from django.db import IntegrityError, models, transaction
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 
 from tempermark.web.kit.errors import conflict
+from tempermark.web.kit.middleware import BeforeViews
 
 ONCE_FIELD = "once"
 # The token of the session changes while a form waits; it is no part of what was meant.
@@ -36,24 +37,13 @@ class SentForm(models.Model):
         return f"{self.key}, {self.at:%Y-%m-%d %H:%M}"
 
 
-class OnceOnly:
+class OnceOnly(BeforeViews):
     """Runs the view of a form that carries a key in one transaction with the key.
 
     The same form sent again, even at the same time, gets the first answer and does nothing. The
     same key with other content, as after the back button, is another act. What is refused is not
     kept, so that it can be sent again. The last of the middleware: the others look at it first.
     """
-
-    sync_capable = True
-    async_capable = True
-
-    def __init__(self, get_response: Callable[..., Any]) -> None:
-        self.get_response = get_response
-        if iscoroutinefunction(get_response):
-            markcoroutinefunction(self)
-
-    def __call__(self, request: HttpRequest) -> HttpResponse:
-        return self.get_response(request)
 
     def process_view(
         self,

@@ -13,7 +13,8 @@ from django.utils import timezone
 
 from tempermark.core.errors import InputError
 from tempermark.files.document import parse_json
-from tempermark.web.kit.records.audit import record
+from tempermark.web.accounts.models import User
+from tempermark.web.kit.records.audit import AuditEntry, record
 from tempermark.web.kit.records.backups import Backup
 from tempermark.web.kit.records.versions import steps_taken
 from tempermark.web.overview.archive.tables import fields_of, name_of, secrets_of, tables
@@ -29,8 +30,12 @@ def bring_in(path: Path) -> int:
     for a room that is not empty, a file that is no archive or was changed, an archive of another
     version.
     """
-    if Press.objects.exists():
-        raise InputError.single(None, "This room has presses: an archive comes into an empty one.")
+    # The record of what was done here stays, and would meet the one that comes.
+    if Press.objects.exists() or User.objects.exists() or AuditEntry.objects.exists():
+        raise InputError.single(
+            None,
+            "This room is in use: an archive comes into an empty one, before anybody signs up.",
+        )
     try:
         with zipfile.ZipFile(path) as archive, transaction.atomic():
             return _filled(archive)
