@@ -20,10 +20,10 @@ def demo_address() -> str | None:
     return str(json.loads(note.read_text())["url"])
 
 
-def signed_in(address: str) -> urllib.request.OpenerDirector:
-    """A browser of a technician."""
+def signed_in(address: str, person: str = "isla") -> urllib.request.OpenerDirector:
+    """A browser of a person of the demo; of a technician where none is named."""
     browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
-    fields = {"username": "isla", "password": "regatta-week-demo"}
+    fields = {"username": person, "password": "regatta-week-demo"}
     post(browser, address, "/sign-in/", "/sign-in/", fields)
     return browser
 

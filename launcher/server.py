@@ -175,8 +175,16 @@ def start_hand_out(port: int, lan: Lan) -> subprocess.Popen[bytes]:
 
 
 def start_worker(room: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
-    """Start what works in the background: the queue of plans, one at a time."""
-    command = [str(paths.PYTHON), "-m", "django", "procrastinate", "worker", "--queues", "plans"]
+    """Start what works in the background: plans and counts, one at a time."""
+    command = [
+        str(paths.PYTHON),
+        "-m",
+        "django",
+        "procrastinate",
+        "worker",
+        "--queues",
+        "plans,counts",
+    ]
     return _begun(command, env, paths.LOCAL / f"worker-{room}.log")
 
 

@@ -108,7 +108,7 @@ def test_the_old_address_leads_to_the_logbook_with_what_was_asked(browse, pieces
 
 
 def test_the_yield_counts_what_was_judged_by_press_recipe_and_place(browse, pieces):
-    counted = yields_of(matching(LogbookForm({})))
+    counted = yields_of(LogbookForm({}))
     assert [(r.label, r.good, r.judged, r.spoiled) for r in counted.by_press] == [
         ("Grebe", 0, 1, 1),
         ("Heron", 1, 1, 0),

@@ -54,8 +54,7 @@ def filter_query(request: Request) -> list[tuple[str, str]]:
 def yields(request: Request) -> HttpResponse:
     """How many of the pieces that a filter finds came out well."""
     form = LogbookForm(request.GET)
-    rows = matching(form)
-    found = yields_of(rows)
+    found = yields_of(form)
     groups = {
         "By press": found.by_press,
         "By recipe": found.by_recipe,

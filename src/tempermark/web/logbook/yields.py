@@ -4,16 +4,21 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from django.db.models import Case, Count, F, IntegerField, Q, QuerySet, Value, When
 from scipy.stats import beta
 
-from tempermark.web.run.models import Grade, PieceOutcome, TestPress
+from tempermark.web.logbook.filters import LogbookForm, matching
+from tempermark.web.presses.models import Element
+from tempermark.web.recipes.models import Blank, RecipeVersion
+from tempermark.web.run.counts.counting import YIELDS, Row, yield_cells
+from tempermark.web.run.counts.reading import Counts
+from tempermark.web.run.models import PieceOutcome, TestPress
 
 # Thirds of the platen, from the left and from the front.
 ACROSS = ("left", "middle", "right")
 ALONG = ("front", "middle", "back")
 SURE = 0.9
-MOST_JUDGED = 10_000
+# Of filters that no count is kept for, so many of the newest judged pieces.
+MOST_JUDGED = 2_000
 
 
 @dataclass(frozen=True)
@@ -44,12 +49,15 @@ class YieldRow:
 
 @dataclass(frozen=True)
 class Yields:
-    """Yields of the same presses, by what they are grouped by; the lowest first."""
+    """Yields of the same presses, by what they are grouped by, the lowest first; whether there are
+    older ones that are not counted.
+    """
 
     by_press: list[YieldRow]
     by_recipe: list[YieldRow]
     by_blank: list[YieldRow]
     by_place: list[YieldRow]
+    is_cut: bool
 
     @property
     def judged(self) -> int:
@@ -57,67 +65,69 @@ class Yields:
         return sum(row.judged for row in self.by_press)
 
     @property
-    def is_cut(self) -> bool:
-        """Whether there may be older ones that are not counted."""
-        return self.judged >= MOST_JUDGED
-
-    @property
     def good(self) -> int:
         """Pieces that came out good."""
         return sum(row.good for row in self.by_press)
 
 
-PRESS, RECIPE, BLANK = "element__press__name", "recipe__recipe__name", "blank__name"
-COUNTED = ("judged", "good", "second", "spoiled")
+# The filters that the kept counts can answer; the others look at the newest presses.
+KEPT_FILTERS = frozenset({"press", "recipe", "blank", "since", "until"})
 
 
-def yields_of(rows: QuerySet[TestPress]) -> Yields:
-    """The yields of presses whose piece was judged, read in one pass; test presses of experiments,
-    which are to fail at the edges, say nothing of a press. The place is that of the middle of the
-    art, by ninths of the platen. No more than the newest pieces: what was long ago says little of
-    today.
+def yields_of(form: LogbookForm) -> Yields:
+    """The yields of the judged main presses that a form finds; test presses of experiments, which
+    are to fail at the edges, say nothing of a press.
     """
-    x = (F("art_x_mm") + F("art_width_mm") / 2) / F("element__width_mm")
-    y = (F("art_y_mm") + F("art_height_mm") / 2) / F("element__height_mm")
-    faulty = Q(outcome=PieceOutcome.FAULTY)
-    at_work = rows.filter(planned_press=None, run__planned_press=None)
-    judged = at_work.exclude(outcome=PieceOutcome.OPEN)
-    newest = judged.order_by("-pressed_at", "-pk").values("pk")[:MOST_JUDGED]
-    placed = (
-        TestPress.objects.filter(pk__in=newest)
-        .order_by()
-        .annotate(across_share=x, along_share=y)
-        .annotate(ninth=3 * _third("along_share") + _third("across_share"))
-    )
-    cells = list(
-        placed.values(PRESS, RECIPE, BLANK, "ninth").annotate(
-            judged=Count("pk"),
-            good=Count("pk", filter=Q(outcome=PieceOutcome.GOOD)),
-            second=Count("pk", filter=faulty & Q(grade=Grade.SECOND)),
-            spoiled=Count("pk", filter=faulty & Q(grade=Grade.SPOILED)),
-        )
-    )
-    named = [cell | {"ninth": _name(cell["ninth"])} for cell in cells]
-    return Yields(*(_grouped(named, name) for name in (PRESS, RECIPE, BLANK, "ninth")))
+    rows = matching(form)
+    chosen = {name for name, value in form.cleaned_data.items() if value}
+    if chosen <= KEPT_FILTERS:
+        return _named(_kept(form.cleaned_data), is_cut=False)
+    judged = rows.exclude(outcome=PieceOutcome.OPEN)
+    newest = list(judged.values_list("pk", flat=True)[: MOST_JUDGED + 1])
+    cells = yield_cells(TestPress.objects.filter(pk__in=newest[:MOST_JUDGED]))
+    return _named(cells, is_cut=len(newest) > MOST_JUDGED)
+
+
+def _kept(data: dict[str, Any]) -> Iterable[Row]:
+    """The cells of a filter that the counts know, of whatever time."""
+    where: dict[str, set[int]] = {}
+    if press := data.get("press"):
+        where["element"] = set(press.elements.values_list("pk", flat=True))
+    if recipe := data.get("recipe"):
+        where["recipe"] = set(recipe.versions.values_list("pk", flat=True))
+    if blank := data.get("blank"):
+        where["blank"] = {blank.pk}
+    found = Counts().sums(YIELDS, YIELDS.keys, where, data.get("since"), data.get("until"))
+    return [dict(zip(YIELDS.keys, key, strict=True)) | row for key, row in found.items()]
+
+
+def _named(cells: Iterable[Row], is_cut: bool) -> Yields:
+    """Cells under the names that people know them by."""
+    presses = dict(Element.objects.values_list("pk", "press__name"))
+    recipes = dict(RecipeVersion.objects.values_list("pk", "recipe__name"))
+    blanks = dict(Blank.objects.values_list("pk", "name"))
+    named = [
+        cell
+        | {
+            "element": presses[cell["element"]],
+            "recipe": recipes[cell["recipe"]],
+            "blank": blanks[cell["blank"]],
+            "ninth": _name(cell["ninth"]),
+        }
+        for cell in cells
+    ]
+    press, recipe, blank, place = (_grouped(named, name) for name in YIELDS.keys)
+    return Yields(press, recipe, blank, place, is_cut)
 
 
 def _grouped(cells: Iterable[Any], name: str) -> list[YieldRow]:
     sums: dict[str, list[int]] = {}
     for cell in cells:
-        held = sums.setdefault(str(cell[name]), [0] * len(COUNTED))
-        for n, column in enumerate(COUNTED):
+        held = sums.setdefault(str(cell[name]), [0] * len(YIELDS.sums))
+        for n, column in enumerate(YIELDS.sums):
             held[n] += cell[column]
     found = [YieldRow(label, *counts) for label, counts in sums.items()]
     return sorted(found, key=lambda row: (row.share, row.label))
-
-
-def _third(name: str) -> Case:
-    return Case(
-        When(**{f"{name}__lt": 1 / 3}, then=Value(0)),
-        When(**{f"{name}__lt": 2 / 3}, then=Value(1)),
-        default=Value(2),
-        output_field=IntegerField(),
-    )
 
 
 def _name(ninth: int) -> str:

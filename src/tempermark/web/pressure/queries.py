@@ -1,9 +1,10 @@
 """Reading what is known of a press's pressure."""
 
-from datetime import date, datetime, time, timedelta
+from datetime import date, datetime, timedelta
+from functools import partial
 from typing import Any
 
-from django.db.models import F, Prefetch, Q, QuerySet, Sum
+from django.db.models import F, Prefetch, Q, QuerySet
 from django.utils import timezone
 
 from tempermark.core.pressure.press.wear import PACE_DAYS, USUAL_LIFE, Life, life
@@ -20,7 +21,8 @@ from tempermark.web.pressure.models import (
     WearingPart,
     WearNote,
 )
-from tempermark.web.run.models import TestPress
+from tempermark.web.run.counts.counting import CLOSINGS
+from tempermark.web.run.counts.reading import Counts
 
 
 def lesson(press: Press, when: datetime | None = None) -> KnobLesson | None:
@@ -117,25 +119,22 @@ def sleeves() -> QuerySet[Element]:
     )
 
 
-def day_began(day: date) -> datetime:
-    """When a day began by the room's clock."""
-    return timezone.make_aware(datetime.combine(day, time()))
-
-
-def closings(press: Press, part: str, since: date | None, recent: date) -> tuple[int, int]:
+def closings(
+    press: Press, part: str, since: date | None, recent: date, counts: Counts | None = None
+) -> tuple[int, int]:
     """Closings since a pad or cover was fitted, and those since a day of late.
 
     Logged pieces count on their day. Closings that were only noted are spread evenly over the
     days back to the note before, or to when the part was fitted.
     """
-    pieces = TestPress.objects.filter(element__press=press)
+    counts = counts or Counts()
+    elements = {"element": {element.pk for element in press.elements.all()}}
     notes = WearNote.objects.filter(press=press, part=part, closings__gt=0).order_by("at", "pk")
     if since is not None:
-        pieces = pieces.filter(pressed_at__gte=day_began(since))
         notes = notes.filter(at__date__gte=since)
-    is_late = Q(pressed_at__gte=day_began(recent))
-    sums = pieces.aggregate(all=Sum("closures"), late=Sum("closures", filter=is_late))
-    total, late = sums["all"] or 0, sums["late"] or 0
+    of_day = partial(counts.sums, CLOSINGS, (), elements)
+    total = sum(row["closings"] for row in of_day(since).values())
+    late = sum(row["closings"] for row in of_day(recent).values())
     begun, spread = since, 0.0
     for note in notes:
         day = timezone.localdate(note.at)
@@ -145,7 +144,9 @@ def closings(press: Press, part: str, since: date | None, recent: date) -> tuple
     return total, late + round(spread)
 
 
-def wear(press: Press, part: str, today: date | None = None) -> Life | None:
+def wear(
+    press: Press, part: str, today: date | None = None, counts: Counts | None = None
+) -> Life | None:
     """The life of a press's pad or cover; None where it has none."""
     today = today or timezone.localdate()
     kind = press.pad if part == "pad" else press.cover
@@ -155,7 +156,7 @@ def wear(press: Press, part: str, today: date | None = None) -> Life | None:
     usual_closings, usual_days = USUAL_LIFE[kind]
     own = press.pad_life_closings if part == "pad" else press.cover_life_closings
     recent = today - timedelta(days=PACE_DAYS)
-    total, late = closings(press, part, since, max(since, recent) if since else recent)
+    total, late = closings(press, part, since, max(since, recent) if since else recent, counts)
     return life(
         since,
         total,
@@ -169,9 +170,10 @@ def wear(press: Press, part: str, today: date | None = None) -> Life | None:
 
 def worn() -> list[tuple[Press, str, date, str]]:
     """Pads and covers with the day they are to be changed, and by what."""
+    counts = Counts()
     lives = (
-        (press, part.value, wear(press, part.value))
-        for press in Press.objects.all()
+        (press, part.value, wear(press, part.value, counts=counts))
+        for press in Press.objects.prefetch_related("elements")
         for part in WearingPart
     )
     return [

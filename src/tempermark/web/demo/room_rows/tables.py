@@ -38,14 +38,19 @@ from tempermark.web.pressure.models import (
 from tempermark.web.printing.models import Art, PrintSettings, PrintSettingsVersion
 from tempermark.web.recipes.models import Blank, OwnMaterial, PlacingGuide
 from tempermark.web.run.models import (
+    BlankCount,
+    ClosingCount,
+    CountChange,
     LogEntry,
     Lot,
+    LotCount,
     Mark,
     PiecePhoto,
     PressedPiece,
     PressSetting,
     Run,
     TestPress,
+    YieldCount,
 )
 from tempermark.web.supplies.models import Currency, Price
 from tempermark.web.trace.models import CheckRecord, FaultCase
@@ -114,4 +119,9 @@ ROOM = (
     Blank,
     AuditEntry,
     Backup,
+    BlankCount,
+    ClosingCount,
+    LotCount,
+    YieldCount,
+    CountChange,
 )

@@ -2,14 +2,17 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime, timedelta
 
-from django.db.models import Count, Q
+from django.utils import timezone
 
 from tempermark.core.planning.spoilage import expected_blanks, needed_blanks
 from tempermark.web.jobs.models import Job
 from tempermark.web.planning.models import StockEntry, StockKind
 from tempermark.web.recipes.models import Blank, RecipeVersion
+from tempermark.web.run.counts.counting import BLANKS, first_of_blank
+from tempermark.web.run.counts.days import pressed_on
+from tempermark.web.run.counts.reading import Counts
 from tempermark.web.run.models import Grade, PieceOutcome, Run, TestPress
 
 # So many of a recipe's newest pieces say how many spoil today.
@@ -89,18 +92,28 @@ def stock() -> dict[int, BlankStock]:
 
 
 def _pressed_since(since: dict[Held, datetime]) -> dict[Held, int]:
-    """Pieces of blanks, and of their lots, that were pressed after a moment each."""
-    rows = TestPress.objects.filter(withdrawn_at=None, step_number=None).order_by()
-    found: dict[Held, int] = {}
-    for of_lots in (False, True):
-        which, fields = Q(pk=None), ("blank", "blank_lot") if of_lots else ("blank",)
-        for (blank, lot), at in since.items():
-            if bool(lot) == of_lots:
-                of_lot = Q(blank_lot=lot) if of_lots else Q()
-                which |= Q(blank=blank, pressed_at__gt=at) & of_lot
-        for row in rows.filter(which).values(*fields).annotate(n=Count("piece", distinct=True)):
-            found[row["blank"], row.get("blank_lot", "")] = row["n"]
+    """Pieces of blanks, and of their lots, that used one up after a moment each: those of the
+    moment's own day are counted one by one, those of the days after it are kept by day.
+    """
+    counts = Counts()
+    found = dict.fromkeys(since, 0)
+    for day in {timezone.localdate(at) for at in since.values()}:
+        of_day = {held: at for held, at in since.items() if timezone.localdate(at) == day}
+        blanks = {blank for blank, _ in of_day}
+        later = counts.sums(BLANKS, ("blank", "blank_lot"), {"blank": blanks}, since=_next(day))
+        that_day = TestPress.objects.filter(pressed_on([day]), blank__in=blanks)
+        pressed = first_of_blank(that_day).values_list("blank", "blank_lot", "pressed_at")
+        used = [(blank, lot, row["pieces"]) for (blank, lot), row in later.items()]
+        for (blank, lot), at in of_day.items():
+            after = [(of, its_lot, 1) for of, its_lot, when in pressed if when > at]
+            found[blank, lot] = sum(
+                n for of, its_lot, n in used + after if of == blank and lot in ("", its_lot)
+            )
     return found
+
+
+def _next(day: date) -> date:
+    return day + timedelta(days=1)
 
 
 def blanks_of(jobs: Sequence[Job], left: dict[int, int]) -> list[JobBlanks]:

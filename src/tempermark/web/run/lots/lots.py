@@ -6,7 +6,6 @@ from datetime import date, timedelta
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Count, Max, Q
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
@@ -14,12 +13,13 @@ from tempermark.core.preparing.costs.wear import Wear, wear_advice
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.records.audit import record
+from tempermark.web.run.counts.counting import LOTS
+from tempermark.web.run.counts.reading import Counts
 from tempermark.web.run.models import (
     LOT_FIELDS,
     REUSED,
     Lot,
     LotKind,
-    PieceOutcome,
     TestPress,
 )
 from tempermark.web.supplies.queries import currency, money_text, prices, usual_blank_price
@@ -92,25 +92,11 @@ def _used(
     """Pieces, faulty ones and the last use of each name that was used of late or is described, by
     kind and name.
     """
-    found: dict[Any, Any] = {}
-    of_late = TestPress.objects.filter(pressed_at__gte=timezone.now() - LOOK_BACK)
-    for kind, field in LOT_FIELDS.items():
-        if kind.value not in wanted:
-            continue
-        names = set(of_late.exclude(**{field: ""}).order_by().values_list(field, flat=True))
-        names |= {code for of_kind, code in known if of_kind == kind.value}
-        counted = (
-            TestPress.objects.filter(**{f"{field}__in": names})
-            .values(field)
-            .annotate(
-                pieces=Count("piece", distinct=True),
-                faulty=Count("piece", filter=Q(outcome=PieceOutcome.FAULTY), distinct=True),
-                last=Max("pressed_at"),
-            )
-            .order_by(field)
-        )
-        found |= {(kind.value, row[field]): row for row in counted}
-    return found
+    counts, by, kinds = Counts(), ("kind", "code"), {"kind": wanted}
+    of_late = counts.sums(LOTS, by, kinds, since=timezone.localdate() - LOOK_BACK)
+    names = {code for _, code in [*of_late, *known]}
+    found: dict[Any, dict[str, Any]] = counts.sums(LOTS, by, {**kinds, "code": names})
+    return {key: row for key, row in found.items() if key in of_late or key in set(known)}
 
 
 @dataclass(frozen=True)

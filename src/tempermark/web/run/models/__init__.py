@@ -1,5 +1,13 @@
 """What is pressed: runs with their log, pieces, marks, photographs, lots."""
 
+from tempermark.web.run.models.counts import (
+    BlankCount,
+    ClosingCount,
+    CountChange,
+    CountedIn,
+    LotCount,
+    YieldCount,
+)
 from tempermark.web.run.models.lots import LOT_FIELDS, REUSED, REUSED_MATERIALS, Lot, LotKind
 from tempermark.web.run.models.photos import PiecePhoto
 from tempermark.web.run.models.pieces import (
@@ -19,10 +27,15 @@ __all__ = [
     "REUSED",
     "REUSED_MATERIALS",
     "SCORES",
+    "BlankCount",
+    "ClosingCount",
+    "CountChange",
+    "CountedIn",
     "EntryKind",
     "Grade",
     "LogEntry",
     "Lot",
+    "LotCount",
     "LotKind",
     "Mark",
     "MarkShape",
@@ -32,4 +45,5 @@ __all__ = [
     "PressedPiece",
     "Run",
     "TestPress",
+    "YieldCount",
 ]

@@ -10,6 +10,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import transaction
 from django.utils import timezone
 
+from tempermark.web.measure.models import Reading, Survey
 from tempermark.web.run.models import Mark, PressedPiece, TestPress
 from tempermark.web.run.record.labels import LONGEST, code_of
 
@@ -20,6 +21,12 @@ SYMPTOMS = ("ghosting", "edge_fade", "low_density", "scorch")
 NOTES = ("", "", "", "second paper", "humid afternoon", "customer waits", "new tape")
 
 
+def copied(row: Any, **changes: Any) -> Any:
+    """A row like another, not kept yet."""
+    kept = [field for field in row._meta.concrete_fields if not field.primary_key]
+    return type(row)(**({field.name: getattr(row, field.name) for field in kept} | changes))
+
+
 class Command(BaseCommand):
     """`many_presses --count 200000`."""
 
@@ -28,8 +35,9 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         """--count: how many there are to be in the end."""
         parser.add_argument("--count", type=int, default=200_000)
+        parser.add_argument("--readings", type=int, default=0)
 
-    def handle(self, *args: Any, count: int = 200_000, **options: Any) -> None:
+    def handle(self, *args: Any, count: int = 200_000, readings: int = 0, **options: Any) -> None:
         """Add what is missing, thousands at a time."""
         if not settings.DEMO:
             raise CommandError("Only a demo room is filled with made-up presses.")
@@ -40,6 +48,25 @@ class Command(BaseCommand):
             self._add(models, min(left, BATCH), rng)
             left -= BATCH
             self.stdout.write(f"{max(left, 0)} to go")
+        self._add_readings(readings - Reading.objects.count(), rng)
+
+    @transaction.atomic
+    def _add_readings(self, count: int, rng: np.random.Generator) -> None:
+        """Earlier surveys: copies of the finished ones of today, of other days."""
+        models = list(Survey.objects.exclude(finished_at=None).order_by("pk")[:40])
+        placed = {survey.pk: list(survey.stations.order_by("order")) for survey in models}
+        while count > 0:
+            model = models[int(rng.integers(len(models)))]
+            earlier = timedelta(minutes=float(rng.uniform(60 * 24, 3 * 365 * 24 * 60)))
+            survey = copied(model, taken_at=model.taken_at - earlier)
+            survey.finished_at = survey.taken_at + timedelta(minutes=5)
+            survey.save()
+            for station in placed[model.pk]:
+                place = copied(station, survey=survey)
+                place.save()
+                for reading in station.readings.filter(taken_back_at=None):
+                    copied(reading, station=place, entry_key=uuid4()).save()
+                    count -= 1
 
     @transaction.atomic
     def _add(self, models: list[TestPress], count: int, rng: np.random.Generator) -> None:

@@ -1,0 +1,116 @@
+"""What a page costs with a year's pieces against what it costs with a week's, in one run.
+
+Needs the demo running (`./tempermark demo` in another shell). Fills it: FEW pieces, then MANY with
+READINGS readings of earlier surveys; throw the demo's data away afterwards (`demo --reset`).
+"""
+
+import statistics
+import subprocess
+import time
+import urllib.request
+
+from benchmarks.demo_room import demo_address, signed_in
+from launcher import paths, server
+from launcher.cluster import cluster
+
+FEW, MANY, READINGS = 2_000, 200_000, 50_000
+ROUNDS, WARM_UP = 9, 4
+LIMIT = 1.3
+# What is opened beside every page that needs no key: one of each kind that has one.
+PAGES = (
+    "/presses/heron/",
+    "/presses/heron/pressure/",
+    "/presses/heron/setting/",
+    "/presses/heron/live/",
+    "/presses/heron/test-presses/new/",
+    "/presses/heron/calibration/",
+    "/plans/next/heron/",
+    "/recipes/dye-on-a-polyester-vest/",
+    "/recipes/dye-on-a-polyester-vest/heat/",
+    "/recipes/dye-on-a-polyester-vest/prepare/",
+    "/recipes/dye-on-a-polyester-vest/versions/",
+    "/windows/?recipe=dye-on-a-polyester-vest",
+    "/cases/1/",
+    "/surveys/1/",
+    "/surveys/1/pieces/",
+    "/instruments/1/",
+    "/instruments/1/pieces/",
+    "/jobs/1/",
+    "/orders/1/",
+    "/experiments/1/",
+    "/test-presses/1/",
+    "/faults/ghosting/",
+)
+ROUTES = """
+from django.urls import get_resolver
+def walk(resolver, before):
+    for entry in resolver.url_patterns:
+        route = before + str(entry.pattern)
+        if hasattr(entry, "url_patterns"):
+            walk(entry, route)
+        elif "<" not in route:
+            print("/" + route)
+walk(get_resolver(), "")
+"""
+# They answer for as long as one listens, end the session, or are no page.
+NOT_OPENED = ("/sign-out/", "/runs/worker.js", "/files/room.zip", "/files/surveys.zip", "/due.ics")
+
+
+def run() -> None:
+    """Print milliseconds of each page with few and with many, and their ratio, the worst first."""
+    address = demo_address()
+    if address is None:
+        return
+    browser = signed_in(address, "maren")
+    routes = _manage(["shell", "-v", "0", "-c", ROUTES]).split()
+    wanted = [*(r for r in routes if r not in NOT_OPENED), *PAGES]
+    pages = [page for page in dict.fromkeys(wanted) if _is_page(browser, address + page)]
+    _fill(FEW, 0)
+    few = _times(browser, address, pages)
+    _fill(MANY, READINGS)
+    many = _times(browser, address, pages)
+    again = sorted(pages, key=lambda page: few[page] / many[page])
+    for page in again:
+        ratio = many[page] / few[page]
+        mark = "  over" if ratio > LIMIT else ""
+        print(f"{page}: {few[page]:.0f} → {many[page]:.0f} ms, {ratio:.2f} ×{mark}")
+
+
+def _is_page(browser: urllib.request.OpenerDirector, url: str) -> bool:
+    """Whether a page is there without anything being chosen first."""
+    try:
+        answer = browser.open(url)
+        return "text/html" in answer.headers["Content-Type"] and bool(answer.read())
+    except OSError:
+        return False
+
+
+def _fill(pieces: int, readings: int) -> None:
+    """Fill the demo, let PostgreSQL look at it once, and let the worker's counts be kept."""
+    _manage(["many_presses", "--count", str(pieces), "--readings", str(readings)])
+    _manage(["keep_counts"])
+    look = "from django.db import connection as c; c.cursor().execute('VACUUM ANALYZE')"
+    _manage(["shell", "-v", "0", "-c", look])
+
+
+def _manage(arguments: list[str]) -> str:
+    database = cluster("demo")
+    port, _ = database.start()
+    env = server.environment("demo", database.environment(port))
+    command = [str(paths.PYTHON), "-m", "django", *arguments]
+    return subprocess.run(command, env=env, check=True, capture_output=True, text=True).stdout
+
+
+def _times(
+    browser: urllib.request.OpenerDirector, address: str, pages: list[str]
+) -> dict[str, float]:
+    """Median of the faster half of some rounds, in ms: what else the machine does is left aside."""
+    times: dict[str, list[float]] = {page: [] for page in pages}
+    for turn in range(WARM_UP + ROUNDS):
+        for page in pages:
+            begun = time.perf_counter()
+            browser.open(address + page).read()
+            if turn >= WARM_UP:
+                times[page].append(1e3 * (time.perf_counter() - begun))
+    half = (ROUNDS + 1) // 2
+    return {page: statistics.median(sorted(taken)[:half]) for page, taken in times.items()}

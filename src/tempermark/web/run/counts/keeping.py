@@ -1,0 +1,72 @@
+"""The worker's part: days that changed are counted again and kept."""
+
+from collections.abc import Collection
+from datetime import date
+
+from django.conf import settings
+from django.db import connection, transaction
+from django.utils import timezone
+
+from tempermark.web.run.counts.counting import ALL, Counted
+from tempermark.web.run.counts.days import pressed_on
+from tempermark.web.run.models import CountChange, CountedIn, TestPress
+
+# One keeper at a time, by an advisory lock of the transaction.
+LOCK = 7_410_019
+# So many days in one transaction: none holds its locks long.
+DAYS_AT_ONCE = 31
+# At most so many noted changes are looked at in one turn.
+MOST_CHANGES = 500_000
+
+
+def keep() -> int:
+    """Count every day again that changed; how many those were."""
+    _begin_again_in_another_zone()
+    done = 0
+    while days := _some_days():
+        done += days
+    return done
+
+
+@transaction.atomic
+def _some_days() -> int:
+    """Count some days again; how many. Which changes were noted is read before the presses are:
+    what is noted in between stays noted, and its day is counted once more.
+    """
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_advisory_xact_lock(%s)", [LOCK])
+    noted = CountChange.objects.order_by("pk").values_list("pk", "pressed_at")[:MOST_CHANGES]
+    by_day: dict[date, list[int]] = {}
+    for key, at in noted:
+        by_day.setdefault(timezone.localdate(at), []).append(key)
+    days = sorted(by_day, reverse=True)[:DAYS_AT_ONCE]
+    if not days:
+        return 0
+    for counted in ALL:
+        _count(counted, days)
+    done = [key for day in days for key in by_day[day]]
+    CountChange.objects.filter(pk__in=done).delete()
+    return len(days)
+
+
+def _count(counted: Counted, days: Collection[date]) -> None:
+    rows = counted.count(TestPress.objects.filter(pressed_on(days)))
+    fields = {f.name: f.attname for f in counted.model._meta.concrete_fields}
+    kept = [counted.model(**{fields[name]: value for name, value in row.items()}) for row in rows]
+    counted.model._base_manager.filter(day__in=days).delete()
+    counted.model._base_manager.bulk_create(kept, batch_size=5000)
+
+
+@transaction.atomic
+def _begin_again_in_another_zone() -> None:
+    """Days of another time zone began at another moment: all presses are noted as changed."""
+    if CountedIn.objects.filter(zone=settings.TIME_ZONE).exists():
+        return
+    for counted in ALL:
+        counted.model._base_manager.all().delete()
+    moments = TestPress.every.order_by().values_list("pressed_at", flat=True).distinct()
+    CountChange.objects.bulk_create(
+        (CountChange(pressed_at=at) for at in moments.iterator()), batch_size=5000
+    )
+    CountedIn.objects.all().delete()
+    CountedIn.objects.create(zone=settings.TIME_ZONE)
