@@ -1,18 +1,19 @@
 """`./tempermark WORD …`: what each word does."""
 
-import argparse
 import os
 import signal
 import subprocess
 import sys
 
-from launcher import environment, network, paths, server, service, system
+from launcher import environment, lan, paths, server, service, system
+from launcher.arguments import practice_arguments, serve_arguments
 from launcher.backups import words as backups
 from launcher.backups.log_archive import LogArchive, begin, with_archive
 from launcher.backups.schedule import DailyBackup
 from launcher.backups.settings import load as backup_settings
 from launcher.cluster import Cluster, cluster, free_port, port_free
 from launcher.pinned import pin
+from launcher.processes import begin_processes
 from launcher.rooms import alone, prepare_data
 from launcher.say import Stop, say, warn
 from launcher.supervisor import Supervisor
@@ -91,25 +92,6 @@ def serve(arguments: list[str]) -> int:
     return _room("serve", False, *serve_arguments(arguments))
 
 
-def serve_arguments(arguments: list[str]) -> tuple[int, list[str] | None]:
-    """The port, and more names on the shop's network, None without one. Raises Stop."""
-    asked = argparse.ArgumentParser(prog="./tempermark serve", add_help=False, allow_abbrev=False)
-    asked.add_argument("--port", type=int, default=server.FIRST_PORT)
-    asked.add_argument("--lan", action="store_true")
-    asked.add_argument("--name", action="append", default=[])
-    given, unknown = asked.parse_known_args(arguments)
-    if unknown:
-        raise Stop(f"serve knows --port NUMBER, --lan and --name NAME, not {unknown[0]}.")
-    if not 1024 <= given.port < 65535:
-        raise Stop("A port lies between 1024 and 65534.")
-    wrong = [name for name in given.name if not network.is_name(name)]
-    if wrong:
-        raise Stop(f"{wrong[0]} is no name of a machine and no address.")
-    if given.name and not given.lan:
-        raise Stop("--name is for the shop's network: add --lan.")
-    return given.port, given.name if given.lan else None
-
-
 def print_unit(arguments: list[str]) -> int:
     """The systemd unit of the room, with what `serve` would be given."""
     serve_arguments(arguments)
@@ -124,11 +106,7 @@ def practice(arguments: list[str]) -> int:
         with alone():
             cluster("practice").remove()
         return 0
-    if arguments[:1] == ["--from"] and len(arguments) == 2:
-        os.environ["TEMPERMARK_PRACTICE_OF"] = arguments[1]
-    elif arguments:
-        raise Stop("practice knows only --from ADDRESS and --discard.")
-    return _room("practice", reset=False)
+    return _room("practice", reset=False, names=practice_arguments(arguments))
 
 
 def _room(room: str, reset: bool, port: int | None = None, names: list[str] | None = None) -> int:
@@ -156,28 +134,23 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
                 )
             database_port, _ = database.start()
             begin(archive, database_port)
-            lan = None if names is None else server.lan_ready(names)
+            shared = None if names is None else lan.ready(names)
             env = server.environment(room, database.environment(database_port))
             if note is None and room == "serve":
                 opened = open_up_to_date(database, database_port, archive, backup_settings())
                 env = opened.env
             elif note is None or reset:
                 prepare_data(room, env, reset)
-            if lan is not None and port is not None:
-                env |= lan.environment(port)
             if note is not None:
                 database = None
-                _greet(room, note["url"], "Already running", env)
+                _greet(room, note["address"], "Already running", env)
                 return 0
             web_port = port or free_port(server.FIRST_PORT, "Port")
             supervisor = Supervisor(database, [DailyBackup(room)] if room == "serve" else [])
-            supervisor.begin("web server", lambda: server.start(room, web_port, env, lan))
-            supervisor.begin("worker", lambda: server.start_worker(room, env))
-            if lan is not None:
-                supervisor.begin("hand-out", lambda: server.start_hand_out(web_port, lan))
-        url = f"http://127.0.0.1:{web_port}" if lan is None else lan.room(web_port)
+            begin_processes(supervisor, room, env, web_port, shared, names or [])
+        url = f"http://127.0.0.1:{web_port}" if shared is None else shared.room(web_port)
         _greet(room, url.rstrip("/"), "Ready", env)
-        if lan is not None:
+        if shared is not None:
             say(f"Bring tablets in by {url}tablets/")
         _say_where(room, database)
         return supervisor.watch()

@@ -11,21 +11,21 @@ import subprocess
 import time
 import urllib.error
 import urllib.request
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from launcher import network, paths
+from launcher import paths
 from launcher.environment import clean_environment
 from launcher.say import Stop
+
+if TYPE_CHECKING:
+    from launcher.lan import Lan
 
 FIRST_PORT = 8640
 # One more than cores, for each waits for the database much of its time; each has its own memory.
 WORKERS = min((os.cpu_count() or 2) + 1, 5)
 STARTS_WITHIN_S = 40.0
 STOPS_WITHIN_S = 10.0
-# Names that mean something on this machine alone.
-OURS_ALONE = ("127.0.0.1", "localhost")
 _PR_SET_PDEATHSIG = 1
 
 
@@ -101,7 +101,7 @@ def start(
     if lan is not None:
         command += ["--certfile", lan.certificate, "--keyfile", lan.key]
     command += ["--no-control-socket"] if _has_control_socket() else []
-    process = _begun(command, env | {"TEMPERMARK_WEB": "1"}, log)
+    process = begun(command, env | {"TEMPERMARK_WEB": "1"}, log)
     url = f"http{'' if lan is None else 's'}://127.0.0.1:{port}"
     deadline = time.monotonic() + STARTS_WITHIN_S
     while not answers(url):
@@ -114,64 +114,13 @@ def start(
             {
                 "pid": process.pid,
                 "url": url,
+                "address": url if lan is None else lan.room(port).rstrip("/"),
                 "launcher": os.getpid(),
                 "version": paths.source().parent.name,
             }
         )
     )
     return process
-
-
-@dataclass(frozen=True)
-class Lan:
-    """How the room answers the shop's network: its names, its certificate, its authority."""
-
-    names: list[str]
-    certificate: str
-    key: str
-    authority: str
-    fingerprint: str
-    lasts_until: str
-
-    def environment(self, port: int) -> dict[str, str]:
-        """What the page of tablets shows, as Django's settings read it."""
-        # A tablet finds an address more surely than a name.
-        rooms = [f"https://{name}:{port}/" for name in self.names if name not in OURS_ALONE]
-        return {
-            "TEMPERMARK_HOSTS": ",".join(self.names),
-            "TEMPERMARK_LAN_ROOM": rooms[0],
-            "TEMPERMARK_LAN_OTHERS": " ".join(rooms[1:]),
-            "TEMPERMARK_LAN_AUTHORITY": f"http://{self.names[0]}:{port + 1}/",
-            "TEMPERMARK_LAN_FINGERPRINT": self.fingerprint,
-            "TEMPERMARK_LAN_LASTS_UNTIL": self.lasts_until,
-        }
-
-    def room(self, port: int) -> str:
-        """Where tablets reach the room."""
-        return self.environment(port)["TEMPERMARK_LAN_ROOM"]
-
-
-def lan_ready(more_names: list[str]) -> Lan:
-    """The certificate for every name and address of this machine, made or renewed."""
-    names = [*network.addresses(), *more_names, *network.names(), *OURS_ALONE]
-    if names == list(OURS_ALONE):
-        raise Stop("This machine has no address on a network yet: connect it, or give --name.")
-    made = subprocess.run(
-        [str(paths.PYTHON), "-m", "tempermark.web.lan.authority", str(paths.AUTHORITY), *names],
-        env=clean_environment(),
-        capture_output=True,
-        text=True,
-    )
-    if made.returncode:
-        raise Stop(f"The certificate could not be made: {made.stderr.strip()[-400:]}")
-    return Lan(names, **json.loads(made.stdout))
-
-
-def start_hand_out(port: int, lan: Lan) -> subprocess.Popen[bytes]:
-    """Start what hands the authority to tablets that do not trust the room yet."""
-    command = [str(paths.PYTHON), "-m", "tempermark.web.lan.hand_out", str(port + 1)]
-    command += [lan.authority, lan.fingerprint, lan.room(port)]
-    return _begun(command, clean_environment(), paths.LOCAL / "hand-out.log")
 
 
 def start_worker(room: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
@@ -185,10 +134,10 @@ def start_worker(room: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
         "--queues",
         "plans,counts",
     ]
-    return _begun(command, env, paths.LOCAL / f"worker-{room}.log")
+    return begun(command, env, paths.LOCAL / f"worker-{room}.log")
 
 
-def _begun(command: list[str], env: dict[str, str], log: Path) -> subprocess.Popen[bytes]:
+def begun(command: list[str], env: dict[str, str], log: Path) -> subprocess.Popen[bytes]:
     """A process of the room, in a group of its own, that ends with the launcher."""
     with log.open("a") as file:
         return subprocess.Popen(

@@ -6,9 +6,9 @@ import subprocess
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 from launcher import server
-from launcher.backups.schedule import DailyBackup
 from launcher.cluster import Cluster
 from launcher.say import Stop, say, warn
 
@@ -18,6 +18,16 @@ DATABASE_EVERY_S = 5.0
 FIRST_PAUSE_S, LONGEST_PAUSE_S, LASTED_S = 0.5, 30.0, 60.0
 # A web server that never comes up is no use to anybody: the room is given up.
 MOST_FAILURES = 6
+
+
+class Chore(Protocol):
+    """What is looked at as often as the processes are: the daily backup, the certificate."""
+
+    def look(self, now: float) -> None:
+        """Look whether it is due; ``now`` by the steady clock."""
+
+    def end(self) -> None:
+        """End what is under way."""
 
 
 @dataclass
@@ -36,16 +46,22 @@ class Child:
 class Supervisor:
     """Watches a room's processes and its database."""
 
-    def __init__(self, database: Cluster, chores: Sequence[DailyBackup] = ()) -> None:
+    def __init__(self, database: Cluster, chores: Sequence[Chore] = ()) -> None:
         self.database = database
-        # What is looked at as often as they are: the daily backup.
-        self.chores = chores
+        self.chores: list[Chore] = [*chores]
         self.children: list[Child] = []
         self.looked_at = time.monotonic()
 
     def begin(self, name: str, begin: Callable[[], subprocess.Popen[bytes]]) -> None:
         """Begin a process and watch it from now on."""
         self.children.append(Child(name, begin, begin(), time.monotonic()))
+
+    def begin_again(self, name: str) -> None:
+        """End a process, and begin it anew at the next look: what it was begun with has changed."""
+        for child in self.children:
+            if child.name == name:
+                server.stop(child.process)
+                child.due_at = 0.0
 
     def watch(self) -> int:
         """Watch until something cannot be started any more; the exit code then."""

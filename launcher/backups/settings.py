@@ -72,11 +72,11 @@ def save(settings: BackupSettings) -> None:
 
 def due_at(settings: BackupSettings, last: datetime | None, now: datetime) -> datetime | None:
     """When the next backup is due after the last one began; None where none is planned. One that
-    was missed while the machine was off is due at once.
+    was missed while the machine was off is due at once; so is one after a clock that was ahead.
     """
     if settings.at == NEVER:
         return None
-    if last is None:
+    if last is None or last > now:
         return now
     hour, minute = map(int, settings.at.split(":"))
     due = last.replace(hour=hour, minute=minute, second=0, microsecond=0)

@@ -302,6 +302,10 @@ def test_when_the_next_is_due(last, due):
     assert due_at(BackupSettings(at="never"), begun, NOON) is None
 
 
+def test_a_last_backup_that_is_still_to_come_is_the_work_of_a_wrong_clock():
+    assert due_at(BackupSettings(), NOON + timedelta(days=400), NOON) == NOON
+
+
 def test_settings_are_kept_and_wrong_ones_are_not(place):
     chosen.save(BackupSettings(at="21:00"))
     assert chosen.load().at == "21:00"

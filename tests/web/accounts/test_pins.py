@@ -127,6 +127,14 @@ def test_a_session_by_pin_ends_without_a_tap_and_after_a_shift(tablet, technicia
     assert at(short_sessions.LONGEST_S / 60 + 1) == 302
 
 
+def test_a_clock_that_is_set_back_ends_a_session_by_pin(tablet, technician, monkeypatch):
+    take_over(tablet, technician, PIN)
+    assert tablet.get("/").status_code == 200
+    right = timezone.now
+    monkeypatch.setattr(timezone, "now", lambda: right() - timedelta(days=30))
+    assert tablet.get("/").status_code == 302
+
+
 def test_what_a_page_fetches_by_itself_keeps_no_session(tablet, technician, monkeypatch):
     begun = timezone.now()
     take_over(tablet, technician, PIN)

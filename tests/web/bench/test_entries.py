@@ -120,6 +120,44 @@ def test_a_bench_whose_clock_is_wrong_is_logged_by_the_server_s(browse, run, off
     assert shift == pytest.approx(-off_s, abs=5)
 
 
+def jump(monkeypatch, seconds):
+    """The server's clock is set, by so much."""
+    right = timezone.now
+    monkeypatch.setattr(timezone, "now", lambda: right() + timedelta(seconds=seconds))
+
+
+@pytest.mark.parametrize("jump_s", [-86400, -3600, -300, -45, 45, 300, 3600, 86400])
+@pytest.mark.parametrize("spans", [[(0.0, 52.0)], [(0.0, 30.0), (34.0, 56.0)]])
+def test_the_server_s_clock_is_set_in_the_middle_of_a_dwell(
+    browse, run, monkeypatch, jump_s, spans
+):
+    rows = bench.pressed(run, spans=spans, ago_s=60)
+    bench.send(browse, run, rows[:-1])
+    jump(monkeypatch, jump_s)
+    bench.send(browse, run, rows[-1:])
+    piece = TestPress.objects.get()
+    assert (piece.dwell_s, piece.closures) == (52.0, len(spans))
+    assert piece.pressed_at <= timezone.now()
+
+
+@pytest.mark.parametrize("jump_s", [-86400, -300, 45, 300, 86400])
+def test_a_bench_s_clock_is_set_in_the_middle_of_a_dwell(browse, run, jump_s):
+    closed, opened = bench.pressed(run, ago_s=60)
+    bench.send(browse, run, [closed])
+    opened["at_s"] += jump_s
+    bench.send(browse, run, [opened], sent_at_s=time.time() + jump_s)
+    assert TestPress.objects.get().dwell_s == pytest.approx(52.0, abs=0.5)
+
+
+@pytest.mark.parametrize("jump_s", [-86400, 86400])
+def test_a_clock_that_is_set_between_presses_costs_no_entry(browse, run, monkeypatch, jump_s):
+    bench.send(browse, run, bench.pressed(run, pieces=(1,)))
+    jump(monkeypatch, jump_s)
+    rows = [*bench.pressed(run, pieces=(2,)), bench.entry("outcome", pieces=[1], outcome="good")]
+    bench.send(browse, run, rows)
+    assert {p.piece.number: p.outcome for p in TestPress.objects.all()} == {1: "good", 2: "open"}
+
+
 def test_nothing_is_ever_logged_later_than_now(browse, run):
     bench.send(browse, run, [bench.entry("note", at_s=time.time() + 5000, text="from tomorrow")])
     assert LogEntry.objects.get(run=run).at <= timezone.now()

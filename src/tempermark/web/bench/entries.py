@@ -17,6 +17,7 @@ from tempermark.files.bench.run_entries import Rejected, RunEntries, RunEntry
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.bench import actions
+from tempermark.web.bench.clocks import SKEW_S, TapTime, as_one_clock
 from tempermark.web.bench.known import known_of_press, main_pressure
 from tempermark.web.jobs import actions as jobs
 from tempermark.web.jobs.models import PlatenChange
@@ -33,8 +34,6 @@ from tempermark.web.run.models import (
 from tempermark.web.run.pieces import actions as pieces
 from tempermark.web.run.record.log import append
 
-# A bench's clock that is off by less than this is taken as it is.
-SKEW_S = 2.0
 # An outcome of the bench → that of the piece, and its grade.
 OUTCOMES = {
     "open": (PieceOutcome.OPEN, ""),
@@ -169,8 +168,9 @@ def _opened(arrival: Arrival, entry: RunEntry, at: datetime) -> None:
         raise InputError.single("press", NO_CLOSING)
     first = taps[0].detail
     step = _pressed_step(arrival, first["step"])
-    found = press_record(_closings(taps, at))
-    began = datetime.fromtimestamp(found.began_s, UTC)
+    now = TapTime(at.timestamp(), arrival.shift_s)
+    found = press_record(_closings(taps, now, _planned_s(arrival.run, step)))
+    began = min(datetime.fromtimestamp(found.began_s, UTC), timezone.now())
     for position, number in enumerate(first["pieces"]):
         data = _logged(arrival.run, step, first, found, position)
         pieces.log_test_press(
@@ -183,23 +183,29 @@ def _opened(arrival: Arrival, entry: RunEntry, at: datetime) -> None:
 
 def _taps(run: Run, press: str) -> list[LogEntry]:
     kinds = (EntryKind.CLOSED, EntryKind.OPENED)
-    rows = LogEntry.objects.filter(run=run, kind__in=kinds, detail__press=press)
-    return list(rows.order_by("at", "pk"))
+    return list(LogEntry.objects.filter(run=run, kind__in=kinds, detail__press=press))
 
 
-def _closings(taps: list[LogEntry], last: datetime) -> list[ClosedSpan]:
+def _closings(taps: list[LogEntry], last: TapTime, planned_s: float) -> list[ClosedSpan]:
     """Closed and opened in turn; the last is opened now."""
+    times = [TapTime(tap.at.timestamp(), tap.clock_shift_s) for tap in taps]
+    moments = as_one_clock([*times, last], planned_s)
+    in_turn = sorted(zip(moments, taps, strict=False), key=lambda pair: pair[0])
     found, closed_s = [], None
-    for tap in taps:
-        at_s = tap.at.timestamp()
+    for at_s, tap in in_turn:
         if tap.kind == EntryKind.CLOSED:
             closed_s = at_s if closed_s is None else closed_s
         elif closed_s is not None:
             found.append(ClosedSpan(closed_s, at_s))
             closed_s = None
     if closed_s is not None:
-        found.append(ClosedSpan(closed_s, last.timestamp()))
+        found.append(ClosedSpan(closed_s, moments[-1]))
     return found
+
+
+def _planned_s(run: Run, step: PressedStep) -> float:
+    middle_s = (step.low_s + step.high_s) / 2
+    return middle_s if step.number is not None else float(run.settings.get("dwell_s", middle_s))
 
 
 def _logged(

@@ -9,6 +9,7 @@ import subprocess
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 from django.conf import settings
 
@@ -39,7 +40,7 @@ def state() -> PracticeRoom:
     """What there is of it now."""
     note = _note()
     if note is not None:
-        return PracticeRoom(address=note["url"])
+        return PracticeRoom(address=note.get("address", note["url"]))
     lines = [line.strip() for line in _read(_log()).splitlines() if line.strip()]
     if _is_alive(_read(_pid()), b"launcher"):
         return PracticeRoom(progress=lines[-1] if lines else STARTING)
@@ -52,7 +53,7 @@ def start(own_address: str) -> None:
     now = state()
     if now.address or now.progress:
         return
-    command = [settings.LAUNCHER, ROOM, "--from", own_address]
+    command = [settings.LAUNCHER, ROOM, "--from", own_address, *_on_the_network()]
     with _log().open("w") as log:
         process = subprocess.Popen(
             command,
@@ -63,6 +64,15 @@ def start(own_address: str) -> None:
             start_new_session=True,
         )
     _pid().write_text(str(process.pid))
+
+
+def _on_the_network() -> list[str]:
+    """As our own room is: tablets that reach it are to reach the practice room too."""
+    if not settings.LAN["room"]:
+        return []
+    rooms: list[str] = [str(settings.LAN["room"]), *settings.LAN["others"]]
+    names = [urlsplit(room).hostname or "" for room in rooms]
+    return ["--lan", *(part for name in names if name for part in ("--name", name))]
 
 
 def discard() -> None:

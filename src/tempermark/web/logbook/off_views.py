@@ -21,7 +21,9 @@ from tempermark.web.measure.models import Instrument, Survey
 from tempermark.web.run.models import TestPress
 
 USUAL = {"by_k": 5.0, "side": LOW}
-PAGE = 100
+# Further than this nobody counts.
+MOST_COUNTED = 500
+PAGE = 40
 COLUMNS = (
     "piece",
     "pressed_at",
@@ -150,7 +152,8 @@ def _resting(request: Request, rows: QuerySet[TestPress], title: str, address: s
     page = page_of(ordered, request.GET.get("after", ""), PAGE)
     context = {
         "rows": page.rows,
-        "count": rows.count(),
+        "count": rows.order_by()[: MOST_COUNTED + 1].count(),
+        "most": MOST_COUNTED,
         "title": title,
         "address": address,
         "next": f"?after={page.after}" if page.after else "",

@@ -210,6 +210,8 @@ LAN = {
     "fingerprint": os.environ.get("TEMPERMARK_LAN_FINGERPRINT", ""),
     "lasts_until": os.environ.get("TEMPERMARK_LAN_LASTS_UNTIL", ""),
 }
+# A room that speaks HTTPS itself.
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(LAN["room"])
 
 # Who is believed about the client and the protocol of a request: addresses and networks.
 PROXIES = os.environ.get(

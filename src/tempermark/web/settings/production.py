@@ -7,9 +7,6 @@ import os
 from tempermark.web.settings.base import *  # noqa: F403  (settings files are layered so)
 
 DEMO = False
-if LAN["room"]:  # noqa: F405
-    SESSION_COOKIE_SECURE = True
-    CSRF_COOKIE_SECURE = True
 if os.environ.get("TEMPERMARK_HTTPS") == "1":
     # Who asked over HTTPS is said by the proxies that the shop named (kit/edge.py).
     SECURE_SSL_REDIRECT = True

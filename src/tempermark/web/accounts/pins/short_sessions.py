@@ -40,8 +40,10 @@ class ShortSessions(BeforeViews):
         if request.session.get(BACKEND_SESSION_KEY) != PATH:
             return
         now = timezone.now().timestamp()
-        if now - request.session.get(SINCE, 0.0) > LONGEST_S:
+        since_s, seen_s = (now - request.session.get(name, 0.0) for name in (SINCE, SEEN))
+        # Begun or seen in time to come: the clock was set back, and nobody knows how long it is.
+        if since_s > LONGEST_S or min(since_s, seen_s) < -WRITE_EVERY_S:
             request.session.flush()
-        elif now - request.session.get(SEEN, 0.0) > WRITE_EVERY_S:
+        elif seen_s > WRITE_EVERY_S:
             request.session[SEEN] = now
             request.session.set_expiry(IDLE_S)

@@ -20,7 +20,7 @@ from tempermark.web.kit.forms.numbers import number, row_key, whole
 from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.refusals import refusal_shown
-from tempermark.web.run.models import PiecePhoto, PressedPiece
+from tempermark.web.run.models import PiecePhoto, PressedPiece, TestPress
 from tempermark.web.run.scoring.swatches import scales
 
 # What is looked at after a wash; the rest of the scales say nothing of washing.
@@ -28,6 +28,8 @@ WASH_SCALES = ("black", "bond", "even", "hand")
 MOST_DENSITY_PERCENT = 120.0
 UNDECIDED = 0.8
 ENDED_LISTED = 30
+# So many of the newest good presses are looked at for so many pieces.
+MOST_LOOKED_AT, MOST_OFFERED = 60, 12
 
 
 @require_GET
@@ -54,7 +56,9 @@ def new(request: Request) -> HttpResponse:
         key = form_key(request)
         found = actions.start(request.user, form.fields_of_trial(), form.cleaned_data["arms"], key)
         return redirect(found)
-    latest = PressedPiece.objects.filter(presses__outcome="good").distinct()[:12]
+    newest = TestPress.objects.filter(outcome="good").order_by("-pressed_at", "-pk")
+    pieces = dict.fromkeys(newest.values_list("piece", flat=True)[:MOST_LOOKED_AT])
+    latest = PressedPiece.objects.filter(pk__in=list(pieces)[:MOST_OFFERED])
     context = {"form": form, "latest": latest}
     return render(request, "experiments/new_wash.html", context, status=422 if form.errors else 200)
 

@@ -23,7 +23,7 @@ from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element
 
 # Surveys of the last months describe the press as it is now.
-CALIBRATION_DAYS = 120
+LINE_REACH = timedelta(days=120)
 
 
 @dataclass(frozen=True)
@@ -56,25 +56,66 @@ def read_with(survey: Survey) -> tuple[Any, str, Any]:
 
 
 class SurveyHistory:
-    """Finished surveys and spot checks of one element, newest first, each computed at most once."""
+    """Finished surveys and spot checks of one element, newest first: read as far back as somebody
+    asks, each computed at most once.
+    """
 
     def __init__(self, element: Element) -> None:
         self.element = element
         # What a wrong clock dated ahead tells nothing before its day (as on the floor).
         known = element.surveys.filter(taken_at__lte=timezone.now() + CLOCK_SKEW)
         known = known.exclude(finished_at=None).order_by("-taken_at", "-pk")
-        rows = list(known.select_related("element__press", "taken_by", "instrument"))
-        self.maps = [row for row in rows if row.grid != SPOT]
-        self.spots = [r for r in rows if r.grid == SPOT and r.mean_true_c is not None]
+        self._known = known.select_related("element__press", "taken_by", "instrument")
+        self._rows: list[Survey] = []
+        self._read_from: datetime | None = None
+        # No map was taken up to here.
+        self._none_until: datetime | None = None
         self._computed: dict[int, Measured] = {}
         self._map_since: dict[datetime | None, datetime | None] = {}
 
+    def _read_back(self, when: datetime | None) -> None:
+        """Read all from the newest map at a moment (now) on, and those its line rests on."""
+        if self._newest_read(when) is not None or self._is_before_all(when):
+            return
+        maps = self._known.exclude(grid=SPOT)
+        newest = (maps if when is None else maps.filter(taken_at__lte=when)).first()
+        if newest is None:
+            self._none_until = when or timezone.now()
+            return
+        since = newest.taken_at - LINE_REACH
+        if self._read_from is None:
+            self._rows = list(self._known.filter(taken_at__gte=since))
+        else:
+            # Ever further, so that few questions reach far back.
+            since = min(since, self._read_from - (timezone.now() - self._read_from))
+            older = self._known.filter(taken_at__gte=since, taken_at__lt=self._read_from)
+            self._rows += older
+        self._read_from = since
+
+    def _is_before_all(self, when: datetime | None) -> bool:
+        return self._none_until is not None and (when or timezone.now()) <= self._none_until
+
+    def _newest_read(self, when: datetime | None) -> Survey | None:
+        """The newest map at a moment, where all that its line rests on was read."""
+        maps = (r for r in self._rows if r.grid != SPOT and (when is None or r.taken_at <= when))
+        found = next(maps, None)
+        if found is None or self._read_from is None:
+            return None
+        return found if found.taken_at - LINE_REACH >= self._read_from else None
+
+    @property
+    def _spots(self) -> list[Survey]:
+        return [r for r in self._rows if r.grid == SPOT and r.mean_true_c is not None]
+
     def holding(self, when: datetime | None = None) -> list[Survey]:
-        """Surveys that describe the element at a moment (now), newest first.
+        """The survey that describes the element at a moment (now) and those of the months before
+        it, newest first.
 
         Those from before an exchange, a repair or a changed pad are history once that happened.
         """
-        found = [s for s in self.maps if when is None or s.taken_at <= when]
+        self._read_back(when)
+        maps = [row for row in self._rows if row.grid != SPOT]
+        found = [s for s in maps if when is None or s.taken_at <= when]
         since = self._since(when)
         return found if since is None else [s for s in found if s.taken_at >= since]
 
@@ -96,7 +137,7 @@ class SurveyHistory:
 
     def of_line(self, survey: Survey) -> list[Survey]:
         """Surveys that a calibration line rests on, the one it goes through last."""
-        since = survey.taken_at - timedelta(days=CALIBRATION_DAYS)
+        since = survey.taken_at - LINE_REACH
         before = [
             s
             for s in reversed(self.holding(survey.taken_at))
@@ -123,7 +164,8 @@ class SurveyHistory:
         self, line: AnchoredLine | None, survey: Survey, when: datetime | None
     ) -> LevelShift | None:
         """How the newest spot check since a survey moves its level; None without one."""
-        spots = [s for s in self.spots if s.taken_at > survey.taken_at]
+        self._read_back(survey.taken_at)
+        spots = [s for s in self._spots if s.taken_at > survey.taken_at]
         spot = next((s for s in spots if when is None or s.taken_at <= when), None)
         if spot is None or line is None or spot.mean_true_c is None:
             return None

@@ -1,11 +1,14 @@
 """How each press stands by the surveys of its element: what its display is off, when it is due."""
 
-from collections import defaultdict
+from collections import OrderedDict, defaultdict
+from collections.abc import Collection, Hashable, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from threading import Lock
 from typing import Any
 
 import numpy as np
+from django.db import connection
 from django.db.models import F, Q
 from django.utils import timezone
 
@@ -37,15 +40,16 @@ class MeasuredState:
 def measured_states(
     presses: list[Press], today: date | None = None, chosen: dict[int, Element] | None = None
 ) -> list[MeasuredState]:
-    """The state of each of some presses: three queries, however many.
+    """The state of each of some presses: four queries, however many.
 
     The state is that of the element leading in a press, or of the one `chosen` for it (by the
     press's key).
     """
     today = today or timezone.localdate()
     elements = {e.press_id: e for e in fitted_first().reverse()} | (chosen or {})
-    surveys, opened = _surveys(today), _open_surveys()
-    return [_state(p, elements.get(p.pk), surveys, opened, today) for p in presses]
+    opened = _open_surveys()
+    histories = _histories([elements[p.pk] for p in presses if p.pk in elements], today)
+    return [_state(p, elements.get(p.pk), histories, opened, today) for p in presses]
 
 
 def state_of(press: Press, element: Element | None = None) -> ElementState:
@@ -54,12 +58,59 @@ def state_of(press: Press, element: Element | None = None) -> ElementState:
     return measured_states([press], chosen=chosen)[0].state
 
 
-def _surveys(today: date) -> dict[int, list[Any]]:
+@dataclass(frozen=True)
+class _History:
+    """What the surveys of an element tell, with what was charted."""
+
+    past: tuple[PastSurvey, ...]
+    states: dict[tuple[int, float], ElementState]
+
+
+# Every page shows every press: what an element's surveys tell is computed once for each of their
+# versions, day and beginning of the maps. The oldest goes where there are too many.
+_KEPT: OrderedDict[Hashable, _History] = OrderedDict()
+_KEPT_LOCK = Lock()
+_MOST_KEPT = 512
+# A row that is written gets another place and number, in one transaction too.
+_VERSIONS = """
+SELECT survey.element_id, count(*),
+  sum(hashtext(survey.ctid::text || ',' || survey.xmin::text || ',' || survey.cmin::text)),
+  sum(hashtext(instrument.ctid::text || ',' || instrument.xmin::text))
+FROM measure_survey survey
+LEFT JOIN measure_instrument instrument ON instrument.id = survey.instrument_id
+WHERE survey.element_id = ANY(%s) AND survey.taken_at >= %s GROUP BY 1
+"""
+
+
+def _histories(elements: list[Element], today: date) -> dict[int, _History]:
+    """What the surveys of some elements tell, by their keys."""
     since = today - timedelta(days=STATE_LOOK_BACK_DAYS)
+    with connection.cursor() as cursor:
+        cursor.execute(_VERSIONS, [[e.pk for e in elements], since - timedelta(days=1)])
+        versions = {row[0]: tuple(row[1:]) for row in cursor.fetchall()}
+    keys = {
+        e.pk: (connection.settings_dict["NAME"], e.pk, e.map_since, today, versions.get(e.pk))
+        for e in elements
+    }
+    with _KEPT_LOCK:
+        found = {pk: _KEPT[key] for pk, key in keys.items() if key in _KEPT}
+    missing = keys.keys() - found.keys()
+    if not missing:
+        return found
+    surveys = _surveys(missing, since, today)
+    fresh = {pk: _History(_past(surveys[pk]), {}) for pk in missing}
+    with _KEPT_LOCK:
+        _KEPT.update({keys[pk]: history for pk, history in fresh.items()})
+        while len(_KEPT) > _MOST_KEPT:
+            _KEPT.popitem(last=False)
+    return found | fresh
+
+
+def _surveys(elements: Collection[int], since: date, today: date) -> dict[int, list[Any]]:
     rows = (
         Survey.objects.exclude(finished_at=None)
         .exclude(mean_true_c=None)
-        .filter(taken_at__date__range=(since, today))
+        .filter(element__in=elements, taken_at__date__range=(since, today))
         .filter(Q(element__map_since=None) | Q(taken_at__gte=F("element__map_since")))
         .order_by("taken_at", "pk")
         .values(
@@ -88,11 +139,31 @@ def _open_surveys() -> dict[int, int]:
 
 
 def _state(
-    press: Press, element: Element | None, surveys: Any, opened: dict[int, int], today: date
+    press: Press,
+    element: Element | None,
+    histories: dict[int, _History],
+    opened: dict[int, int],
+    today: date,
 ) -> MeasuredState:
-    rows = surveys[element.pk] if element else []
+    history = histories[element.pk] if element else _History((), {})
+    rule = press.survey_every_days, press.tolerance_c
+    if rule not in history.states:
+        history.states[rule] = element_state(
+            list(history.past), press.survey_every_days, today, press.tolerance_c
+        )
+    return MeasuredState(
+        press=press,
+        element=element,
+        state=history.states[rule],
+        open_survey_pk=opened.get(element.pk) if element else None,
+        offsets=_as_charted(history.past),
+    )
+
+
+def _past(rows: list[dict[str, Any]]) -> tuple[PastSurvey, ...]:
+    """Surveys, oldest first, their offsets at the setting of the newest."""
     stretch = _gain(rows) - 1
-    past = [
+    return tuple(
         PastSurvey(
             timezone.localtime(r["taken_at"]).date(),
             r["mean_true_c"] - r["set_c"] - stretch * (r["set_c"] - rows[-1]["set_c"]),
@@ -102,13 +173,6 @@ def _state(
             r["common_uncertainty_c"] or 0.0,
         )
         for r in rows
-    ]
-    return MeasuredState(
-        press=press,
-        element=element,
-        state=element_state(past, press.survey_every_days, today, press.tolerance_c),
-        open_survey_pk=opened.get(element.pk) if element else None,
-        offsets=_as_charted(past),
     )
 
 
@@ -130,6 +194,6 @@ def _read_with(row: dict[str, Any]) -> str:
     return f"{row['instrument__name'] or row['method']}{compared}"
 
 
-def _as_charted(past: list[PastSurvey]) -> tuple[tuple[date, float, bool], ...]:
+def _as_charted(past: Sequence[PastSurvey]) -> tuple[tuple[date, float, bool], ...]:
     """Day, offset and fullness of each survey, oldest first."""
     return tuple((p.day, p.offset_c, p.full) for p in sorted(past, key=lambda p: p.day))

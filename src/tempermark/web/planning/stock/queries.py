@@ -16,7 +16,7 @@ from tempermark.web.run.counts.reading import Counts
 from tempermark.web.run.models import Grade, PieceOutcome, Run, TestPress
 
 # So many of a recipe's newest pieces say how many spoil today.
-NEWEST_JUDGED = 500
+NEWEST_JUDGED = 200
 # Blank's key and lot; the empty lot stands for all lots together.
 Held = tuple[int, str]
 

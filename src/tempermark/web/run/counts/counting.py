@@ -67,7 +67,8 @@ def _earlier(*same: str, **also: Any) -> Exists:
 
 
 def _closings(rows: QuerySet[TestPress]) -> Iterable[Row]:
-    return _by_day(rows).values("day", "element").annotate(closings=Sum("closures"))
+    counted = _by_day(rows).values("day", "element", "recipe")
+    return counted.annotate(closings=Sum("closures"), last=Max("pressed_at"))
 
 
 def _lots(rows: QuerySet[TestPress]) -> Iterable[Row]:
@@ -79,6 +80,7 @@ def _lots(rows: QuerySet[TestPress]) -> Iterable[Row]:
         counted = named.annotate(
             pieces=Count("pk", filter=first),
             faulty=Count("pk", filter=first_faulty),
+            uses=Count("pk"),
             last=Max("pressed_at"),
         )
         for row in counted:
@@ -132,8 +134,8 @@ def _yields(rows: QuerySet[TestPress]) -> Iterable[Row]:
 
 
 YIELD_SUMS = ("judged", "good", "second", "spoiled")
-CLOSINGS = Counted(ClosingCount, ("element",), ("closings",), _closings)
-LOTS = Counted(LotCount, ("kind", "code"), ("pieces", "faulty"), _lots)
+CLOSINGS = Counted(ClosingCount, ("element", "recipe"), ("closings",), _closings)
+LOTS = Counted(LotCount, ("kind", "code"), ("pieces", "faulty", "uses"), _lots)
 BLANKS = Counted(BlankCount, ("blank", "blank_lot"), ("pieces",), _blanks)
 YIELDS = Counted(YieldCount, ("element", "recipe", "blank", "ninth"), YIELD_SUMS, _yields)
 ALL = (CLOSINGS, LOTS, BLANKS, YIELDS)

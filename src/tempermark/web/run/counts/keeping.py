@@ -5,18 +5,15 @@ from datetime import date
 
 from django.conf import settings
 from django.db import connection, transaction
-from django.utils import timezone
 
 from tempermark.web.run.counts.counting import ALL, Counted
-from tempermark.web.run.counts.days import pressed_on
+from tempermark.web.run.counts.days import changed, pressed_on
 from tempermark.web.run.models import CountChange, CountedIn, TestPress
 
 # One keeper at a time, by an advisory lock of the transaction.
 LOCK = 7_410_019
 # So many days in one transaction: none holds its locks long.
 DAYS_AT_ONCE = 31
-# At most so many noted changes are looked at in one turn.
-MOST_CHANGES = 500_000
 
 
 def keep() -> int:
@@ -30,22 +27,15 @@ def keep() -> int:
 
 @transaction.atomic
 def _some_days() -> int:
-    """Count some days again; how many. Which changes were noted is read before the presses are:
-    what is noted in between stays noted, and its day is counted once more.
+    """Count some days again; how many. What was noted is taken before the presses are read: what is
+    noted in between stays, and its day is counted once more. Readers see neither until both hold.
     """
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_advisory_xact_lock(%s)", [LOCK])
-    noted = CountChange.objects.order_by("pk").values_list("pk", "pressed_at")[:MOST_CHANGES]
-    by_day: dict[date, list[int]] = {}
-    for key, at in noted:
-        by_day.setdefault(timezone.localdate(at), []).append(key)
-    days = sorted(by_day, reverse=True)[:DAYS_AT_ONCE]
-    if not days:
-        return 0
+    days = sorted(changed(), reverse=True)[:DAYS_AT_ONCE]
+    CountChange.objects.filter(pressed_on(days)).delete()
     for counted in ALL:
         _count(counted, days)
-    done = [key for day in days for key in by_day[day]]
-    CountChange.objects.filter(pk__in=done).delete()
     return len(days)
 
 

@@ -56,7 +56,7 @@ class Counts:
             held = found.setdefault(tuple(row[name] for name in by), dict.fromkeys(counted.sums, 0))
             for name in counted.sums:
                 held[name] += row[name] or 0
-            if has_last:
+            if has_last and row["last"] is not None:
                 held["last"] = max(held.get("last", row["last"]), row["last"])
         return found
 

@@ -14,6 +14,7 @@ from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.records.audit import record
 from tempermark.web.run.counts.counting import LOTS
+from tempermark.web.run.counts.days import pressed_on
 from tempermark.web.run.counts.reading import Counts
 from tempermark.web.run.models import (
     LOT_FIELDS,
@@ -187,15 +188,19 @@ def lot_of(piece: TestPress, kind: LotKind) -> Lot | None:
 
 
 def uses_before(piece: TestPress) -> int | None:
-    """How many earlier pieces name the piece's cover sheet; None where it names none."""
+    """How many earlier presses name the piece's cover sheet; None where it names none."""
     if not piece.cover_sheet:
         return None
-    earlier = TestPress.objects.filter(
-        cover_sheet=piece.cover_sheet, pressed_at__lt=piece.pressed_at
-    )
     sheet = lot_of(piece, LotKind.SHEET)
     # A name written on a new sheet counts from the day that one was first used.
-    return (earlier if sheet is None else earlier.filter(pressed_at__date__gte=sheet.since)).count()
+    first = sheet.since if sheet else None
+    day = timezone.localdate(piece.pressed_at)
+    where = {"kind": {LotKind.SHEET.value}, "code": {piece.cover_sheet}}
+    before = Counts().sums(LOTS, (), where, since=first, until=day - timedelta(days=1))
+    that_day = TestPress.objects.filter(pressed_on([day]), cover_sheet=piece.cover_sheet)
+    earlier = that_day.filter(pressed_at__lt=piece.pressed_at)
+    counted = earlier.count() if first is None or day >= first else 0
+    return counted + sum(row["uses"] for row in before.values())
 
 
 @dataclass(frozen=True)

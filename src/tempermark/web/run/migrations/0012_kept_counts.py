@@ -62,6 +62,9 @@ class Migration(migrations.Migration):
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('pressed_at', models.DateTimeField()),
             ],
+            options={
+                'indexes': [models.Index(fields=['pressed_at'], name='count_change_when')],
+            },
         ),
         migrations.CreateModel(
             name='CountedIn',
@@ -79,6 +82,7 @@ class Migration(migrations.Migration):
                 ('code', models.CharField(max_length=40)),
                 ('pieces', models.PositiveIntegerField(default=0)),
                 ('faulty', models.PositiveIntegerField(default=0)),
+                ('uses', models.PositiveIntegerField(help_text='presses, of whichever step')),
                 ('last', models.DateTimeField()),
             ],
             options={
@@ -106,11 +110,13 @@ class Migration(migrations.Migration):
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('day', models.DateField()),
                 ('closings', models.PositiveIntegerField()),
+                ('last', models.DateTimeField()),
                 ('element', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='presses.element')),
+                ('recipe', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='recipes.recipeversion')),
             ],
             options={
                 'indexes': [models.Index(fields=['day'], name='closing_count_day')],
-                'constraints': [models.UniqueConstraint(fields=('element', 'day'), name='closing_count_once')],
+                'constraints': [models.UniqueConstraint(fields=('element', 'recipe', 'day'), name='closing_count_once')],
             },
         ),
         migrations.CreateModel(

@@ -14,6 +14,9 @@ class CountChange(models.Model):
 
     pressed_at = models.DateTimeField()
 
+    class Meta:
+        indexes = [models.Index(fields=["pressed_at"], name="count_change_when")]
+
     def __str__(self) -> str:
         return f"{self.pressed_at:%Y-%m-%d %H:%M}"
 
@@ -31,14 +34,16 @@ class DayCount(models.Model):
 
 
 class ClosingCount(DayCount):
-    """Closings of an element by its logged pieces."""
+    """Closings of an element by its logged pieces of a recipe's version, and the last of them."""
 
     element = models.ForeignKey("presses.Element", on_delete=models.CASCADE, related_name="+")
+    recipe = models.ForeignKey("recipes.RecipeVersion", on_delete=models.CASCADE, related_name="+")
     closings = models.PositiveIntegerField()
+    last = models.DateTimeField()
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["element", "day"], name="closing_count_once")
+            models.UniqueConstraint(fields=["element", "recipe", "day"], name="closing_count_once")
         ]
         indexes = [models.Index(fields=["day"], name="closing_count_day")]
 
@@ -52,6 +57,7 @@ class LotCount(DayCount):
     code = models.CharField(max_length=40)
     pieces = models.PositiveIntegerField(default=0)
     faulty = models.PositiveIntegerField(default=0)
+    uses = models.PositiveIntegerField(help_text="presses, of whichever step")
     last = models.DateTimeField()
 
     class Meta:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
-from django.db.models import Max, QuerySet
+from django.db.models import QuerySet
 
 from tempermark.web.kit.drawing.places import PLACE_SHARES
 from tempermark.web.kit.forms.numbers import row_key
@@ -13,6 +13,8 @@ from tempermark.web.measure.press.history import SurveyHistory
 from tempermark.web.measure.press.press_temperature import true_temperature
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.recipes.models import RecipeVersion
+from tempermark.web.run.counts.counting import CLOSINGS
+from tempermark.web.run.counts.reading import Counts
 from tempermark.web.run.models import Mark, PieceOutcome, TestPress
 
 ART_LINES = 9
@@ -159,6 +161,10 @@ def last_of_recipe(element: Element, version: RecipeVersion) -> TestPress | None
 
 def recipes_last_pressed(element: Element) -> dict[int, datetime]:
     """Recipe → when it was last pressed on an element."""
-    pieces = TestPress.objects.filter(element=element).order_by()
-    newest = pieces.values_list("recipe__recipe_id").annotate(last=Max("pressed_at"))
-    return dict(newest)
+    pressed = Counts().sums(CLOSINGS, ("recipe",), {"element": {element.pk}})
+    recipes = dict(RecipeVersion.objects.values_list("pk", "recipe_id"))
+    found: dict[int, datetime] = {}
+    for (version,), row in pressed.items():
+        recipe = recipes[version]
+        found[recipe] = max(found.get(recipe, row["last"]), row["last"])
+    return found

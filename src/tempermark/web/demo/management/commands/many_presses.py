@@ -55,18 +55,29 @@ class Command(BaseCommand):
         """Earlier surveys: copies of the finished ones of today, of other days."""
         models = list(Survey.objects.exclude(finished_at=None).order_by("pk")[:40])
         placed = {survey.pk: list(survey.stations.order_by("order")) for survey in models}
+        shown = {
+            station.pk: list(station.readings.filter(taken_back_at=None))
+            for stations in placed.values()
+            for station in stations
+        }
+        of_survey = {pk: sum(len(shown[s.pk]) for s in of) for pk, of in placed.items()}
+        surveys, stations, readings = [], [], []
         while count > 0:
             model = models[int(rng.integers(len(models)))]
             earlier = timedelta(minutes=float(rng.uniform(60 * 24, 3 * 365 * 24 * 60)))
-            survey = copied(model, taken_at=model.taken_at - earlier)
-            survey.finished_at = survey.taken_at + timedelta(minutes=5)
-            survey.save()
+            at = model.taken_at - earlier
+            survey = copied(model, taken_at=at, finished_at=at + timedelta(minutes=5))
+            surveys.append(survey)
             for station in placed[model.pk]:
-                place = copied(station, survey=survey)
-                place.save()
-                for reading in station.readings.filter(taken_back_at=None):
-                    copied(reading, station=place, entry_key=uuid4()).save()
-                    count -= 1
+                stations.append(copied(station, survey=survey))
+                readings += [
+                    copied(reading, station=stations[-1], entry_key=uuid4())
+                    for reading in shown[station.pk]
+                ]
+            count -= max(of_survey[model.pk], 1)
+        for rows in (surveys, stations, readings):
+            if rows:
+                type(rows[0])._base_manager.bulk_create(rows, batch_size=BATCH)
 
     @transaction.atomic
     def _add(self, models: list[TestPress], count: int, rng: np.random.Generator) -> None:
