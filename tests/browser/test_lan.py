@@ -40,7 +40,7 @@ fetch(link).then((a) => a.json()).then(async (found) => {
 def room(tmp_path_factory):
     before, paths.AUTHORITY = paths.AUTHORITY, tmp_path_factory.mktemp("authority")
     try:
-        with open_room(shared=lan.ready([NAME])) as found:
+        with open_room("shared", shared=lan.ready([NAME])) as found:
             yield found
     finally:
         paths.AUTHORITY = before

@@ -33,7 +33,7 @@ def small_disk():
 
 @pytest.fixture(scope="module")
 def room(small_disk):
-    with open_room(small_disk / "room" if small_disk else None) as found:
+    with open_room("killed", small_disk / "room" if small_disk else None) as found:
         yield found
 
 

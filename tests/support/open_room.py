@@ -5,6 +5,7 @@ whose tablets send until an entry is confirmed.
 import json
 import os
 import re
+import socket
 import subprocess
 import threading
 import time
@@ -16,12 +17,12 @@ from http.cookiejar import CookieJar
 from uuid import uuid4
 
 from launcher import paths, server, system
-from launcher.cluster import Cluster, free_port
+from launcher.cluster import Cluster
 from launcher.processes import begin_processes
 from launcher.supervisor import Supervisor
 from tests.support.clusters import folder_for_clusters
 
-ROOM, FIRST_PORT = "trial", 8730
+DWELL_S = 52.0
 FILL = """
 from tests.support import bench, room
 who = room.person("isla", "technician")
@@ -33,17 +34,26 @@ TOKEN = re.compile(r'data-token="([^"]+)"')
 CSRF = re.compile(r'name="csrfmiddlewaretoken" value="([^"]+)"')
 
 
+def _any_port():
+    """One that the system gives to nobody else just now: tests run side by side."""
+    with socket.socket() as probe:
+        probe.bind(("0.0.0.0", 0))
+        return probe.getsockname()[1]
+
+
 class OpenRoom:
     """Its database, its address, its runs, and who watches over it."""
 
-    def __init__(self, database, shared=None):
+    def __init__(self, database, static, shared=None):
         self.database, self.shared = database, shared
         port, _ = database.start()
-        self.env = server.environment(ROOM, database.environment(port))
+        self.env = server.environment(database.room, database.environment(port))
         self.env["PYTHONPATH"] = os.pathsep.join([self.env["PYTHONPATH"], str(paths.ROOT)])
+        self.env["TEMPERMARK_STATIC_ROOT"] = str(static)
+        self.manage("collectstatic", "--noinput", "-v", "0")
         self.manage("migrate", "-v", "0")
         self.runs = self.manage("shell", "-v", "0", "-c", FILL).split()
-        self.port = free_port(FIRST_PORT, "Port")
+        self.port = _any_port()
         self.url = f"http://127.0.0.1:{self.port}" if shared is None else shared.room(self.port)
         self.supervisor = Supervisor(database)
         self._ends = threading.Event()
@@ -60,7 +70,7 @@ class OpenRoom:
         return done.stdout
 
     def _watched(self):
-        begin_processes(self.supervisor, ROOM, self.env, self.port, self.shared, [])
+        begin_processes(self.supervisor, self.database.room, self.env, self.port, self.shared, [])
         self._began.set()
         while not self._ends.wait(0.3):
             self.supervisor.look(time.monotonic())
@@ -81,7 +91,7 @@ class OpenRoom:
         self._ends.set()
         self._watch.join()
         self.database.stop()
-        server.state_file(ROOM).unlink(missing_ok=True)
+        server.state_file(self.database.room).unlink(missing_ok=True)
 
     def keys(self):
         """The keys of all log entries that are kept, as often as they are."""
@@ -93,10 +103,11 @@ class OpenRoom:
 
 
 @contextmanager
-def open_room(home=None, shared=None):
+def open_room(name, home=None, shared=None):
     """A room; its data in a folder of its own; on the shop's network where it is shared."""
     with folder_for_clusters() as top:
-        found = OpenRoom(Cluster(ROOM, home or top / "room", system.need_postgres()), shared)
+        database = Cluster(name, home or top / "room", system.need_postgres())
+        found = OpenRoom(database, top / "static", shared)
         try:
             yield found
         finally:
@@ -135,7 +146,8 @@ class Tablet:
                 {"kind": "opened", **place, "is_last": True},
                 {"kind": "outcome", "pieces": [piece], "outcome": "good"},
             ):
-                self._deliver({"key": str(uuid4()), "at_s": time.time(), **entry})
+                ago_s = DWELL_S if entry["kind"] == "closed" else 0.0
+                self._deliver({"key": str(uuid4()), "at_s": time.time() - ago_s, **entry})
                 time.sleep(pause_s)
 
     def _deliver(self, entry, within_s=120):
