@@ -22,6 +22,8 @@ NAMES = (
 )
 # Minutes long, or in need of a running demo: only when named.
 BY_NAME_ONLY = NAMES[NAMES.index("search") :]
+# A benchmark that goes on in another file.
+CONTINUED = {"adaptive": "histories"}
 
 
 def main(names: list[str]) -> int:
@@ -33,6 +35,8 @@ def main(names: list[str]) -> int:
     for name in names or [n for n in NAMES if n not in BY_NAME_ONLY]:
         print(f"== {name}")
         importlib.import_module(f"benchmarks.{name}").run()
+        if name in CONTINUED:
+            importlib.import_module(f"benchmarks.{CONTINUED[name]}").run()
     return 0
 
 

@@ -77,7 +77,7 @@ def run() -> None:
         for low, high in pairwise(EDGES):
             here = (rows[:, column] >= low) & (rows[:, column] < high)
             if here.any():
-                stated, (true, least, most) = rows[here, column].mean(), _share(good[here])
+                stated, (true, least, most) = rows[here, column].mean(), share_of(good[here])
                 print(
                     f"    stated {stated:.2f}, true {true:.2f} ({least:.2f}–{most:.2f}), "
                     f"{here.sum()} platens"
@@ -86,7 +86,7 @@ def run() -> None:
         print(f"    Brier score {brier:.3f}, of a constant {good.mean() * (1 - good.mean()):.3f}")
 
 
-def _share(good: np.ndarray) -> tuple[float, float, float]:
+def share_of(good: np.ndarray) -> tuple[float, float, float]:
     """Share of true ones with its 95 % interval (Wilson 1927)."""
     count, share = len(good), float(good.mean())
     centre = (share + Z**2 / (2 * count)) / (1 + Z**2 / count)

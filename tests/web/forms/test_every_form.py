@@ -72,6 +72,7 @@ def test_a_form_means_what_it_meant_when_it_was_drawn(shop):
                     "User",
                     "AuditEntry",
                     "Certificate",
+                    "CountChange",
                     "PressedPiece",
                     "SignUpLink",
                     "SharedTablet",

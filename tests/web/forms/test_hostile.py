@@ -22,7 +22,7 @@ from tests.support.shop import WITHOUT_KEY, sent, snapshot
 pytestmark = pytest.mark.django_db
 # All of them by TEMPERMARK_HOSTILE=10000: a quarter of an hour. Each run of the suite tries some
 # hundred, the same ones of the same sources.
-INPUTS, PARTS = int(os.environ.get("TEMPERMARK_HOSTILE", "600")), 4
+INPUTS, PARTS = int(os.environ.get("TEMPERMARK_HOSTILE", "300")), 4
 LONGEST_S = 5.0
 # The kept rows are compared after each so manieth refusal: all of them would take an hour.
 LOOKED_AT_EACH = 40

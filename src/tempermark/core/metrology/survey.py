@@ -16,6 +16,9 @@ from tempermark.core.metrology.map.censored import resolve
 from tempermark.core.metrology.map.field import Field, fit_field
 from tempermark.core.metrology.map.usable import Grid, Rectangle, largest_rectangle, zones
 from tempermark.core.metrology.map.verdict import Draws
+from tempermark.core.metrology.memory.kept import Kept
+from tempermark.core.metrology.memory.recall import Recalled
+from tempermark.core.metrology.memory.steps import look_on
 from tempermark.core.metrology.press.dial import KnownDial, dial_setting
 
 FEWEST_FOR_MAP = 4
@@ -30,7 +33,8 @@ class TemperatureSurvey:
     """Input: places (n, 2) in mm, true values (n,) in °C, and what was aimed at.
 
     `seen_c` and `seen_sd_c` (n,) stand in for the values in the map where readings only bound
-    the temperature (see `bounded_survey`).
+    the temperature (see `bounded_survey`). `kept` is what earlier surveys tell of the element,
+    where it is read as a known one.
     """
 
     width_mm: float
@@ -44,6 +48,7 @@ class TemperatureSurvey:
     common_standard_uncertainty_c: float = 0.0
     seen_c: np.ndarray | None = None
     seen_sd_c: np.ndarray | None = None
+    kept: Kept | None = None
 
 
 def bounded_survey(
@@ -93,7 +98,7 @@ class Usable:
 class SurveyMap:
     """The map and what follows from it; `map_c` (rows, columns) true °C as set."""
 
-    field: Field
+    field: Field | Recalled
     grid: Grid
     map_c: np.ndarray
     deviation_sd_c: np.ndarray
@@ -101,6 +106,7 @@ class SurveyMap:
     usable_after_correction: Usable
     probability_within: float
     next_point: tuple[float, float] | None
+    draws: Draws
 
     def true_c(self, place_mm: np.ndarray, target_c: float) -> tuple[np.ndarray, np.ndarray]:
         """True temperatures (m,) as set, and their standard deviations, at (m, 2) mm."""
@@ -145,8 +151,11 @@ def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> S
     """Everything the survey says. `rng` drives the joint draws behind probabilities."""
     value = survey.value_c
     mean = float(value.mean())
-    tilt = plane_tilt(survey.place_mm, value)
     decision = decide_survey(survey, rng)
+    if decision is not None and isinstance(decision.field, Recalled):
+        # A few places that tell of a change are no fair sample: the mean is that of the map.
+        mean = survey.target_c + float(decision.draws.deviation_c.mean())
+    tilt = plane_tilt(survey.place_mm, value)
     survey_map = _map(survey, survey.target_c - mean, decision) if decision else None
     return SurveyResult(
         mean_c=mean,
@@ -166,14 +175,21 @@ def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> S
 class Decision:
     """How sure the verdict is and where to read next, without the map being drawn."""
 
-    field: Field
+    field: Field | Recalled
     draws: decide.Draws
     probability_within: float
     next_point: tuple[float, float] | None
 
+    @property
+    def is_decided(self) -> bool:
+        """Whether no more readings are worth while."""
+        return self.next_point is None
+
 
 def decide_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> Decision | None:
     """The quick part of a survey, for the next reading; None while there can be no map."""
+    if survey.kept is not None:
+        return _decide_known(survey, survey.kept, rng)
     if len(survey.value_c) < FEWEST_FOR_MAP or not fixes_plane(survey.place_mm):
         return None
     size = (survey.width_mm, survey.height_mm)
@@ -189,11 +205,29 @@ def decide_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> Decisi
     return Decision(field, draws, probability, next_point)
 
 
+def _decide_known(survey: TemperatureSurvey, kept: Kept, rng: np.random.Generator) -> Decision:
+    seen = survey.value_c if survey.seen_c is None else survey.seen_c
+    standing = look_on(
+        kept,
+        survey.place_mm,
+        seen - survey.target_c,
+        survey.tolerance_c,
+        survey.repeatability_c,
+        rng,
+        survey.seen_sd_c,
+    )
+    return Decision(
+        standing.recalled, standing.draws, standing.probability_within, standing.next_mm
+    )
+
+
 def _map(survey: TemperatureSurvey, shift_c: float, decision: Decision) -> SurveyMap:
     field, draws = decision.field, decision.draws
     grid = Grid(survey.width_mm, survey.height_mm)
     deviation, spread = (grid.from_nodes(v) for v in field.moments(grid.nodes_mm))
-    total = np.hypot(spread, survey.common_standard_uncertainty_c)
+    # What is remembered knows of the shared error itself.
+    is_known = isinstance(field, Recalled)
+    total = np.hypot(spread, 0.0 if is_known else survey.common_standard_uncertainty_c)
     return SurveyMap(
         field=field,
         grid=grid,
@@ -203,6 +237,7 @@ def _map(survey: TemperatureSurvey, shift_c: float, decision: Decision) -> Surve
         usable_after_correction=_usable(survey, deviation + shift_c, total, grid, draws, shift_c),
         probability_within=decision.probability_within,
         next_point=decision.next_point,
+        draws=draws,
     )
 
 

@@ -21,6 +21,7 @@ from tempermark.web.kit.units import METRIC, Units
 from tempermark.web.measure.exchange import export
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.press.remembered import earlier
 from tempermark.web.measure.surveys import queries
 from tempermark.web.measure.surveys.cautions import cautions
 from tempermark.web.measure.surveys.charts import PlatenChart, platen_chart
@@ -28,6 +29,12 @@ from tempermark.web.measure.surveys.mapping import Measured
 from tempermark.web.measure.surveys.words import verdict
 from tempermark.web.pressure.queries import latest as latest_pressure
 
+# What a few readings cannot see, said where somebody relies on them.
+ASSUMPTION = (
+    "The element keeps its shape between surveys but for a level that drifts, a dead band, a cold "
+    "corner, a tilt or a new level, all of which were looked for. A new spot narrower than a band "
+    "between the places read would not have been seen."
+)
 DECISION_RULE = (
     f"Pass when the probability that the whole element lies within tolerance as set is at least "
     f"{PASS_FROM:.2f}, fail up to {FAIL_UP_TO:.2f}, else undecided (guard-banded decision, "
@@ -106,6 +113,7 @@ def build(computed: Measured) -> dict[str, Any]:
         "noise_c": result.map.field.noise_c,
         "shown": {key: _shown(computed, gain, units) for key, units in SHOWN_IN.items()},
         "pressure": _pressure(survey),
+        "memory": _memory(computed),
     }
     # As it will come back from the database, so that the hash holds.
     return json.loads(json.dumps(content))
@@ -120,6 +128,21 @@ def _shown(computed: Measured, gain: float, units: Units) -> dict[str, Any]:
         "cautions": cautions(computed, units),
         "caption": said.caption,
         "chart": _drawing(platen_chart(computed, said.rectangle, units, shift_c=said.shift_c)),
+    }
+
+
+def _memory(computed: Measured) -> dict[str, Any] | None:
+    """What a survey of a known element rests on beside its readings; None where on nothing."""
+    found = computed.recalled
+    if found is None:
+        return None
+    return {
+        "unchanged": round(found.unchanged, 4),
+        "surveys": [
+            {"number": one.pk, "taken_at": one.taken_at.isoformat()}
+            for one in earlier(computed.survey.element, computed.survey.taken_at)
+        ],
+        "assumption": ASSUMPTION,
     }
 
 

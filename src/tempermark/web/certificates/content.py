@@ -62,6 +62,7 @@ def facts(certificate: Certificate, units: Units) -> list[tuple[str, str]]:
             f"{_size(head['instrument_uncertainty_c'], units, 1)} (k = 2), {head['method']}"
             + (f"; compared: {head['compared']}" if head.get("compared") else ""),
         ),
+        *_memory_rows(content),
         *_pressure_row(content, units),
         (
             "Conditions",
@@ -69,6 +70,19 @@ def facts(certificate: Certificate, units: Units) -> list[tuple[str, str]]:
         ),
         ("Taken", f"{head['taken_at'][:16].replace('T', ' ')} by {head['taken_by']}"),
         ("Signed", f"{signed:%Y-%m-%d %H:%M} by {certificate.signed_by.username}"),
+    ]
+
+
+def _memory_rows(content: dict[str, Any]) -> list[tuple[str, str]]:
+    """What a survey of a known element rests on; an older certificate says nothing of it."""
+    memory = content.get("memory")
+    if not memory:
+        return []
+    days = ", ".join(one["taken_at"][:10] for one in memory["surveys"])
+    as_before = f"as then, {share_text(memory['unchanged'])} sure"
+    return [
+        ("Rests also on", f"the surveys of {days}; {as_before}"),
+        ("Assumption", memory["assumption"]),
     ]
 
 

@@ -204,6 +204,8 @@ class Survey(models.Model):
     soak_min = models.FloatField(default=15.0)
     delay_s = models.FloatField(default=0.0, help_text="seconds from opening to a reading")
     note = models.CharField(max_length=400, blank=True)
+    # What it found to be new since the surveys before it, and which those were; none: first of all.
+    memory = models.JSONField(default=dict, blank=True)
     # What the floor page needs without computing the map again; written by actions.
     mean_true_c = models.FloatField(null=True, blank=True)
     mean_uncertainty_c = models.FloatField(null=True, blank=True)

@@ -175,7 +175,7 @@ def fit_field(
     size = np.array(size_mm, float)
     repeatability = max(repeatability_c, prior.NOISE_FLOOR_C)
     faults = prior.local_faults(*size_mm)
-    result = _condition_all(seen, repeatability, faults, size)
+    result = condition_all(seen, repeatability, faults, size)
     log_evidence = np.array([evidence.max() for _, evidence in result])
     scale = log_evidence.max()
     totals = np.array([np.exp(evidence - scale).sum() for _, evidence in result])
@@ -190,10 +190,16 @@ def fit_field(
     return Field(seen, size, repeatability, faults, members)
 
 
-def _condition_all(
-    seen: Observations, repeatability_c: float, faults: LocalFaults, size: np.ndarray
+def condition_all(
+    seen: Observations,
+    repeatability_c: float,
+    faults: LocalFaults,
+    size: np.ndarray,
+    shared: np.ndarray | None = None,
 ) -> list[tuple[tuple[Any, ...], np.ndarray]]:
-    """Every belief's posterior pieces with its log evidences, several beliefs at a time."""
+    """Every belief's posterior pieces with its log evidences, several beliefs at a time. `shared`
+    (n, n) in K²: what the readings differ from the element by together, beside their own noise.
+    """
     rests, course = prior.smooth_rests(), faults.shape(seen.place_mm)
     smooth = {a: prior.matern(seen.place_mm, seen.place_mm, a) for a in prior.LENGTHS_MM}
     shapes = {r: prior.basis(seen.place_mm, size, r) for r in prior.MARGIN_REACH_MM}
@@ -201,7 +207,7 @@ def _condition_all(
     result = []
     for first in range(0, len(rests), joint):
         some = rests[first : first + joint]
-        result += _condition(seen, repeatability_c, some, faults, course, smooth, shapes)
+        result += _condition(seen, repeatability_c, some, faults, course, smooth, shapes, shared)
     return result
 
 
@@ -213,6 +219,7 @@ def _condition(
     course: np.ndarray,
     smooth: dict[tuple[float, float], np.ndarray],
     shapes: dict[float, np.ndarray],
+    shared: np.ndarray | None,
 ) -> list[tuple[tuple[Any, ...], np.ndarray]]:
     """Posterior pieces of beliefs, and their log evidences (1 + J,): no fault, each fault."""
     scaled = {r: shape * prior.BASIS_SPREAD for r, shape in shapes.items()}
@@ -224,6 +231,8 @@ def _condition(
     noise = np.array([(r.noise_factor * repeatability_c) ** 2 / seen.count for r in rests])
     at = np.arange(len(seen.count))
     covariance[:, at, at] += noise
+    if shared is not None:
+        covariance += shared
     inverse = np.linalg.inv(covariance)
     residual = seen.deviation_c - np.array([at_rest[r.margin_reach_mm] for r in rests])
     weights = (inverse @ residual[..., None])[..., 0]

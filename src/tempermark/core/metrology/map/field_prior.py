@@ -117,6 +117,18 @@ class LocalFaults:
         spots = (across[:, :, None] * along[:, None, :]).reshape(len(place_mm), -1)
         return np.concatenate([across, along, spots], axis=1)
 
+    def one(self, fault: int, place_mm: np.ndarray) -> np.ndarray:
+        """The course (n,) of one fault, as `shape` has it."""
+        across, along = len(self.x_mm), len(self.y_mm)
+        if fault < across:
+            return _bump(place_mm[:, 0] - self.x_mm[fault])
+        if fault < across + along:
+            return _bump(place_mm[:, 1] - self.y_mm[fault - across])
+        x, y = divmod(fault - across - along, along)
+        return np.asarray(
+            _bump(place_mm[:, 0] - self.x_mm[x]) * _bump(place_mm[:, 1] - self.y_mm[y])
+        )
+
 
 def _bump(away_mm: np.ndarray) -> np.ndarray:
     return np.exp(-0.5 * (away_mm / FAULT_WIDTH_MM) ** 2)

@@ -1,6 +1,6 @@
 """An element's surveys read once: which held at a moment, and the truth it tells at any place."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -17,7 +17,8 @@ from tempermark.core.metrology.press.calibration import (
 )
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
 from tempermark.web.measure.models import Reading, Survey
-from tempermark.web.measure.surveys.grids import SPOT
+from tempermark.web.measure.press.remembered import remembered, shared_error_c
+from tempermark.web.measure.surveys.grids import KNOWN, SPOT
 from tempermark.web.measure.surveys.mapping import Measured, measured
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element
@@ -41,7 +42,10 @@ def compute_survey(survey: Survey) -> Measured:
     stations = survey.stations.prefetch_related(
         Prefetch("readings", queryset=live, to_attr="live_readings")
     )
-    return measured(survey, list(stations))
+    computed = measured(survey, list(stations))
+    if survey.grid != KNOWN:
+        return computed
+    return replace(computed, kept=remembered(survey, shared_error_c(computed)))
 
 
 def own_variance(survey: Survey) -> float:

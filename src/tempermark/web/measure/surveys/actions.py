@@ -22,9 +22,16 @@ from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.records.audit import record
 from tempermark.web.kit.units import Units
 from tempermark.web.measure.models import Method, Reading, Station, Survey
+from tempermark.web.measure.press import remembered
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.press.press_temperature import mean_by_spot
-from tempermark.web.measure.surveys.grids import ADAPTIVE, SPOT, GridPlace
+from tempermark.web.measure.surveys.grids import (
+    KNOWN,
+    SPOT,
+    STEP_BY_STEP,
+    GridPlace,
+    known_station,
+)
 from tempermark.web.presses.models import Element
 
 LONGEST_DELAY_S = 3600.0
@@ -47,6 +54,8 @@ def start_survey(
         Station(survey=survey, label=p.label, order=i, x_mm=p.x_mm, y_mm=p.y_mm)
         for i, p in enumerate(places)
     )
+    if survey.grid == KNOWN:
+        extend(survey)
     record(user, "started survey", survey, stations=len(places))
     return survey
 
@@ -73,7 +82,7 @@ def enter_reading(
             **understood(survey, station, typed, units or user.units),
         },
     )
-    if survey.grid == ADAPTIVE:
+    if survey.grid in STEP_BY_STEP:
         extend(survey)
     return reading
 
@@ -141,13 +150,13 @@ def extend(survey: Survey) -> Station | None:
     decision = computed.decision
     if decision is None or decision.next_point is None:
         return None
-    x, y = decision.next_point
     order = len(computed.stations)
+    place = known_station(decision.next_point, order)
     station, _ = Station.objects.get_or_create(
         survey=survey,
-        x_mm=round(x, 1),
-        y_mm=round(y, 1),
-        defaults={"label": f"N{order + 1}", "order": order},
+        x_mm=place.x_mm,
+        y_mm=place.y_mm,
+        defaults={"label": place.label, "order": order},
     )
     return station
 
@@ -194,6 +203,7 @@ def reopen(user: User, survey: Survey) -> Survey:
     Survey.objects.filter(pk=survey.pk).update(finished_at=None)
     record(user, "opened survey again", survey)
     survey.refresh_from_db()
+    _refresh_later(survey)
     return survey
 
 
@@ -207,4 +217,26 @@ def refresh_summary(survey: Survey) -> None:
         survey.mean_true_c = mean_by_spot(survey, place, computed.mean_true_c)
     survey.mean_uncertainty_c = computed.mean_uncertainty_c if computed.read else None
     survey.common_uncertainty_c = computed.common_standard_uncertainty_c if computed.read else None
-    survey.save(update_fields=["mean_true_c", "mean_uncertainty_c", "common_uncertainty_c"])
+    names = ["mean_true_c", "mean_uncertainty_c", "common_uncertainty_c"]
+    if survey.finished_at is not None and survey.grid != SPOT:
+        survey.memory = remembered.note(survey, computed)
+        names.append("memory")
+    survey.save(update_fields=names)
+    _refresh_later(survey)
+
+
+def _refresh_later(survey: Survey) -> None:
+    """What rests on a survey that has changed is computed again, and says so."""
+    for later in remembered.later_on(survey):
+        before = {row["survey"]: row["mean_c"] for row in later.memory.get("rests_on", ())}
+        now = {row["survey"]: row["mean_c"] for row in remembered.rests_on(later)}
+        if before == now:
+            continue
+        computed = compute_survey(later)
+        later.mean_true_c = computed.mean_true_c
+        later.mean_uncertainty_c = computed.mean_uncertainty_c if computed.read else None
+        later.memory = remembered.note(later, computed) | {
+            "changed_on": timezone.localdate().isoformat()
+        }
+        later.save(update_fields=["mean_true_c", "mean_uncertainty_c", "memory"])
+        record(None, "computed survey again", later, because=f"survey {survey.pk} changed")

@@ -13,6 +13,7 @@ from tempermark.web.kit.forms.fields import (
     NumberField,
     TemperatureField,
     UnitForm,
+    choice_field,
     row_field,
     rows_field,
 )
@@ -21,10 +22,12 @@ from tempermark.web.measure.comparisons import comparisons
 from tempermark.web.measure.instruments.first import AT_HAND
 from tempermark.web.measure.instruments.instruments import header_of
 from tempermark.web.measure.models import Instrument, InstrumentKind, Method, Survey
+from tempermark.web.measure.press.remembered import is_known
 from tempermark.web.measure.surveys.fields import EmissivityField
 from tempermark.web.measure.surveys.grids import (
     ADAPTIVE,
     GRIDS,
+    KNOWN,
     SPOT,
     first_stations,
     grid_places,
@@ -38,9 +41,11 @@ GRID_CHOICES = [
     ("4x4", "4 × 4"),
     ("5x5", "5 × 5, full survey"),
     (ADAPTIVE, "as few as needed, 5 to 17"),
+    (KNOWN, "known press: is it as before, 3 to 8 as a rule"),
     (SPOT, "spot check, the middle"),
     ("own", "own points"),
 ]
+NOT_KNOWN = "Nothing is known of this element yet: survey it once with nine stations or more."
 # Which kinds of instrument a method can have.
 READS_BY = {
     Method.PAD: (InstrumentKind.INFRARED,),
@@ -143,6 +148,9 @@ class SurveyForm(HeaderForm):
     def __init__(self, *args: Any, element: Element, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.element = element
+        if not is_known(element):
+            grids = choice_field(self, "grid")
+            grids.choices = [c for c in GRID_CHOICES if c[0] != KNOWN]
         # A room without an instrument is asked what is at hand.
         if rows_field(self, "instrument").queryset.exists():
             del self.fields["at_hand"]
@@ -159,6 +167,8 @@ class SurveyForm(HeaderForm):
             data["places"] = grid_places(data["grid"], *size)
         elif data.get("grid") == ADAPTIVE:
             data["places"] = first_stations(*size)
+        elif data.get("grid") == KNOWN:
+            self._check_known(data)
         elif data.get("grid") == SPOT:
             data["places"] = spot_station(*size)
         elif data.get("grid") == "own":
@@ -168,6 +178,14 @@ class SurveyForm(HeaderForm):
                 for problem in error.problems[:20]:
                     self.add_error("points", say(problem.message, self.units))
         return data
+
+    def _check_known(self, data: dict[str, Any]) -> None:
+        """What is remembered must be there, and the first place is where it tells most."""
+        data["places"] = []
+        if not is_known(self.element):
+            self.add_error("grid", NOT_KNOWN)
+        elif data.get("method") == Method.STRIP:
+            self.add_error("grid", "Strips only bound a temperature: choose a grid.")
 
     def _check_instrument(self, data: dict[str, Any]) -> None:
         """An infrared method needs a gun, a contact method something that touches."""
@@ -230,6 +248,8 @@ def initial_header(element: Element, last: Survey | None) -> dict[str, Any]:
             initial["instrument"] = last.instrument
         if initial["method"] == Method.CORRECTED:
             initial["method"] = Method.PAD
+        if initial["grid"] == ADAPTIVE and is_known(element):
+            initial["grid"] = KNOWN
         if initial["grid"] not in dict(GRID_CHOICES) or initial["grid"] in ("own", SPOT):
             initial["grid"] = "5x5"
     initial["surface"] = next(

@@ -12,7 +12,9 @@ from tempermark.web.kit.figures import place_text, size_text
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import error_text
 
-ADAPTIVE, SPOT = "adaptive", "spot"
+ADAPTIVE, KNOWN, SPOT = "adaptive", "known", "spot"
+# Their stations come one by one, each where it tells most.
+STEP_BY_STEP = (ADAPTIVE, KNOWN)
 GRIDS = {"3x3": (3, 3), "4x4": (4, 4), "5x5": (5, 5)}
 # Elements run cool at their margins, so the outer stations stand close to the rim.
 INSET_SHARE, LARGEST_INSET_MM = 0.06, 25.0
@@ -49,6 +51,11 @@ def first_stations(width_mm: float, height_mm: float) -> list[GridPlace]:
     """Where a survey begins that asks for as few readings as it needs."""
     places = first_places(width_mm, height_mm)
     return [GridPlace(f"N{i}", round(x, 1), round(y, 1)) for i, (x, y) in enumerate(places, 1)]
+
+
+def known_station(place_mm: tuple[float, float], order: int) -> GridPlace:
+    """The next place of a survey of an element that is known."""
+    return GridPlace(f"N{order + 1}", round(place_mm[0], 1), round(place_mm[1], 1))
 
 
 def _spread(size_mm: float, count: int) -> list[float]:

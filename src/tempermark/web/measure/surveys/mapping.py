@@ -8,6 +8,8 @@ import numpy as np
 
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.map.censored import resolve
+from tempermark.core.metrology.memory.kept import Kept
+from tempermark.core.metrology.memory.recall import Recalled
 from tempermark.core.metrology.reading.fixed_points import correction_table
 from tempermark.core.metrology.reading.reading import (
     InstrumentProperties,
@@ -47,26 +49,38 @@ class Measured:
     survey: Survey
     stations: tuple[StationValue, ...]
     common_standard_uncertainty_c: float
+    kept: Kept | None = None
 
     @cached_property
     def result(self) -> SurveyResult | None:
         """Figures, map and verdict; computed when first asked for."""
         read = self.read
-        return (
-            _result(_key(self.survey, read, self.common_standard_uncertainty_c)) if read else None
-        )
+        return _result(self._key) if read else None
 
     @cached_property
     def decision(self) -> Decision | None:
         """How sure the verdict is and where to read next; much quicker than the map."""
-        read = self.read
-        if not read:
+        if not self.read and self.kept is None:
             return None
-        return _decision(_key(self.survey, read, self.common_standard_uncertainty_c))
+        return _decision(self._key)
+
+    @property
+    def _key(self) -> tuple[Any, ...]:
+        return _key(self.survey, self.read, self.common_standard_uncertainty_c, self.kept)
+
+    @property
+    def recalled(self) -> Recalled | None:
+        """What is remembered after its readings, of a survey of a known element."""
+        field = self.decision.field if self.kept is not None and self.decision else None
+        return field if isinstance(field, Recalled) else None
 
     @property
     def mean_true_c(self) -> float | None:
-        """Mean of the stations read, without computing a map."""
+        """Mean of the stations read, without computing a map; of a known element that of its map,
+        for its few places are no fair sample.
+        """
+        if self.recalled is not None and self.decision is not None:
+            return self.survey.target_c + float(self.decision.draws.deviation_c.mean())
         return float(np.mean([s.true.true_c for s in self.read])) if self.read else None
 
     @property
@@ -82,6 +96,8 @@ class Measured:
     @property
     def mean_uncertainty_c(self) -> float:
         """Expanded uncertainty (k = 2) of the mean: common part and scatter of the noise."""
+        if self.recalled is not None and self.decision is not None:
+            return 2 * float(self.decision.draws.deviation_c.mean(axis=1).std())
         if any(v.bounds_c for v in self.read):
             # What strips leave open is much the same at every station.
             own = [v.true.components["repeatability"] for v in self.read]
@@ -238,7 +254,9 @@ def _resolved(
     return tuple(found.value_c), tuple(found.value_sd_c)
 
 
-def _key(survey: Survey, read: list[StationValue], common: float) -> tuple[Any, ...]:
+def _key(
+    survey: Survey, read: list[StationValue], common: float, kept: Kept | None
+) -> tuple[Any, ...]:
     element = survey.element
     return (
         element.width_mm,
@@ -252,23 +270,24 @@ def _key(survey: Survey, read: list[StationValue], common: float) -> tuple[Any, 
             (v.station.x_mm, v.station.y_mm, *(v.bounds_c or (v.true.true_c, v.true.true_c)))
             for v in read
         ),
+        kept,
     )
 
 
 @lru_cache(maxsize=128)
-def _result(key: tuple[float, ...]) -> SurveyResult:
+def _result(key: tuple[Any, ...]) -> SurveyResult:
     """Computing a map takes tens of milliseconds; pages ask for the same one again."""
     return temperature_survey(_core_survey(key), np.random.default_rng(SEED))
 
 
 @lru_cache(maxsize=128)
-def _decision(key: tuple[float, ...]) -> Decision | None:
+def _decision(key: tuple[Any, ...]) -> Decision | None:
     return decide_survey(_core_survey(key), np.random.default_rng(SEED))
 
 
-def _core_survey(key: tuple[float, ...]) -> TemperatureSurvey:
-    width, height, set_c, target_c, tolerance, repeatability, common, rows = key
-    table = np.array(rows, float)
+def _core_survey(key: tuple[Any, ...]) -> TemperatureSurvey:
+    width, height, set_c, target_c, tolerance, repeatability, common, rows, kept = key
+    table = np.array(rows, float).reshape(-1, 4)
     low_c, high_c = table[:, 2], table[:, 3]
     survey = TemperatureSurvey(
         width_mm=width,
@@ -280,5 +299,6 @@ def _core_survey(key: tuple[float, ...]) -> TemperatureSurvey:
         value_c=low_c,
         repeatability_c=repeatability,
         common_standard_uncertainty_c=common,
+        kept=kept,
     )
     return survey if (low_c == high_c).all() else bounded_survey(survey, low_c, high_c)[0]

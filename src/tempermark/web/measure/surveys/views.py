@@ -6,6 +6,7 @@ from django import forms
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 from django_htmx.http import trigger_client_event
 
@@ -19,6 +20,7 @@ from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.paging import page_of
 from tempermark.web.kit.records.correction_words import corrections
 from tempermark.web.kit.refusals import refusal_shown
+from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import error_text
 from tempermark.web.measure.comparisons import comparisons
 from tempermark.web.measure.exchange import export
@@ -27,12 +29,15 @@ from tempermark.web.measure.exchange.reading import ImportedSurvey
 from tempermark.web.measure.instruments.first import take_on
 from tempermark.web.measure.models import Reading, Station, Survey
 from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.press.remembered import earlier
 from tempermark.web.measure.surveys import actions, queries
 from tempermark.web.measure.surveys.budget import bars
 from tempermark.web.measure.surveys.cautions import cautions
 from tempermark.web.measure.surveys.charts import platen_chart
 from tempermark.web.measure.surveys.forms import ImportForm, SurveyForm, initial_header
+from tempermark.web.measure.surveys.grids import KNOWN, STEP_BY_STEP
 from tempermark.web.measure.surveys.mapping import Measured, StationValue
+from tempermark.web.measure.surveys.memory_words import as_before
 from tempermark.web.measure.surveys.words import jump_text, progress, verdict
 from tempermark.web.presses.queries import element_in_use, with_element
 
@@ -236,6 +241,7 @@ def entry_context(
         "survey": record,
         "press": record.element.press,
         "computed": computed,
+        "step_by_step": record.grid in STEP_BY_STEP,
         "current": _current(computed, station_pk or _requested_station(request)),
         "last": queries.last_reading(record, request.user) if open_now else None,
         "may_enter": open_now and request.user.may_work,
@@ -263,12 +269,27 @@ def bench_context(
         ),
         "decides": _decides(computed),
         "progress": progress(computed, units),
+        "memory": memory_text(computed, units),
         "jump": jump_text(record, queries.before(record), units) if record.finished_at else "",
         "cautions": cautions(computed, units),
         "budgets": bars(computed),
         "seen": queries.change_count(record),
         "corrections": corrections(record, forms.Form()),
     }
+
+
+def memory_text(computed: Measured, units: Units) -> str:
+    """Whether a known element is as before; that an earlier survey it rests on was changed."""
+    if computed.survey.grid != KNOWN:
+        return ""
+    before = earlier(computed.survey.element, computed.survey.taken_at)[:1]
+    since = timezone.localtime(before[0].taken_at).date() if before else None
+    text = as_before(computed, since, units)
+    changed = (computed.survey.memory or {}).get("changed_on")
+    if not changed:
+        return text
+    again = f"A survey that this one rests on was changed on {changed}: it was computed again."
+    return f"{text} {again}".strip()
 
 
 def _requested_station(request: Request) -> int | None:

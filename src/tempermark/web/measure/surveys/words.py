@@ -5,14 +5,16 @@ from typing import Any
 
 from tempermark.core.metrology.map.adaptive import is_decided
 from tempermark.core.metrology.map.usable import Rectangle
+from tempermark.core.metrology.map.verdict import classify
 from tempermark.core.metrology.survey import Usable, ZoneExtreme
 from tempermark.core.units import MM_PER_INCH
 from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.figures import chance_text, difference_text, size_text, temperature_text
 from tempermark.web.kit.units import Units
 from tempermark.web.measure.models import Method, Survey
-from tempermark.web.measure.surveys.grids import SPOT
+from tempermark.web.measure.surveys.grids import KNOWN, SPOT
 from tempermark.web.measure.surveys.mapping import Measured
+from tempermark.web.measure.surveys.open_verdict import open_text
 from tempermark.web.measure.surveys.results import (
     SURE_ENOUGH,
     is_doubtful,
@@ -51,6 +53,11 @@ def verdict(computed: Measured, gain: float, units: Units, moved_c: float = 0.0)
     name = survey.element.called
     if survey.grid == SPOT:
         return _spot_verdict(computed, units)
+    if survey.grid == KNOWN and result is None:
+        text = f"Read {name} at the marked place."
+        return SurveyVerdict(
+            None, text, "", "Each reading says where the next tells most.", None, None
+        )
     if result is None or result.map is None:
         missing = max(1, FEWEST_STATIONS - len(computed.read))
         off_line = ", not all on one line" if len(computed.read) >= FEWEST_STATIONS else ""
@@ -122,9 +129,13 @@ def progress(computed: Measured, units: Units) -> str:
         return ""
     chance = mapped.probability_within
     tolerance = difference_text(computed.survey.tolerance_c, units, sign=False)
-    if not is_decided(chance, len(computed.read)):
+    is_known = computed.recalled is not None
+    open_yet = not is_decided(chance, len(computed.read))
+    if mapped.next_point is not None if is_known else open_yet:
         sure = chance_text(chance)
         return f"Not decided yet: {sure} sure that the whole platen is within ± {tolerance} as set."
+    if classify(chance) == "undecided":
+        return f"Enough read: {open_text(computed, units)}"
     summary = "is within" if chance > 0.5 else "is not all within"
     return f"Decided: the platen {summary} ± {tolerance} as set. Finish, or read more."
 

@@ -1,0 +1,173 @@
+"""Surveys of presses that are known, on imagined histories: 300 presses, six surveys a month apart.
+
+The first survey of each knows nothing and goes as few readings as it needs; the others remember.
+Beside each a fresh 5 × 5 grid with the same gun. The truth is the dense hidden field.
+"""
+
+from concurrent.futures import ProcessPoolExecutor
+from functools import partial
+from itertools import pairwise
+
+import numpy as np
+
+from benchmarks.adaptive import EDGES, NOISE_C, SIZE_MM, TOLERANCE_C, grid_5x5, share_of
+from tempermark.core.metrology.map import verdict as decide
+from tempermark.core.metrology.map.adaptive import MOST_READINGS, first_places, is_decided
+from tempermark.core.metrology.map.field import fit_field
+from tempermark.core.metrology.map.outlook import LIMIT_WIDTH_C
+from tempermark.core.metrology.memory.imagined import (
+    FAULT_CHANCE,
+    GUN_COMMON_C,
+    INTERVAL_DAYS,
+    ImaginedState,
+    imagine_history,
+)
+from tempermark.core.metrology.memory.kept import keep
+from tempermark.core.metrology.memory.looks import Look, Rates
+from tempermark.core.metrology.memory.steps import survey_known
+
+PRESSES, SURVEYS, FIRST_SEED = 300, 6, 50_000
+LARGE_FAULT_C = 6.0
+COLUMNS = (
+    "number",
+    "good",
+    "worst_c",
+    "probability",
+    "readings",
+    "new_c",
+    "unchanged",
+    "keeps_5_c",
+    "keeps_95_c",
+    "grid",
+)
+Read = tuple[float, np.ndarray, np.ndarray, np.ndarray]
+
+
+def one_press(seed: int) -> list[list[float]]:
+    """A row of `COLUMNS` for each survey of a press."""
+    rng = np.random.default_rng(seed)
+    looks: list[Look] = []
+    rows = []
+    for number, state in enumerate(imagine_history(*SIZE_MM, SURVEYS, rng)):
+        low, high = state.extremes_c()
+        worst = max(-low, high)
+        change, unchanged = None, np.nan
+        if number == 0:
+            probability, place, value, kept_c = _first(state, rng)
+        else:
+            kept = keep(looks, SIZE_MM, Rates(new_chance=FAULT_CHANCE), state.gun, GUN_COMMON_C)
+            read = partial(_read, state, rng=rng)
+            standing = survey_known(kept, read, TOLERANCE_C, NOISE_C, rng)
+            recalled = standing.recalled
+            probability, unchanged = standing.probability_within, recalled.unchanged
+            place, value, change = recalled.place_mm, recalled.deviation_c, recalled.change
+            kept_c = np.array([standing.keeps_c(0.05), standing.keeps_c(0.95)])
+        rows.append(
+            [
+                number,
+                float(worst <= TOLERANCE_C),
+                worst,
+                probability,
+                len(value),
+                state.new.depth_c if state.new else 0.0,
+                unchanged,
+                *kept_c,
+                _by_grid(state, rng),
+            ]
+        )
+        newest = Look(place, value, 0.0, NOISE_C, state.gun, GUN_COMMON_C, change=change)
+        looks = [_a_month_older(look) for look in [*looks, newest]]
+    return rows
+
+
+def _a_month_older(look: Look) -> Look:
+    return Look(
+        look.place_mm,
+        look.deviation_c,
+        look.days_ago + INTERVAL_DAYS,
+        look.repeatability_c,
+        look.gun,
+        look.common_c,
+        change=look.change,
+    )
+
+
+def _read(state: ImaginedState, place: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+    noise = NOISE_C * rng.standard_normal(len(place))
+    return state.deviation_c(place) + state.gun_error_c + noise
+
+
+def _first(state: ImaginedState, rng: np.random.Generator) -> Read:
+    """A survey that knows nothing; its probability, places, values, tolerances it keeps."""
+    place = first_places(*SIZE_MM)
+    value = _read(state, place, rng)
+    while True:
+        field = fit_field(place, value, NOISE_C, SIZE_MM)
+        draws = decide.draw_field(field, *SIZE_MM, GUN_COMMON_C, rng)
+        within = decide.all_within(draws, 0.0, TOLERANCE_C)
+        if is_decided(float(within.mean()), len(value)) or len(value) >= MOST_READINGS:
+            worst = np.abs(draws.deviation_c).max(axis=1)
+            return float(within.mean()), place, value, np.quantile(worst, [0.05, 0.95])
+        at = np.array([decide.next_place(draws, within, field.noise_c, *SIZE_MM, place)])
+        place, value = np.vstack([place, at]), np.append(value, _read(state, at, rng))
+
+
+def _by_grid(state: ImaginedState, rng: np.random.Generator) -> float:
+    place = grid_5x5()
+    field = fit_field(place, _read(state, place, rng), NOISE_C, SIZE_MM)
+    draws = decide.draw_field(field, *SIZE_MM, GUN_COMMON_C, rng)
+    return float(decide.all_within(draws, 0.0, TOLERANCE_C).mean())
+
+
+def simulate(presses: int, first_seed: int) -> dict[str, np.ndarray]:
+    """Columns (presses × surveys,) of all rows."""
+    with ProcessPoolExecutor() as pool:
+        found = pool.map(one_press, range(first_seed, first_seed + presses))
+        table = np.array([row for rows in found for row in rows])
+    return dict(zip(COLUMNS, table.T, strict=True))
+
+
+def run() -> None:
+    """Print the table of the bars: readings, right and wrong verdicts, faults, reliability."""
+    rows = simulate(PRESSES, FIRST_SEED)
+    later, good = rows["number"] > 0, rows["good"].astype(bool)
+    same, large = later & (rows["new_c"] == 0), later & (rows["new_c"] >= LARGE_FAULT_C)
+    print(f"{PRESSES} imagined presses × {SURVEYS} surveys, {later.sum()} of them remember")
+    for name, here in (
+        ("first surveys", rows["number"] == 0),
+        ("unchanged", same),
+        ("something new", later & ~same),
+        ("all that remember", later),
+    ):
+        _say(name, rows, here, good)
+    decided = later & ((rows["probability"] >= 0.95) | (rows["probability"] <= 0.05))
+    limit = later & ~decided & (rows["keeps_95_c"] - rows["keeps_5_c"] <= LIMIT_WIDTH_C)
+    inside = (rows["worst_c"] >= rows["keeps_5_c"]) & (rows["worst_c"] <= rows["keeps_95_c"])
+    print(
+        f"decided, or at the limit with what is kept: {(decided | limit)[later].mean():.1%}; "
+        f"at the limit the truth within 5 and 95 %: {inside[limit].mean():.1%}"
+    )
+    missed = rows["unchanged"][large] >= 0.5
+    print(f"faults of {LARGE_FAULT_C:g} K or more: {large.sum()}, missed {missed.mean():.1%}")
+    print(f"false alarms on unchanged presses: {(rows['unchanged'][same] < 0.5).mean():.1%}")
+    for low, high in pairwise(EDGES):
+        here = later & (rows["probability"] >= low) & (rows["probability"] < high)
+        if here.any():
+            stated, (true, least, most) = rows["probability"][here].mean(), share_of(good[here])
+            mark = "" if least <= stated <= most else "  OUT"
+            print(
+                f"    stated {stated:.3f}, true {true:.3f} ({least:.3f}–{most:.3f}), "
+                f"{here.sum()} surveys{mark}"
+            )
+
+
+def _say(name: str, rows: dict[str, np.ndarray], here: np.ndarray, good: np.ndarray) -> None:
+    for how, column in (("", "probability"), (", fresh 5 × 5", "grid")):
+        stated, true = rows[column][here], good[here]
+        right = (stated >= 0.95) & true | (stated <= 0.05) & ~true
+        wrong = (stated >= 0.95) & ~true | (stated <= 0.05) & true
+        count = rows["readings"][here].mean() if column == "probability" else 25.0
+        print(
+            f"{name}{how}: {here.sum()}, {count:.1f} readings, right {right.mean():.1%}, wrong "
+            f"{wrong.mean():.1%}, undecided {1 - right.mean() - wrong.mean():.1%}"
+        )

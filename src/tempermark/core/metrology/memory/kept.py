@@ -1,0 +1,176 @@
+"""What was known of an element before today's first reading: the likeliest beliefs about it, each
+as a normal distribution over a lattice and over the error of today's gun.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tempermark.core.metrology.map import field_prior as prior
+from tempermark.core.metrology.map import verdict as decide
+from tempermark.core.metrology.map.field import condition_all
+from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
+from tempermark.core.metrology.memory.changes import Changes, changes_of
+from tempermark.core.metrology.memory.looks import Look, PastReadings, Rates, stacked
+
+# So many beliefs are kept, none below this share of the likeliest.
+MOST_BELIEFS, LEAST_SHARE = 10, 0.01
+# From this chance on a change that a look found parts the looks before it from those after.
+PARTS_FROM = 0.5
+
+
+@dataclass(frozen=True)
+class Belief:
+    """A belief about the smooth rest and a lasting fault (None: none), conditioned on the past.
+
+    `mean_c` (m,), `variance` (m,) and the lower `factor` (m, m) of the covariance of the element
+    today on the lattice; `gun_mean_c`, `gun_var`
+    of the error of today's gun and its covariance (m,) with the lattice. `solved` (N,) and
+    `inverse` (N, N) continue it to other places.
+    """
+
+    rest: prior.SmoothRest
+    fault: int | None
+    log_weight: float
+    mean_c: np.ndarray
+    variance: np.ndarray
+    factor: np.ndarray
+    gun_mean_c: float
+    gun_var: float
+    gun_cross: np.ndarray
+    solved: np.ndarray
+    inverse: np.ndarray
+    half: np.ndarray
+
+
+@dataclass(frozen=True, eq=False)
+class Kept:
+    """The beliefs before today's first reading, on a lattice (m, 2) in mm."""
+
+    size_mm: tuple[float, float]
+    past: PastReadings
+    rates: Rates
+    changes: Changes
+    gun: str
+    common_c: float
+    place_mm: np.ndarray
+    beliefs: tuple[Belief, ...]
+
+
+def keep(
+    looks: list[Look],
+    size_mm: tuple[float, float],
+    rates: Rates,
+    gun: str = "",
+    common_c: float = 0.0,
+) -> Kept:
+    """What the looks at an element of a size in mm tell of it today, before it is read with a gun
+    whose readings share `common_c` (standard, K).
+    """
+    past, size, changes = stacked(looks), np.array(size_mm, float), changes_of(size_mm)
+    repeatability = float(past.noise_c.min())
+    seen = Observations(past.place_mm, past.deviation_c, (repeatability / past.noise_c) ** 2)
+    faults = prior.local_faults(*size_mm)
+    extra = past.shared() + past.walked(rates, size) + _before_changes(past, changes)
+    result = condition_all(seen, repeatability, faults, size, extra)
+    evidence = np.array([found for _, found in result])
+    share = np.exp(evidence - evidence.max())
+    least = max(LEAST_SHARE, np.sort(share, axis=None)[-MOST_BELIEFS])
+    places, course = decide.lattice(*size_mm), faults.shape(past.place_mm)
+    beliefs = []
+    for at, fault in np.argwhere(share >= least)[:MOST_BELIEFS]:
+        parts = result[at][0]
+        covariance = np.linalg.inv(parts[3])
+        bump = None if fault == 0 else course[:, fault - 1]
+        if bump is not None:
+            covariance = covariance + prior.FAULT_SPREAD_C**2 * np.outer(bump, bump)
+        inverse = np.linalg.inv(covariance)
+        rest = parts[0]
+        seen_basis = prior.basis(past.place_mm, size, rest.margin_reach_mm)
+        solved = inverse @ (past.deviation_c - seen_basis @ prior.BASIS_MEAN)
+        lasting = None if fault == 0 else int(fault) - 1
+        cross = element_covariance(rest, lasting, size_mm, places, past.place_mm)
+        half = cross @ inverse
+        gun_seen = common_c * past.common_c * past.of_gun(gun)
+        gun_half = gun_seen @ inverse
+        today = element_covariance(rest, lasting, size_mm, places, places) - half @ cross.T
+        beliefs.append(
+            Belief(
+                rest,
+                lasting,
+                float(evidence[at, fault]),
+                at_rest(rest, size_mm, places) + cross @ solved,
+                today.diagonal().copy(),
+                stable_cholesky(today),
+                float(gun_seen @ solved),
+                float(common_c**2 - gun_half @ gun_seen),
+                -half @ gun_seen,
+                solved,
+                inverse,
+                half,
+            )
+        )
+    return Kept(size_mm, past, rates, changes, gun, common_c, places, tuple(beliefs))
+
+
+def at_rest(
+    rest: prior.SmoothRest, size_mm: tuple[float, float], place_mm: np.ndarray
+) -> np.ndarray:
+    """What is expected (n,) in K before any reading, at places (n, 2) in mm."""
+    basis = prior.basis(place_mm, np.array(size_mm, float), rest.margin_reach_mm)
+    return np.asarray(basis @ prior.BASIS_MEAN)
+
+
+def element_covariance(
+    rest: prior.SmoothRest,
+    fault: int | None,
+    size_mm: tuple[float, float],
+    a_mm: np.ndarray,
+    b_mm: np.ndarray,
+) -> np.ndarray:
+    """Covariance (n, m) in K² of the element between places (n, 2) and (m, 2), before readings."""
+    size = np.array(size_mm, float)
+    scaled = prior.basis(a_mm, size, rest.margin_reach_mm) * prior.BASIS_SPREAD**2
+    found = rest.amplitude_c**2 * prior.matern(a_mm, b_mm, rest.length_mm)
+    found = found + scaled @ prior.basis(b_mm, size, rest.margin_reach_mm).T
+    if fault is not None:
+        faults = prior.local_faults(*size_mm)
+        here, there = faults.one(fault, a_mm), faults.one(fault, b_mm)
+        found = found + prior.FAULT_SPREAD_C**2 * np.outer(here, there)
+    return np.asarray(found)
+
+
+def element_variance(
+    rest: prior.SmoothRest, fault: int | None, size_mm: tuple[float, float], place_mm: np.ndarray
+) -> np.ndarray:
+    """Variance (n,) in K² of the element at places (n, 2) in mm, before any reading."""
+    basis = prior.basis(place_mm, np.array(size_mm, float), rest.margin_reach_mm)
+    found = rest.amplitude_c**2 + (basis**2 * prior.BASIS_SPREAD**2).sum(axis=1)
+    if fault is not None:
+        course = prior.local_faults(*size_mm).one(fault, place_mm)
+        found = found + (prior.FAULT_SPREAD_C * course) ** 2
+    return np.asarray(found)
+
+
+def _before_changes(past: PastReadings, changes: Changes) -> np.ndarray:
+    """Covariance (N, N) in K² of what older looks lack of changes that later ones found: a survey
+    that disagrees is never averaged away.
+    """
+    found = np.zeros((len(past.look),) * 2)
+    course: np.ndarray | None = None
+    for number, look in enumerate(past.looks):
+        if look.change is None or look.change.any < PARTS_FROM:
+            continue
+        older = past.look > number
+        if not older.any():
+            continue
+        course = changes.course(past.place_mm) if course is None else course
+        size = look.change.chance / look.change.any * (changes.spread_c**2 + changes.mean_c**2)
+        there = course[older]
+        block = (there * size) @ there.T
+        # All was new: the looks before tell nothing of the shape either.
+        strange = look.change.all_new / look.change.any
+        block = block + strange * prior.LEVEL_SPREAD_C**2
+        block = block + strange * 9.0 * np.eye(len(there))
+        found[np.ix_(older, older)] += block
+    return found

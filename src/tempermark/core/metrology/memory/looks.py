@@ -1,0 +1,129 @@
+"""One survey as the memory takes it, and how far what was measured moves in the time between.
+
+Lengths in mm, temperatures in K, times in days before today.
+"""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from tempermark.core.metrology.map import field_prior as prior
+
+DAYS_PER_MONTH = 30.44
+# Further back than this many looks nothing is read: the newest tell the shape.
+MOST_LOOKS = 5
+
+
+@dataclass(frozen=True)
+class Change:
+    """What a survey found to be new: the chance of each of `changes.changes_of` (J,), their sum the
+    chance that anything was; and that all of it was new.
+    """
+
+    chance: np.ndarray
+    all_new: float
+
+    @property
+    def any(self) -> float:
+        """The chance that anything had happened."""
+        return float(self.chance.sum()) + self.all_new
+
+
+@dataclass(frozen=True)
+class Look:
+    """A survey's readings: places (n, 2) in mm, deviations (n,) in K from what today's target asks
+    of the dial of then; how long ago; what read it, and the standard error in K that all its
+    readings share. `sd_c` (n,) where readings have a noise of their own. `change` is what was new
+    then, None for nothing that was looked for.
+    """
+
+    place_mm: np.ndarray
+    deviation_c: np.ndarray
+    days_ago: float
+    repeatability_c: float
+    gun: str = ""
+    common_c: float = 0.0
+    sd_c: np.ndarray | None = None
+    change: Change | None = None
+
+
+@dataclass(frozen=True)
+class Rates:
+    """How an element moves: standard deviations of its level (K), its fall (K per 100 mm) and its
+    shape (K) over a month, each growing with the root of the time; and the chance that between two
+    surveys something new happens.
+
+    Before a press has taught its own (learning.py), those of presses of its kind; the defaults are
+    the handbook's: a level that wanders half a kelvin in a month, a shape that stays for years.
+    """
+
+    level_c: float = 0.6
+    fall_c_per_100mm: float = 0.08
+    shape_c: float = 0.1
+    new_chance: float = 0.12
+
+
+@dataclass(frozen=True)
+class PastReadings:
+    """Readings of all looks, one after another: (N, 2), (N,), and each one's look (N,)."""
+
+    place_mm: np.ndarray
+    deviation_c: np.ndarray
+    noise_c: np.ndarray
+    look: np.ndarray
+    looks: tuple[Look, ...]
+    common_c: np.ndarray = field(init=False)
+    days_ago: np.ndarray = field(init=False)
+
+    def __post_init__(self) -> None:
+        common = np.array([one.common_c for one in self.looks])
+        days = np.array([one.days_ago for one in self.looks])
+        object.__setattr__(self, "common_c", common[self.look])
+        object.__setattr__(self, "days_ago", days[self.look])
+
+    def of_gun(self, gun: str) -> np.ndarray:
+        """Whether each reading (N,) was taken with a gun."""
+        named = np.array([bool(gun) and one.gun == gun for one in self.looks])
+        return np.asarray(named[self.look])
+
+    def shared(self) -> np.ndarray:
+        """Covariance (N, N) in K² of the errors that readings with one gun share; a look whose gun
+        nobody named shares its own.
+        """
+        names = [one.gun or f"look {n}" for n, one in enumerate(self.looks)]
+        numbers = np.array([names.index(name) for name in names])[self.look]
+        same = numbers[:, None] == numbers
+        return np.asarray(same * np.outer(self.common_c, self.common_c))
+
+    def walked(self, rates: Rates, size_mm: np.ndarray) -> np.ndarray:
+        """Covariance (N, N) in K² of what level, fall and shape have moved since, as a walk whose
+        steps are the months between.
+        """
+        since = np.minimum.outer(self.days_ago, self.days_ago) / DAYS_PER_MONTH
+        away = (self.place_mm - size_mm / 2) / 100.0
+        moved = rates.level_c**2 + rates.fall_c_per_100mm**2 * (away @ away.T)
+        length = prior.LENGTHS_MM[0]
+        moved = moved + rates.shape_c**2 * prior.matern(self.place_mm, self.place_mm, length)
+        return np.asarray(since * moved)
+
+
+def stacked(looks: list[Look]) -> PastReadings:
+    """The newest looks' readings, the newest first. Raises ValueError without any."""
+    if not looks:
+        raise ValueError("There is nothing to remember.")
+    kept = tuple(sorted(looks, key=lambda one: one.days_ago)[:MOST_LOOKS])
+    floor = prior.NOISE_FLOOR_C
+    return PastReadings(
+        np.vstack([one.place_mm for one in kept]),
+        np.concatenate([one.deviation_c for one in kept]),
+        np.concatenate(
+            [
+                np.full(len(one.deviation_c), max(one.repeatability_c, floor))
+                if one.sd_c is None
+                else np.maximum(one.sd_c, floor)
+                for one in kept
+            ]
+        ),
+        np.repeat(np.arange(len(kept)), [len(one.deviation_c) for one in kept]),
+        kept,
+    )

@@ -1,0 +1,349 @@
+"""Today's readings against what was known: is the element as before, and what is it like now.
+
+For each belief of kept.py today's readings are jointly normal, so that their evidence is exact; a
+change of unknown strength adds one rank to it, as a local fault does in map/field.py. Beside them
+stands the hypothesis that all is new, which is the map of today's readings alone.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.linalg import solve_triangular
+from scipy.special import ndtr
+
+from tempermark.core.metrology.map import field_prior as prior
+from tempermark.core.metrology.map import verdict as decide
+from tempermark.core.metrology.map.field import Field, condition_all, fit_field
+from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
+from tempermark.core.metrology.memory.kept import (
+    PARTS_FROM,
+    Belief,
+    Kept,
+    at_rest,
+    element_covariance,
+    element_variance,
+)
+from tempermark.core.metrology.memory.looks import Change
+
+# A new element's level lies within so much; the map's own prior leaves it quite free.
+NEW_LEVEL_C = 8.0
+# Less likely than this, the map of today's readings alone is not drawn from.
+LEAST_ALL_NEW = 0.004
+FEWEST_FOR_ALL_NEW = 4
+# A belief less likely than this has no say in where to read.
+LEAST_ASKED = 0.02
+# What has changed by so much spoils prints.
+LARGE_C = 4.5
+
+
+@dataclass(frozen=True)
+class _Updated:
+    """A belief after today's readings: what draws need of it; log evidences (1 + J,). `whitened`
+    (m, n) is their covariance with the lattice in units of the lattice's factor, `left` (n, n) the
+    factor of what the lattice leaves open of them.
+    """
+
+    belief: Belief
+    log_weight: np.ndarray
+    cross: np.ndarray
+    inverse: np.ndarray
+    missed: np.ndarray
+    strength_c: np.ndarray
+    strength_variance: np.ndarray
+    gain: np.ndarray
+    whitened: np.ndarray
+    left: np.ndarray
+
+
+@dataclass(frozen=True)
+class Recalled:
+    """The element today: weights of beliefs and changes (b, 1 + J), the first of each for no
+    change, and of all being new; their sum is 1.
+    """
+
+    kept: Kept
+    place_mm: np.ndarray
+    deviation_c: np.ndarray
+    noise_c: float
+    weight: np.ndarray
+    all_new: float
+    parts: tuple[_Updated, ...]
+    course: np.ndarray
+
+    @property
+    def fault_probability(self) -> float:
+        """Chance 0–1 that the element has a local fault, lasting or new."""
+        lasting = [part.belief.fault is not None for part in self.parts]
+        new = float(self.weight[:, 1:].sum())
+        return new + float(self.weight[lasting, 0].sum())
+
+    @property
+    def unchanged(self) -> float:
+        """The chance that nothing new has happened."""
+        return float(self.weight[:, 0].sum())
+
+    @property
+    def large(self) -> float:
+        """The chance that something large has happened: a change of `LARGE_C` or more, or all."""
+        found = self.all_new
+        for part, weight in zip(self.parts, self.weight, strict=True):
+            spread = np.sqrt(part.strength_variance)
+            beyond = ndtr((-LARGE_C - part.strength_c) / spread)
+            beyond += ndtr((part.strength_c - LARGE_C) / spread)
+            found += float(weight[1:] @ beyond)
+        return found
+
+    @property
+    def large_left(self) -> float:
+        """That chance as a share of how often something happens between two surveys."""
+        return self.large / self.kept.rates.new_chance
+
+    @property
+    def change(self) -> Change:
+        """What may have changed, with its chances."""
+        return Change(self.weight[:, 1:].sum(axis=0), self.all_new)
+
+    @property
+    def strength_c(self) -> np.ndarray:
+        """Expected strength (J,) in K of each change, where it is one."""
+        weight = self.weight[:, 1:]
+        mean = np.array([part.strength_c for part in self.parts])
+        return np.asarray((weight * mean).sum(axis=0) / np.maximum(weight.sum(axis=0), 1e-300))
+
+    @cached_property
+    def new_field(self) -> Field | None:
+        """The map of today's readings alone, where that may be all there is to know."""
+        if self.all_new < LEAST_ALL_NEW:
+            return None
+        return fit_field(self.place_mm, self.deviation_c, self.noise_c, self.kept.size_mm)
+
+    def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Mean and standard deviation, (m,) each in K, of the true deviation at places (m, 2)."""
+        kept, past = self.kept, self.kept.past
+        course = kept.changes.course(place_mm)
+        gun_seen = kept.common_c * past.common_c * past.of_gun(kept.gun)
+        first, second = np.zeros(len(place_mm)), np.zeros(len(place_mm))
+        for part, weight in zip(self.parts, self.weight, strict=True):
+            belief = part.belief
+            base = belief.rest, belief.fault, kept.size_mm
+            seen = element_covariance(*base, place_mm, past.place_mm)
+            half = seen @ belief.inverse
+            mean = at_rest(belief.rest, kept.size_mm, place_mm) + seen @ belief.solved
+            variance = element_variance(*base, place_mm) - (half * seen).sum(axis=1)
+            lift = course
+            if len(part.missed):
+                today = element_covariance(*base, self.place_mm, past.place_mm)
+                cross = element_covariance(*base, place_mm, self.place_mm) - half @ today.T
+                cross = cross - (half @ gun_seen)[:, None]
+                solved = cross @ part.inverse
+                mean = mean + solved @ part.missed
+                variance = variance - (solved * cross).sum(axis=1)
+                lift = course - cross @ part.gain
+            share, changed = weight.sum(), weight[1:]
+            pull = lift @ (changed * part.strength_c)
+            spread = lift**2 @ (changed * (part.strength_c**2 + part.strength_variance))
+            first += share * mean + pull
+            second += share * (np.maximum(variance, 0.0) + mean**2) + 2 * mean * pull + spread
+        if self.new_field is not None:
+            mean, spread = self.new_field.moments(place_mm)
+            first += self.all_new * mean
+            second += self.all_new * (mean**2 + spread**2 + kept.common_c**2)
+        whole = self.weight.sum() + (self.all_new if self.new_field is not None else 0.0)
+        first, second = first / whole, second / whole
+        return first, np.sqrt(np.maximum(second - first**2, 1e-10))
+
+    def draws(self, count: int, rng: np.random.Generator) -> tuple[decide.Draws, np.ndarray]:
+        """Joint samples of the element on the lattice, and whether each (count,) is unchanged."""
+        flat = self.weight.ravel()
+        new_field = self.new_field
+        chance = np.append(flat, self.all_new if new_field is not None else 0.0)
+        picked = rng.multinomial(count, chance / chance.sum())
+        samples, same = [], []
+        by_belief = picked[:-1].reshape(self.weight.shape)
+        for part, wanted in zip(self.parts, by_belief, strict=True):
+            if wanted.sum():
+                samples.append(self._of_belief(part, wanted, rng))
+                same.append(np.repeat(np.arange(len(wanted)) == 0, wanted))
+        if picked[-1] and new_field is not None:
+            fresh = new_field.draws(self.kept.place_mm, int(picked[-1]), rng)
+            shift = self.kept.common_c * rng.standard_normal((int(picked[-1]), 1))
+            samples.append(fresh + shift)
+            same.append(np.zeros(int(picked[-1]), bool))
+        return decide.Draws(self.kept.place_mm, np.vstack(samples)), np.concatenate(same)
+
+    def _of_belief(
+        self, part: _Updated, wanted: np.ndarray, rng: np.random.Generator
+    ) -> np.ndarray:
+        count, belief = int(wanted.sum()), part.belief
+        # Matheron's rule: a sample of before, and what the readings say of its miss.
+        unit = rng.standard_normal((count, len(belief.factor)))
+        found = belief.mean_c + unit @ belief.factor.T
+        if len(part.missed):
+            seen = unit @ part.whitened
+            seen += rng.standard_normal((count, len(part.missed))) @ part.left.T
+            found += (part.missed - seen) @ (part.inverse @ part.cross.T)
+        state = np.repeat(np.arange(len(wanted)), wanted) - 1
+        changed = state >= 0
+        which = state[changed]
+        spread = np.sqrt(part.strength_variance[which])
+        strength = part.strength_c[which] + spread * rng.standard_normal(len(which))
+        lift = self.course[:, which] - part.cross @ part.gain[:, which]
+        found[changed] += strength[:, None] * lift.T
+        return np.asarray(found)
+
+    def tells_new(self) -> np.ndarray:
+        """How much of the chance of a change one reading at each place (m,) of the lattice is
+        expected to settle where nothing has changed: of each change the share that the Bayes
+        factor against it leaves, on average in its logarithm.
+        """
+        found = np.zeros(len(self.kept.place_mm))
+        for part, weight in zip(self.parts, self.weight, strict=True):
+            if weight.sum() < LEAST_ASKED:
+                continue
+            solved = part.cross @ part.inverse
+            own = part.belief.variance - (solved * part.cross).sum(axis=1)
+            usual = np.maximum(own, 0.0) + (part.belief.rest.noise_factor * self.noise_c) ** 2
+            lift = self.course - part.cross @ part.gain
+            ratio = lift**2 * part.strength_variance / usual[:, None]
+            moved = (lift * part.strength_c) ** 2 / usual[:, None]
+            log_left = -0.5 * (np.log1p(ratio) - ratio / (1 + ratio) + moved / (1 + ratio))
+            found += (1 - np.exp(log_left)) @ weight[1:]
+        return found
+
+
+def recall(
+    kept: Kept,
+    place_mm: np.ndarray,
+    deviation_c: np.ndarray,
+    repeatability_c: float,
+    sd_c: np.ndarray | None = None,
+) -> Recalled:
+    """The element after today's readings at (n, 2) mm of deviations (n,) in K, each with the noise
+    `repeatability_c` or one of its own (n,); n may be 0.
+    """
+    repeatability = max(repeatability_c, prior.NOISE_FLOOR_C)
+    noise = np.full(len(deviation_c), repeatability) if sd_c is None else sd_c
+    chance = _chance_before(kept)
+    seen_course = kept.changes.course(place_mm) if len(place_mm) else None
+    parts = [
+        _update(kept, belief, place_mm, deviation_c, noise, seen_course) for belief in kept.beliefs
+    ]
+    log_weight = np.array([part.log_weight for part in parts]) + np.log(chance)
+    log_new = np.log(max(1 - float(chance.sum()), 1e-12))
+    prior_mass = np.logaddexp.reduce([b.log_weight for b in kept.beliefs])
+    log_new += prior_mass + _log_alone(kept, place_mm, deviation_c, repeatability, noise)
+    top = max(float(log_weight.max()), float(log_new))
+    weight, new = np.exp(log_weight - top), float(np.exp(log_new - top))
+    whole = weight.sum() + new
+    course = kept.changes.course(kept.place_mm)
+    return Recalled(
+        kept,
+        place_mm,
+        deviation_c,
+        repeatability,
+        weight / whole,
+        new / whole,
+        tuple(parts),
+        course,
+    )
+
+
+def _chance_before(kept: Kept) -> np.ndarray:
+    """The chance (1 + J,) before the first reading of no change and of each; the
+    rest is all new. What the newest look could not rule out may still be there: places that it
+    did not read are asked first.
+    """
+    new, newest = kept.rates.new_chance, kept.past.looks[0].change
+    found = np.append(1 - new, new * kept.changes.chance)
+    if newest is None or newest.any >= PARTS_FROM:
+        return found
+    left = 1 - newest.any
+    found[1:] = found[1:] * left + (1 - new) * newest.chance
+    found[0] *= left
+    return np.asarray(found)
+
+
+def _update(
+    kept: Kept,
+    belief: Belief,
+    place_mm: np.ndarray,
+    deviation_c: np.ndarray,
+    noise_c: np.ndarray,
+    course: np.ndarray | None,
+) -> _Updated:
+    count, changes = len(deviation_c), kept.changes
+    spread = changes.spread_c
+    if count == 0 or course is None:
+        empty = np.zeros((len(kept.place_mm), 0))
+        log = np.full(1 + len(spread), belief.log_weight)
+        nothing = np.zeros((0, 0))
+        none = np.zeros((0, len(spread)))
+        return _Updated(
+            belief,
+            log,
+            empty,
+            nothing,
+            np.zeros(0),
+            changes.mean_c,
+            spread**2,
+            none,
+            empty,
+            nothing,
+        )
+    seen = element_covariance(belief.rest, belief.fault, kept.size_mm, place_mm, kept.past.place_mm)
+    half = seen @ belief.inverse
+    gun_seen = kept.common_c * kept.past.common_c * kept.past.of_gun(kept.gun)
+    # The gun's error with the element at today's places, given the past.
+    gun = -half @ gun_seen
+    own = element_covariance(belief.rest, belief.fault, kept.size_mm, place_mm, place_mm)
+    own = own - half @ seen.T + gun[:, None] + gun[None, :] + belief.gun_var
+    # The rest's own noise factor belongs to its belief.
+    own[np.arange(count), np.arange(count)] += (belief.rest.noise_factor * noise_c) ** 2
+    expected = at_rest(belief.rest, kept.size_mm, place_mm) + seen @ belief.solved
+    missed = deviation_c - expected - belief.gun_mean_c
+    with_lattice = element_covariance(
+        belief.rest, belief.fault, kept.size_mm, kept.place_mm, place_mm
+    )
+    cross = with_lattice - belief.half @ seen.T + belief.gun_cross[:, None]
+    inverse = np.linalg.inv(own)
+    whitened = solve_triangular(belief.factor, cross, lower=True)
+    left = stable_cholesky(own - whitened.T @ whitened)
+    weighed = inverse @ missed
+    log = -0.5 * (missed @ weighed + np.linalg.slogdet(own)[1]) + belief.log_weight
+    gain = inverse @ course
+    precision = 1 / spread**2 + (course * gain).sum(axis=0)
+    strength = (course.T @ weighed + changes.mean_c / spread**2) / precision
+    log_changes = log + 0.5 * strength**2 * precision - 0.5 * np.log(precision * spread**2)
+    log_changes -= 0.5 * (changes.mean_c / spread) ** 2
+    return _Updated(
+        belief,
+        np.append(log, log_changes),
+        cross,
+        inverse,
+        missed,
+        strength,
+        1 / precision,
+        gain,
+        whitened,
+        left,
+    )
+
+
+def _log_alone(
+    kept: Kept,
+    place_mm: np.ndarray,
+    deviation_c: np.ndarray,
+    repeatability_c: float,
+    noise_c: np.ndarray,
+) -> float:
+    """Log evidence of today's readings where all is new."""
+    if len(deviation_c) < FEWEST_FOR_ALL_NEW:
+        return -np.inf
+    seen = Observations(place_mm, deviation_c, (repeatability_c / noise_c) ** 2)
+    faults = prior.local_faults(*kept.size_mm)
+    shared = np.full((len(deviation_c),) * 2, kept.common_c**2)
+    size = np.array(kept.size_mm, float)
+    result = condition_all(seen, repeatability_c, faults, size, shared)
+    evidence = np.logaddexp.reduce(np.concatenate([found for _, found in result]))
+    return float(evidence + np.log(prior.LEVEL_SPREAD_C / NEW_LEVEL_C))

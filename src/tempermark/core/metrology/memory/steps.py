@@ -1,0 +1,130 @@
+"""Where to read next on an element that is known, and when the readings are enough.
+
+First where it best tells *unchanged* from *new*, then where it decides the verdict. Measured by
+`./tempermark bench adaptive` on imagined histories.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from tempermark.core.metrology.map import verdict as decide
+from tempermark.core.metrology.map.adaptive import FAIL_STOPS_UP_TO, FEWEST_FOR_PASS
+from tempermark.core.metrology.map.verdict import SAME_PLACE_MM, Draws
+from tempermark.core.metrology.memory.kept import Kept
+from tempermark.core.metrology.memory.recall import Recalled, recall
+
+# So sure that nothing has happened, or that something has, the question is settled; and of the
+# chance that something large happens between two surveys no more than this share may be left.
+SURE_SAME, LARGE_LEFT, SURE_NEW = 0.85, 0.1, 0.9
+FEWEST_IF_SAME = 3
+# Looking after every reading finds lucky moments: a pass is stopped at only when clearer.
+PASS_STOPS_FROM = 0.975
+# Where nothing has happened and the verdict stays open, more than this tells little.
+MOST_IF_SAME = 6
+# Beyond this the question stays open: a whole survey answers it.
+MOST_IF_KNOWN = 12
+RIM_SHARE = 0.04
+# Extremes this likely are not passed (two-sided with its counterpart).
+KEPT_FROM = 0.95
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where a survey of a known element stands after some readings."""
+
+    recalled: Recalled
+    draws: Draws
+    within: np.ndarray
+    same: np.ndarray
+    next_mm: tuple[float, float] | None
+
+    @property
+    def probability_within(self) -> float:
+        """That all of the element is within its tolerance, 0–1."""
+        return float(self.within.mean())
+
+    def keeps_c(self, sure: float = KEPT_FROM) -> float:
+        """The tolerance in K that the element keeps, this sure."""
+        return float(np.quantile(np.abs(self.draws.deviation_c).max(axis=1), sure))
+
+
+def look_on(
+    kept: Kept,
+    place_mm: np.ndarray,
+    deviation_c: np.ndarray,
+    tolerance_c: float,
+    repeatability_c: float,
+    rng: np.random.Generator,
+    sd_c: np.ndarray | None = None,
+) -> Standing:
+    """What today's readings say so far, and where to read on; nowhere once they are enough."""
+    found = recall(kept, place_mm, deviation_c, repeatability_c, sd_c)
+    draws, same = found.draws(decide.DRAWS, rng)
+    within = decide.all_within(draws, 0.0, tolerance_c)
+    place = None
+    if not is_enough(found.unchanged, found.large_left, float(within.mean()), len(deviation_c)):
+        place = _next(found, draws, within)
+    return Standing(found, draws, within, same, place)
+
+
+def is_same(unchanged: float, large_left: float) -> bool:
+    """Whether it is settled that nothing has happened."""
+    return unchanged >= SURE_SAME and large_left <= LARGE_LEFT
+
+
+def is_enough(unchanged: float, large_left: float, probability_within: float, count: int) -> bool:
+    """Whether this many readings are enough: what has happened is settled, and the verdict too as
+    far as more readings can settle it.
+    """
+    if count >= MOST_IF_KNOWN:
+        return True
+    verdict = decide.classify(probability_within)
+    is_sure = not FAIL_STOPS_UP_TO < probability_within < PASS_STOPS_FROM
+    if is_same(unchanged, large_left):
+        return count >= FEWEST_IF_SAME and (is_sure or count >= MOST_IF_SAME)
+    if unchanged > 1 - SURE_NEW:
+        return False
+    return is_sure and (verdict == "fail" or count >= FEWEST_FOR_PASS)
+
+
+def _next(found: Recalled, draws: Draws, within: np.ndarray) -> tuple[float, float]:
+    size, read = found.kept.size_mm, found.place_mm
+    if found.unchanged > 1 - SURE_NEW and not is_same(found.unchanged, found.large_left):
+        return _best(found.tells_new(), draws.place_mm, size, read)
+    seen = read if len(read) else None
+    return decide.next_place(draws, within, found.noise_c, *size, seen)
+
+
+def _best(
+    gain: np.ndarray, place_mm: np.ndarray, size_mm: tuple[float, float], read_mm: np.ndarray
+) -> tuple[float, float]:
+    x, y = place_mm.T
+    width, height = size_mm
+    clear = (x >= RIM_SHARE * width) & (x <= (1 - RIM_SHARE) * width)
+    clear &= (y >= RIM_SHARE * height) & (y <= (1 - RIM_SHARE) * height)
+    if len(read_mm):
+        away = np.hypot(x[:, None] - read_mm[:, 0], y[:, None] - read_mm[:, 1]).min(axis=1)
+        clear &= away > SAME_PLACE_MM
+    at = int(np.argmax(np.where(clear, gain, -np.inf)))
+    return float(x[at]), float(y[at])
+
+
+def survey_known(
+    kept: Kept,
+    read: Callable[[np.ndarray], np.ndarray],
+    tolerance_c: float,
+    repeatability_c: float,
+    rng: np.random.Generator,
+) -> Standing:
+    """Walk a survey of a known element with `read`, which gives deviations (n,) in K at places
+    (n, 2) in mm. For simulations; at the bench the technician is `read`.
+    """
+    place, value = np.zeros((0, 2)), np.zeros(0)
+    while True:
+        standing = look_on(kept, place, value, tolerance_c, repeatability_c, rng)
+        if standing.next_mm is None:
+            return standing
+        at = np.array([standing.next_mm])
+        place, value = np.vstack([place, at]), np.append(value, read(at))

@@ -1,0 +1,237 @@
+"""What earlier surveys of an element tell of it, as the core's memory takes them."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from functools import lru_cache
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+from django.db.models import Count, Prefetch, Q
+from django.utils import timezone
+
+from tempermark.core.constants import COVERAGE_FACTOR
+from tempermark.core.metrology.memory.changes import changes_of
+from tempermark.core.metrology.memory.kept import Kept, keep
+from tempermark.core.metrology.memory.learning import Step, learned
+from tempermark.core.metrology.memory.looks import MOST_LOOKS, Change, Look, Rates
+from tempermark.core.metrology.memory.recall import Recalled, recall
+from tempermark.core.metrology.press.calibration import GAIN_BELIEVED
+from tempermark.web.kit.forms.moments import CLOCK_SKEW
+from tempermark.web.measure.models import Method, Reading, Survey
+from tempermark.web.measure.surveys.grids import SPOT
+from tempermark.web.measure.surveys.mapping import Measured, measured
+from tempermark.web.presses.history import map_since
+from tempermark.web.presses.models import Element
+
+# What is remembered begins with a survey that covers the whole element.
+FEWEST_IN_FIRST = 9
+# Older surveys say little of how a press moves.
+LOOK_BACK = timedelta(days=720)
+MOST_OF_KIND = 400
+SECONDS_PER_DAY = 86_400
+
+
+def earlier(element: Element, when: datetime | None = None) -> list[Survey]:
+    """Finished maps of an element before a moment (now), newest first, from the last that covers it
+    wholly on; none before it was fitted or mended. Strips only bound a temperature: they are left.
+    """
+    when = when or timezone.now() + CLOCK_SKEW
+    rows = element.surveys.filter(taken_at__lt=when).exclude(finished_at=None).exclude(grid=SPOT)
+    rows = rows.exclude(method=Method.STRIP).exclude(mean_true_c=None)
+    since = map_since(element, when)
+    if since is not None:
+        rows = rows.filter(taken_at__gte=since)
+    read = Q(stations__readings__isnull=False, stations__readings__taken_back_at=None)
+    rows = rows.annotate(places=Count("stations", filter=read, distinct=True))
+    found: list[Any] = list(rows.order_by("-taken_at", "-pk")[:MOST_LOOKS])
+    return found if any(survey.places >= FEWEST_IN_FIRST for survey in found) else []
+
+
+def is_known(element: Element) -> bool:
+    """Whether enough is remembered of an element for a short survey."""
+    return bool(earlier(element))
+
+
+def shared_error_c(computed: Measured) -> float:
+    """The standard error in K that the readings of a survey share; before the first of them by its
+    instrument alone. In tenths, so that each reading finds what the one before it computed.
+    """
+    own = computed.survey.instrument_uncertainty_c / COVERAGE_FACTOR
+    return round(computed.common_standard_uncertainty_c if computed.read else own, 1)
+
+
+def remembered(survey: Survey, common_c: float) -> Kept | None:
+    """What the surveys before one tell of its element, for its dial and target; None without any.
+    `common_c`: the standard error that its own readings share, K.
+    """
+    before = earlier(survey.element, survey.taken_at)
+    if not before:
+        return None
+    rows = tuple(_row(one, survey) for one in before)
+    size = (survey.element.width_mm, survey.element.height_mm)
+    rates = rates_of(survey.element, survey.taken_at)
+    return _kept(rows, size, rates, _gun(survey), round(common_c, 4))
+
+
+@dataclass(frozen=True)
+class _Row:
+    """A survey as something that can be looked up."""
+
+    places: tuple[tuple[float, float, float], ...]
+    days_ago: float
+    repeatability_c: float
+    gun: str
+    common_c: float
+    change: tuple[float, ...]
+    all_new: float
+
+
+def _row(one: Survey, now: Survey) -> _Row:
+    computed = _computed(one)
+    element = now.element
+    # Carried to today's dial; the target is today's.
+    moved = GAIN_BELIEVED * (now.set_c - one.set_c) - now.target_c
+    places = tuple(
+        (v.station.x_mm, v.station.y_mm, round(v.true.true_c + moved, 4))
+        for v in computed.read
+        if v.station.x_mm <= element.width_mm and v.station.y_mm <= element.height_mm
+    )
+    kept = one.memory or {}
+    return _Row(
+        places,
+        round((now.taken_at - one.taken_at).total_seconds() / SECONDS_PER_DAY, 3),
+        one.repeatability_c,
+        _gun(one),
+        round(computed.common_standard_uncertainty_c, 4),
+        tuple(kept.get("change", ())),
+        float(kept.get("all_new", 0.0)),
+    )
+
+
+def _computed(survey: Survey) -> Measured:
+    live = Reading.objects.filter(taken_back_at=None).select_related("read_by")
+    stations = survey.stations.prefetch_related(
+        Prefetch("readings", queryset=live, to_attr="live_readings")
+    )
+    return measured(survey, list(stations))
+
+
+def _gun(survey: Survey) -> str:
+    """What shares an error with other surveys: the instrument as it was used."""
+    if survey.instrument_id is None:
+        return ""
+    return f"{survey.instrument_id} {survey.method} {survey.comparison_id or ''}"
+
+
+@lru_cache(maxsize=6)
+def _kept(
+    rows: tuple[_Row, ...],
+    size_mm: tuple[float, float],
+    rates: Rates,
+    gun: str,
+    common_c: float,
+) -> Kept:
+    """Costs a tenth of a second; every reading of a survey asks for the same."""
+    looks = [_look(row, size_mm) for row in rows if row.places]
+    return keep(looks, size_mm, rates, gun, common_c)
+
+
+def _look(row: _Row, size_mm: tuple[float, float]) -> Look:
+    table = np.array(row.places, float)
+    is_whole = len(row.change) == len(changes_of(size_mm).kind)
+    change = Change(np.array(row.change), row.all_new) if is_whole else None
+    return Look(
+        table[:, :2],
+        table[:, 2],
+        row.days_ago,
+        row.repeatability_c,
+        row.gun,
+        row.common_c,
+        change=change,
+    )
+
+
+def rates_of(element: Element, when: datetime) -> Rates:
+    """How an element moves, by its own surveys before a moment and those of presses of its kind."""
+    rows = (
+        Survey.objects.filter(
+            element__press__kind=element.press.kind,
+            taken_at__lt=when,
+            taken_at__gte=when - LOOK_BACK,
+        )
+        .exclude(finished_at=None)
+        .exclude(grid=SPOT)
+        .exclude(mean_true_c=None)
+        .order_by("-taken_at")
+        .values(
+            "element_id",
+            "taken_at",
+            "set_c",
+            "mean_true_c",
+            "mean_uncertainty_c",
+            "common_uncertainty_c",
+            "instrument_id",
+            "memory",
+        )[:MOST_OF_KIND]
+    )
+    by_element: dict[int, list[dict[str, Any]]] = {}
+    for row in reversed(rows):
+        by_element.setdefault(row["element_id"], []).append({**row})
+    steps = {pk: [_step(*pair) for pair in pairwise(of)] for pk, of in by_element.items()}
+    judged = [row["memory"] for of in by_element.values() for row in of if row["memory"]]
+    new = sum(memory.get("unchanged", 1.0) < 0.5 for memory in judged)
+    of_kind = [step for of in steps.values() for step in of]
+    found = learned(steps.get(element.pk, []), of_kind, new, len(judged))
+    # So that what was computed for one reading serves the next.
+    return Rates(
+        round(found.level_c, 3), found.fall_c_per_100mm, found.shape_c, round(found.new_chance, 3)
+    )
+
+
+def _step(first: dict[str, Any], then: dict[str, Any]) -> Step:
+    moved = (then["mean_true_c"] - then["set_c"]) - (first["mean_true_c"] - first["set_c"])
+    variance = 0.0
+    for row in (first, then):
+        common = row["common_uncertainty_c"] or 0.0
+        whole = (row["mean_uncertainty_c"] or 0.0) / COVERAGE_FACTOR
+        is_same = first["instrument_id"] == then["instrument_id"]
+        variance += max(whole**2 - common**2, 0.0) if is_same else whole**2
+    days = (then["taken_at"] - first["taken_at"]).total_seconds() / SECONDS_PER_DAY
+    return Step(days, moved, float(np.sqrt(variance)))
+
+
+def note(survey: Survey, computed: Measured) -> dict[str, Any]:
+    """What a finished map found to be new, and which surveys that rests on; nothing for the first
+    of all. To be kept with the survey.
+    """
+    kept = computed.kept or remembered(survey, shared_error_c(computed))
+    if kept is None or not computed.read or survey.method == Method.STRIP:
+        return {}
+    found = computed.recalled or _recalled(kept, computed)
+    change = found.change
+    return {
+        "unchanged": round(found.unchanged, 4),
+        "change": [round(float(chance), 5) for chance in change.chance],
+        "all_new": round(change.all_new, 5),
+        "rests_on": rests_on(survey),
+    }
+
+
+def _recalled(kept: Kept, computed: Measured) -> Recalled:
+    place = np.array([[v.station.x_mm, v.station.y_mm] for v in computed.read])
+    value = np.array([v.true.true_c for v in computed.read]) - computed.survey.target_c
+    return recall(kept, place, value, computed.survey.repeatability_c)
+
+
+def later_on(survey: Survey) -> list[Survey]:
+    """Finished surveys of the element that rest on one."""
+    rows = survey.element.surveys.filter(taken_at__gt=survey.taken_at).exclude(finished_at=None)
+    named = rows.filter(memory__rests_on__contains=[{"survey": survey.pk}])
+    return list(named.select_related("element__press").order_by("taken_at"))
+
+
+def rests_on(survey: Survey) -> list[dict[str, Any]]:
+    """Which surveys one rests on, with their means, so that a later change of them shows."""
+    before = earlier(survey.element, survey.taken_at)
+    return [{"survey": one.pk, "mean_c": round(one.mean_true_c, 3)} for one in before]

@@ -1,0 +1,95 @@
+"""What is remembered of an element in words: as before, or what has happened to it."""
+
+from datetime import date
+
+import numpy as np
+from django.utils import timezone
+
+from tempermark.core.metrology.memory.recall import Recalled
+from tempermark.core.metrology.memory.steps import SURE_NEW, SURE_SAME
+from tempermark.web.kit.drawing.places import place_words
+from tempermark.web.kit.figures import chance_text, difference_text
+from tempermark.web.kit.units import Units
+from tempermark.web.measure.surveys.mapping import Measured
+
+# A level that moved by less is the same.
+SAME_LEVEL_C = 0.75
+BAND_WORDS = {"band_x": "A band from front to back", "band_y": "A band from side to side"}
+
+
+def as_before(computed: Measured, since: date | None, units: Units) -> str:
+    """Whether a known element is as it was, or what has happened; empty where nothing is known.
+    `since`: the day of the survey before.
+    """
+    found = computed.recalled
+    if found is None or since is None:
+        return ""
+    count = len(computed.read)
+    day = f"{since.day} {since:%B}" if since.year == _today().year else f"{since.day} {since:%B %Y}"
+    if not count:
+        return f"Known since {day}: the first place is where a change would show best."
+    readings = f"{count} reading{'' if count == 1 else 's'}"
+    if found.unchanged <= 0.5:
+        on = "" if computed.decision and computed.decision.is_decided else "; reading on"
+        return f"Not as before: {change_text(found, units)}{on}."
+    sure = chance_text(found.unchanged)
+    if found.unchanged < SURE_SAME:
+        return f"So far as on {day}{_moved(found, units)}, {sure} sure after {readings}."
+    return f"As on {day}{_moved(found, units)}: {readings}."
+
+
+def _today() -> date:
+    return timezone.localdate()
+
+
+def _moved(found: Recalled, units: Units) -> str:
+    """By how much the level has moved since the newest look."""
+    moved = level_moved_c(found)
+    if abs(moved) < SAME_LEVEL_C:
+        return ""
+    size = difference_text(abs(moved), units, sign=False)
+    return f", {size} {'higher' if moved > 0 else 'lower'}"
+
+
+def level_moved_c(found: Recalled) -> float:
+    """How far the element's mean is today from where the newest look had it, K."""
+    past = found.kept.past
+    newest = past.look == 0
+    here, _ = found.moments(past.place_mm[newest])
+    return float(np.mean(here) - np.mean(past.deviation_c[newest]))
+
+
+def change_text(found: Recalled, units: Units) -> str:
+    """The likeliest of what may have happened."""
+    changes, change = found.kept.changes, found.change
+    best = int(np.argmax(change.chance))
+    if change.all_new > change.chance.sum():
+        return "nothing of it is where it was. Was the element changed, or moved? Then say so"
+    # Changes beside each other are one: the place is their middle, the size their mean.
+    kind, sign = changes.kind[best], np.sign(changes.mean_c[best])
+    same = np.array([k == kind for k in changes.kind]) & (np.sign(changes.mean_c) == sign)
+    if kind == "corner":
+        same &= (changes.at_mm == changes.at_mm[best]).all(axis=1)
+    weight = np.where(same, change.chance, 0.0)
+    strength = float(weight @ found.strength_c / weight.sum())
+    at = weight @ changes.at_mm / weight.sum()
+    width, height = found.kept.size_mm
+    size = difference_text(abs(strength), units, sign=False)
+    way = "risen" if strength > 0 else "fallen"
+    if kind == "level":
+        return f"all of it has {way} by about {size} at once"
+    if kind in ("tilt_x", "tilt_y"):
+        ends = ("right", "left") if kind == "tilt_x" else ("back", "front")
+        colder = ends[0] if strength < 0 else ends[1]
+        span = (width if kind == "tilt_x" else height) / 100.0 * abs(strength)
+        across = difference_text(span, units, sign=False)
+        return f"it has tilted, the {colder} colder by about {across} across it"
+    place = place_words(float(at[0]) / width, float(at[1]) / height)
+    if kind == "corner":
+        return f"the {place} corner has {way} by about {size}"
+    return f"{BAND_WORDS[kind].lower()} at the {place} has {way} by about {size}"
+
+
+def is_settled(found: Recalled) -> bool:
+    """Whether it is known that nothing has happened, or that something has."""
+    return found.unchanged >= SURE_SAME or found.unchanged <= 1 - SURE_NEW

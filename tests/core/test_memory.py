@@ -1,0 +1,312 @@
+"""What is remembered of an element: exact against a plain computation, right on imagined ones."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tempermark.core.metrology.map import field_prior as prior
+from tempermark.core.metrology.map.outlook import Act, outlook
+from tempermark.core.metrology.map.verdict import Draws
+from tempermark.core.metrology.memory.changes import ALL_NEW_SHARE, changes_of
+from tempermark.core.metrology.memory.imagined import ImaginedFault, imagine_history
+from tempermark.core.metrology.memory.kept import element_covariance, element_variance, keep
+from tempermark.core.metrology.memory.learning import LEVEL_RANGE_C, NEW_RANGE, Step, learned
+from tempermark.core.metrology.memory.looks import Change, Look, Rates, stacked
+from tempermark.core.metrology.memory.recall import recall
+from tempermark.core.metrology.memory.steps import is_enough, is_same, look_on, survey_known
+
+SIZE = (400.0, 500.0)
+NOISE, TOLERANCE = 0.5, 5.0
+
+
+def grid(n=5):
+    lines = [np.linspace(25.0, size - 25.0, n) for size in SIZE]
+    return np.column_stack([a.ravel() for a in np.meshgrid(*lines)])
+
+
+def shape(place):
+    """An element that keeps its shape: a tilt, a dent."""
+    dent = np.exp(-0.5 * ((place - [120.0, 380.0]) ** 2).sum(axis=1) / 80.0**2)
+    return 0.4 * (place[:, 0] - 200.0) / 100.0 - 3.0 * dent
+
+
+def looks(count=2, level=0.0, seed=3, gun="A", **more):
+    rng = np.random.default_rng(seed)
+    return [
+        Look(
+            grid(),
+            shape(grid()) + level + NOISE * rng.standard_normal(25),
+            30.0 * (n + 1),
+            NOISE,
+            gun,
+            0.4,
+            **more,
+        )
+        for n in range(count)
+    ]
+
+
+@pytest.fixture(scope="module")
+def kept():
+    return keep(looks(), SIZE, Rates(), "A", 0.4)
+
+
+def test_a_belief_is_the_joint_normal_conditioned_on_everything_at_once(kept):
+    """Past and today in one covariance, the element on a place of the lattice beside them."""
+    rng, belief = np.random.default_rng(8), kept.beliefs[0]
+    now = rng.uniform([30, 30], [370, 470], (4, 2))
+    value = shape(now) + 1.0 + NOISE * rng.standard_normal(4)
+    found = recall(kept, now, value, NOISE)
+    past, lattice = kept.past, kept.place_mm[[7, 130, 255]]
+    base = belief.rest, belief.fault, SIZE
+    everywhere = np.vstack([past.place_mm, now])
+    count = len(past.place_mm)
+    whole = element_covariance(*base, everywhere, everywhere)
+    size = np.array(SIZE)
+    whole[:count, :count] += past.walked(kept.rates, size)
+    common = np.concatenate([past.common_c, np.full(4, 0.4)])
+    whole += np.outer(common, common)
+    noise = belief.rest.noise_factor * np.concatenate([past.noise_c, np.full(4, NOISE)])
+    whole += np.diag(noise**2)
+    basis = prior.basis(everywhere, size, belief.rest.margin_reach_mm) @ prior.BASIS_MEAN
+    missed = np.concatenate([past.deviation_c, value]) - basis
+    cross = element_covariance(*base, lattice, everywhere)
+    at_lattice = prior.basis(lattice, size, belief.rest.margin_reach_mm) @ prior.BASIS_MEAN
+    mean = at_lattice + cross @ np.linalg.solve(whole, missed)
+    variance = element_variance(*base, lattice) - (cross * np.linalg.solve(whole, cross.T).T).sum(
+        axis=1
+    )
+    part = found.parts[0]
+    at = [7, 130, 255]
+    ours = belief.mean_c[at] + part.cross[at] @ (part.inverse @ part.missed)
+    spread = belief.variance[at] - ((part.cross[at] @ part.inverse) * part.cross[at]).sum(axis=1)
+    assert ours == pytest.approx(mean, abs=1e-5)
+    assert spread == pytest.approx(variance, abs=1e-4)
+
+
+def test_before_the_first_reading_the_chances_are_the_rates(kept):
+    found = recall(kept, np.zeros((0, 2)), np.zeros(0), NOISE)
+    known = kept.rates.new_chance * (1 - ALL_NEW_SHARE)
+    assert found.unchanged == pytest.approx(
+        (1 - kept.rates.new_chance) / (1 - kept.rates.new_chance + known), abs=1e-3
+    )
+    assert found.weight.sum() + found.all_new == pytest.approx(1.0)
+
+
+def test_moments_are_those_of_the_draws(kept):
+    rng = np.random.default_rng(4)
+    now = grid(3)
+    found = recall(kept, now, shape(now) + NOISE * rng.standard_normal(9), NOISE)
+    draws, _ = found.draws(20_000, rng)
+    mean, spread = found.moments(kept.place_mm)
+    assert np.abs(draws.deviation_c.mean(axis=0) - mean).max() < 0.06
+    assert np.abs(draws.deviation_c.std(axis=0) / spread - 1).max() < 0.08
+
+
+def walk(kept, truth, seed=1):
+    rng = np.random.default_rng(seed)
+
+    def read(place):
+        return truth(place) + NOISE * rng.standard_normal(len(place))
+
+    return survey_known(kept, read, TOLERANCE, NOISE, rng)
+
+
+@pytest.mark.parametrize("level", [-1.0, 0.0, 1.0])
+def test_an_element_that_kept_its_shape_is_known_by_a_few_readings(kept, level):
+    standing = walk(kept, lambda place: shape(place) + level)
+    assert is_same(standing.recalled.unchanged, standing.recalled.large_left)
+    assert len(standing.recalled.deviation_c) <= 8
+    mean, _ = standing.recalled.moments(grid())
+    assert np.abs(mean - shape(grid()) - level).max() < 1.5
+
+
+@pytest.mark.parametrize(
+    ("fault", "kind"),
+    [
+        (ImaginedFault(0, np.array([260.0, 0.0]), 70.0, 7.0), "band_x"),
+        (ImaginedFault(1, np.array([0.0, 330.0]), 70.0, 7.0), "band_y"),
+        (ImaginedFault(-1, np.array([400.0, 500.0]), 70.0, 7.0), "corner"),
+    ],
+    ids=["band across", "band along", "corner"],
+)
+def test_what_has_happened_is_found_and_named(kept, fault, kind):
+    rng, now = np.random.default_rng(1), grid()
+    value = shape(now) + fault.deviation_c(now) + NOISE * rng.standard_normal(25)
+    found = recall(kept, now, value, NOISE)
+    assert found.unchanged < 0.01
+    assert found.large > 0.9
+    named = np.array(found.kept.changes.kind) == kind
+    assert found.change.chance[named].sum() > 0.5
+    best = int(np.argmax(np.where(named, found.change.chance, 0.0)))
+    assert found.strength_c[best] == pytest.approx(-7.0, abs=2.0)
+
+
+def test_few_sudden_faults_are_missed(kept):
+    """A dead band anywhere: found by a short survey in nearly all of thirty."""
+    rng, found = np.random.default_rng(12), 0
+    for seed in range(30):
+        axis = int(rng.integers(2))
+        fault = ImaginedFault(axis, rng.uniform(0.1, 0.9) * np.array(SIZE), 100.0, 7.5)
+        standing = walk(kept, lambda place, f=fault: shape(place) + f.deviation_c(place), seed)
+        found += standing.recalled.unchanged < 0.5
+    assert found >= 28
+
+
+def test_another_element_is_all_new(kept):
+    rng = np.random.default_rng(2)
+
+    def other(place):
+        return 3.0 * np.sin(place[:, 0] / 40.0) + 3.0 * np.cos(place[:, 1] / 55.0) + 4.0
+
+    now = grid(4)
+    found = recall(kept, now, other(now) + NOISE * rng.standard_normal(16), NOISE)
+    assert found.all_new > 0.9
+    mean, _ = found.moments(now)
+    assert np.abs(mean - other(now)).max() < 1.5
+
+
+def test_another_gun_is_no_change_of_the_press():
+    """The same element 1.5 K higher: one gun's word against its own, or another gun's."""
+    now = grid(3)
+    value = shape(now) + 3.0
+    by_same = recall(keep(looks(gun="A"), SIZE, Rates(), "A", 1.5), now, value, NOISE)
+    by_other = recall(
+        keep(
+            [Look(**{**vars(one), "common_c": 1.5}) for one in looks(gun="A")],
+            SIZE,
+            Rates(),
+            "B",
+            1.5,
+        ),
+        now,
+        value,
+        NOISE,
+    )
+    level = by_other.kept.changes.kind.index("level")
+    assert by_other.unchanged > by_same.unchanged
+    assert by_other.change.chance[level : level + 2].sum() < 0.2
+
+
+def test_a_look_that_disagreed_parts_what_was_before_it():
+    """A corner that fell at the newest look is not averaged with the looks before."""
+    changes = changes_of(SIZE)
+    corner = ImaginedFault(-1, np.array([400.0, 500.0]), 70.0, 8.0)
+    chance = np.array(
+        [
+            1.0 if kind == "corner" and (at == [400, 500]).all() and mean < 0 else 0.0
+            for kind, at, mean in zip(changes.kind, changes.at_mm, changes.mean_c, strict=True)
+        ]
+    )
+    new = Look(
+        grid(),
+        shape(grid()) + corner.deviation_c(grid()),
+        30.0,
+        NOISE,
+        "A",
+        0.4,
+        change=Change(chance / chance.sum(), 0.0),
+    )
+    older = [Look(**{**vars(one), "days_ago": one.days_ago + 30.0}) for one in looks(3)]
+    known = keep([new, *older], SIZE, Rates(), "A", 0.4)
+    mean, _ = recall(known, np.zeros((0, 2)), np.zeros(0), NOISE).moments(
+        np.array([[375.0, 475.0]])
+    )
+    truth = shape(np.array([[375.0, 475.0]])) + corner.deviation_c(np.array([[375.0, 475.0]]))
+    assert mean == pytest.approx(truth, abs=1.2)
+
+
+def test_older_looks_count_less():
+    new, old = looks(1)[0], looks(1, level=2.0, seed=5)[0]
+    spreads = []
+    for days in (31.0, 720.0):
+        old = Look(**{**vars(old), "days_ago": days})
+        known = keep([new, old], SIZE, Rates(), "A", 0.4)
+        mean, _ = recall(known, np.zeros((0, 2)), np.zeros(0), NOISE).moments(grid())
+        spreads.append(abs(float((mean - shape(grid())).mean())))
+    assert spreads[1] < spreads[0]
+
+
+def test_nothing_is_remembered_of_nothing():
+    with pytest.raises(ValueError, match="nothing to remember"):
+        stacked([])
+
+
+@given(
+    st.lists(st.tuples(st.floats(0.6, 400), st.floats(-8, 8), st.floats(0, 2)), max_size=12),
+    st.integers(0, 30),
+    st.integers(0, 30),
+)
+@settings(deadline=None, max_examples=60)
+def test_rates_stay_in_their_range(rows, new, more):
+    steps = [Step(*row) for row in rows]
+    rates = learned(steps, steps, new, new + more)
+    assert LEVEL_RANGE_C[0] <= rates.level_c <= LEVEL_RANGE_C[1]
+    assert NEW_RANGE[0] <= rates.new_chance <= NEW_RANGE[1]
+
+
+def test_rates_are_those_of_many_steps():
+    rng = np.random.default_rng(6)
+    steps = [Step(30.44, float(1.2 * rng.standard_normal()), 0.0) for _ in range(400)]
+    assert learned(steps, steps, 60, 400).level_c == pytest.approx(1.2, rel=0.1)
+    assert learned([], [], 60, 400).new_chance == pytest.approx(0.15, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("unchanged", "large", "within", "count", "enough"),
+    [
+        (0.99, 0.0, 0.98, 2, False),
+        (0.99, 0.0, 0.98, 3, True),
+        (0.99, 0.2, 0.98, 5, False),
+        (0.99, 0.0, 0.96, 5, False),
+        (0.99, 0.0, 0.5, 5, False),
+        (0.99, 0.0, 0.5, 6, True),
+        (0.5, 0.0, 0.99, 9, False),
+        (0.01, 0.9, 0.99, 8, False),
+        (0.01, 0.9, 0.99, 9, True),
+        (0.01, 0.9, 0.01, 4, True),
+        (0.5, 0.4, 0.5, 12, True),
+    ],
+)
+def test_when_readings_are_enough(unchanged, large, within, count, enough):
+    assert is_enough(unchanged, large, within, count) is enough
+
+
+def test_a_survey_ends_and_says_where_it_reads_on(kept):
+    rng = np.random.default_rng(0)
+    first = look_on(kept, np.zeros((0, 2)), np.zeros(0), TOLERANCE, NOISE, rng)
+    assert first.next_mm is not None
+    assert 0 < first.next_mm[0] < SIZE[0]
+
+
+def test_imagined_histories_keep_what_has_happened():
+    rng = np.random.default_rng(5)
+    states = imagine_history(*SIZE, 30, rng)
+    faults = [len(state.faults) for state in states]
+    assert faults == sorted(faults)
+    assert faults[-1] == sum(state.new is not None for state in states) > 0
+    assert states[0].new is None
+
+
+def lattice_draws(own_c, common_c, count=4000, seed=1):
+    """Draws of an element whose warmest place is at `own_c` ± 0.2 K, and that one error moves."""
+    rng = np.random.default_rng(seed)
+    place = grid()
+    deviation = np.zeros((count, len(place)))
+    deviation[:, 7] = own_c + 0.2 * rng.standard_normal(count)
+    return Draws(place, deviation + common_c * rng.standard_normal((count, 1)))
+
+
+def test_what_readings_share_is_decided_by_one_act():
+    acts = [Act("contact", 3.0, 0.2), Act("second", 10.0, 1.0)]
+    found = outlook(lattice_draws(4.5, 1.4), 1.4, TOLERANCE, acts)
+    assert found.act is acts[0]
+    assert found.decides > 0.5
+
+
+def test_an_edge_at_the_tolerance_is_told_with_what_it_keeps():
+    found = outlook(lattice_draws(5.0, 0.1), 0.1, TOLERANCE, [Act("contact", 3.0, 0.05)])
+    assert found.act is None
+    assert found.is_limit
+    assert found.keeps_c == pytest.approx(5.0 + 1.645 * 0.22, abs=0.05)
