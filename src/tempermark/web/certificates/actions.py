@@ -19,9 +19,9 @@ from tempermark.web.certificates.models import Certificate
 from tempermark.web.kit.records.audit import record
 from tempermark.web.kit.units import METRIC, Units
 from tempermark.web.measure.exchange import export
+from tempermark.web.measure.known.remembered import earlier
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.press.history import compute_survey
-from tempermark.web.measure.press.remembered import earlier
 from tempermark.web.measure.surveys import queries
 from tempermark.web.measure.surveys.cautions import cautions
 from tempermark.web.measure.surveys.charts import PlatenChart, platen_chart

@@ -118,7 +118,7 @@ class LocalFaults:
         return np.concatenate([across, along, spots], axis=1)
 
     def one(self, fault: int, place_mm: np.ndarray) -> np.ndarray:
-        """The course (n,) of one fault, as `shape` has it."""
+        """The course (n,) of one fault at places (n, 2) in mm, as `shape` has it."""
         across, along = len(self.x_mm), len(self.y_mm)
         if fault < across:
             return _bump(place_mm[:, 0] - self.x_mm[fault])

@@ -128,7 +128,9 @@ def element_covariance(
     a_mm: np.ndarray,
     b_mm: np.ndarray,
 ) -> np.ndarray:
-    """Covariance (n, m) in K² of the element between places (n, 2) and (m, 2), before readings."""
+    """Covariance (n, m) of the element between places (n, 2) and (m, 2) in mm, before readings;
+    squares of K.
+    """
     size = np.array(size_mm, float)
     scaled = prior.basis(a_mm, size, rest.margin_reach_mm) * prior.BASIS_SPREAD**2
     found = rest.amplitude_c**2 * prior.matern(a_mm, b_mm, rest.length_mm)

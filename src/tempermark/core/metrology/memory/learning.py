@@ -18,7 +18,7 @@ SHORTEST_DAYS = 0.5
 
 
 @dataclass(frozen=True)
-class Step:
+class SurveyStep:
     """From one survey of an element to the next: days, by how much its level moved (K), and the
     standard uncertainty of that (K), without what both share.
     """
@@ -29,7 +29,11 @@ class Step:
 
 
 def learned(
-    own: Sequence[Step], of_kind: Sequence[Step], new: int, surveys: int, start: Rates | None = None
+    own: Sequence[SurveyStep],
+    of_kind: Sequence[SurveyStep],
+    new: int,
+    surveys: int,
+    start: Rates | None = None,
 ) -> Rates:
     """The rates of an element by its own steps and those of its kind; `new` of the kind's `surveys`
     found that something had happened.
@@ -45,7 +49,7 @@ def learned(
     )
 
 
-def _level_variance(steps: Sequence[Step], start: float, weight: float) -> float:
+def _level_variance(steps: Sequence[SurveyStep], start: float, weight: float) -> float:
     """Variance of a month's step in K²: what is left of each after its own uncertainty."""
     total, count = start * weight, weight
     for step in steps:

@@ -15,7 +15,7 @@ MOST_LOOKS = 5
 
 
 @dataclass(frozen=True)
-class Change:
+class FoundChanges:
     """What a survey found to be new: the chance of each of `changes.changes_of` (J,), their sum the
     chance that anything was; and that all of it was new.
     """
@@ -44,7 +44,7 @@ class Look:
     gun: str = ""
     common_c: float = 0.0
     sd_c: np.ndarray | None = None
-    change: Change | None = None
+    change: FoundChanges | None = None
 
 
 @dataclass(frozen=True)

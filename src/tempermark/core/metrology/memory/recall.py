@@ -24,7 +24,7 @@ from tempermark.core.metrology.memory.kept import (
     element_covariance,
     element_variance,
 )
-from tempermark.core.metrology.memory.looks import Change
+from tempermark.core.metrology.memory.looks import FoundChanges
 
 # A new element's level lies within so much; the map's own prior leaves it quite free.
 NEW_LEVEL_C = 8.0
@@ -32,7 +32,7 @@ NEW_LEVEL_C = 8.0
 LEAST_ALL_NEW = 0.004
 FEWEST_FOR_ALL_NEW = 4
 # A belief less likely than this has no say in where to read.
-LEAST_ASKED = 0.02
+LEAST_WEIGHT = 0.02
 # What has changed by so much spoils prints.
 LARGE_C = 4.5
 
@@ -100,9 +100,9 @@ class Recalled:
         return self.large / self.kept.rates.new_chance
 
     @property
-    def change(self) -> Change:
+    def change(self) -> FoundChanges:
         """What may have changed, with its chances."""
-        return Change(self.weight[:, 1:].sum(axis=0), self.all_new)
+        return FoundChanges(self.weight[:, 1:].sum(axis=0), self.all_new)
 
     @property
     def strength_c(self) -> np.ndarray:
@@ -199,7 +199,7 @@ class Recalled:
         """
         found = np.zeros(len(self.kept.place_mm))
         for part, weight in zip(self.parts, self.weight, strict=True):
-            if weight.sum() < LEAST_ASKED:
+            if weight.sum() < LEAST_WEIGHT:
                 continue
             solved = part.cross @ part.inverse
             own = part.belief.variance - (solved * part.cross).sum(axis=1)

@@ -70,13 +70,13 @@ def look_on(
 
 
 def is_same(unchanged: float, large_left: float) -> bool:
-    """Whether it is settled that nothing has happened."""
+    """Whether it is settled that nothing has happened, by chances 0–1."""
     return unchanged >= SURE_SAME and large_left <= LARGE_LEFT
 
 
 def is_enough(unchanged: float, large_left: float, probability_within: float, count: int) -> bool:
     """Whether this many readings are enough: what has happened is settled, and the verdict too as
-    far as more readings can settle it.
+    far as more readings can settle it; by chances 0–1.
     """
     if count >= MOST_IF_KNOWN:
         return True

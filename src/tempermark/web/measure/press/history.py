@@ -16,8 +16,8 @@ from tempermark.core.metrology.press.calibration import (
     level_shift,
 )
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
+from tempermark.web.measure.known.remembered import remembered, shared_error_c
 from tempermark.web.measure.models import Reading, Survey
-from tempermark.web.measure.press.remembered import remembered, shared_error_c
 from tempermark.web.measure.surveys.grids import KNOWN, SPOT
 from tempermark.web.measure.surveys.mapping import Measured, measured
 from tempermark.web.presses.history import map_since

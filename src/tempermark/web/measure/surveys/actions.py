@@ -21,8 +21,8 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.records.audit import record
 from tempermark.web.kit.units import Units
+from tempermark.web.measure.known import remembered
 from tempermark.web.measure.models import Method, Reading, Station, Survey
-from tempermark.web.measure.press import remembered
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.press.press_temperature import mean_by_spot
 from tempermark.web.measure.surveys.grids import (

@@ -21,8 +21,8 @@ from tempermark.web.kit.wording import say
 from tempermark.web.measure.comparisons import comparisons
 from tempermark.web.measure.instruments.first import AT_HAND
 from tempermark.web.measure.instruments.instruments import header_of
+from tempermark.web.measure.known.remembered import is_known
 from tempermark.web.measure.models import Instrument, InstrumentKind, Method, Survey
-from tempermark.web.measure.press.remembered import is_known
 from tempermark.web.measure.surveys.fields import EmissivityField
 from tempermark.web.measure.surveys.grids import (
     ADAPTIVE,

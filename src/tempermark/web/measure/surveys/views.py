@@ -27,9 +27,10 @@ from tempermark.web.measure.exchange import export
 from tempermark.web.measure.exchange import reading as exchange
 from tempermark.web.measure.exchange.reading import ImportedSurvey
 from tempermark.web.measure.instruments.first import take_on
+from tempermark.web.measure.known.remembered import earlier
+from tempermark.web.measure.known.words import as_before
 from tempermark.web.measure.models import Reading, Station, Survey
 from tempermark.web.measure.press.history import compute_survey
-from tempermark.web.measure.press.remembered import earlier
 from tempermark.web.measure.surveys import actions, queries
 from tempermark.web.measure.surveys.budget import bars
 from tempermark.web.measure.surveys.cautions import cautions
@@ -37,7 +38,6 @@ from tempermark.web.measure.surveys.charts import platen_chart
 from tempermark.web.measure.surveys.forms import ImportForm, SurveyForm, initial_header
 from tempermark.web.measure.surveys.grids import KNOWN, STEP_BY_STEP
 from tempermark.web.measure.surveys.mapping import Measured, StationValue
-from tempermark.web.measure.surveys.memory_words import as_before
 from tempermark.web.measure.surveys.words import jump_text, progress, verdict
 from tempermark.web.presses.queries import element_in_use, with_element
 

@@ -11,10 +11,10 @@ from tempermark.core.units import MM_PER_INCH
 from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.figures import chance_text, difference_text, size_text, temperature_text
 from tempermark.web.kit.units import Units
+from tempermark.web.measure.known.open_verdict import open_text
 from tempermark.web.measure.models import Method, Survey
 from tempermark.web.measure.surveys.grids import KNOWN, SPOT
 from tempermark.web.measure.surveys.mapping import Measured
-from tempermark.web.measure.surveys.open_verdict import open_text
 from tempermark.web.measure.surveys.results import (
     SURE_ENOUGH,
     is_doubtful,

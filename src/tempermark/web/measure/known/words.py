@@ -86,7 +86,8 @@ def change_text(found: Recalled, units: Units) -> str:
         return f"it has tilted, the {colder} colder by about {across} across it"
     place = place_words(float(at[0]) / width, float(at[1]) / height)
     if kind == "corner":
-        return f"the {place} corner has {way} by about {size}"
+        # The place of a corner is named one.
+        return f"the {place.removesuffix(' corner')} corner has {way} by about {size}"
     return f"{BAND_WORDS[kind].lower()} at the {place} has {way} by about {size}"
 
 

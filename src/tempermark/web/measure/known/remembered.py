@@ -13,8 +13,8 @@ from django.utils import timezone
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.memory.changes import changes_of
 from tempermark.core.metrology.memory.kept import Kept, keep
-from tempermark.core.metrology.memory.learning import Step, learned
-from tempermark.core.metrology.memory.looks import MOST_LOOKS, Change, Look, Rates
+from tempermark.core.metrology.memory.learning import SurveyStep, learned
+from tempermark.core.metrology.memory.looks import MOST_LOOKS, FoundChanges, Look, Rates
 from tempermark.core.metrology.memory.recall import Recalled, recall
 from tempermark.core.metrology.press.calibration import GAIN_BELIEVED
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
@@ -140,7 +140,7 @@ def _kept(
 def _look(row: _Row, size_mm: tuple[float, float]) -> Look:
     table = np.array(row.places, float)
     is_whole = len(row.change) == len(changes_of(size_mm).kind)
-    change = Change(np.array(row.change), row.all_new) if is_whole else None
+    change = FoundChanges(np.array(row.change), row.all_new) if is_whole else None
     return Look(
         table[:, :2],
         table[:, 2],
@@ -189,7 +189,7 @@ def rates_of(element: Element, when: datetime) -> Rates:
     )
 
 
-def _step(first: dict[str, Any], then: dict[str, Any]) -> Step:
+def _step(first: dict[str, Any], then: dict[str, Any]) -> SurveyStep:
     moved = (then["mean_true_c"] - then["set_c"]) - (first["mean_true_c"] - first["set_c"])
     variance = 0.0
     for row in (first, then):
@@ -198,7 +198,7 @@ def _step(first: dict[str, Any], then: dict[str, Any]) -> Step:
         is_same = first["instrument_id"] == then["instrument_id"]
         variance += max(whole**2 - common**2, 0.0) if is_same else whole**2
     days = (then["taken_at"] - first["taken_at"]).total_seconds() / SECONDS_PER_DAY
-    return Step(days, moved, float(np.sqrt(variance)))
+    return SurveyStep(days, moved, float(np.sqrt(variance)))
 
 
 def note(survey: Survey, computed: Measured) -> dict[str, Any]:

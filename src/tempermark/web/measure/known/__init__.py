@@ -1,0 +1,1 @@
+"""Elements that are known from earlier surveys, and verdicts that stay open."""
