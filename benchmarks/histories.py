@@ -136,11 +136,12 @@ def run() -> None:
     for name, here in (
         ("first surveys", rows["number"] == 0),
         ("unchanged", same),
+        ("unchanged and decided", same & _is_decided(rows)),
         ("something new", later & ~same),
         ("all that remember", later),
     ):
         _say(name, rows, here, good)
-    decided = later & ((rows["probability"] >= 0.95) | (rows["probability"] <= 0.05))
+    decided = later & _is_decided(rows)
     limit = later & ~decided & (rows["keeps_95_c"] - rows["keeps_5_c"] <= LIMIT_WIDTH_C)
     inside = (rows["worst_c"] >= rows["keeps_5_c"]) & (rows["worst_c"] <= rows["keeps_95_c"])
     print(
@@ -159,6 +160,10 @@ def run() -> None:
                 f"    stated {stated:.3f}, true {true:.3f} ({least:.3f}–{most:.3f}), "
                 f"{here.sum()} surveys{mark}"
             )
+
+
+def _is_decided(rows: dict[str, np.ndarray]) -> np.ndarray:
+    return np.asarray((rows["probability"] >= 0.95) | (rows["probability"] <= 0.05))
 
 
 def _say(name: str, rows: dict[str, np.ndarray], here: np.ndarray, good: np.ndarray) -> None:

@@ -13,7 +13,7 @@ from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.kit.units import IMPERIAL, METRIC
 from tempermark.web.measure.known.open_verdict import open_text, outlook_of
 from tempermark.web.measure.known.remembered import earlier, is_known, rates_of
-from tempermark.web.measure.models import Reading, Survey
+from tempermark.web.measure.models import Instrument, Reading, Survey
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.surveys import actions
 from tempermark.web.measure.surveys.views import memory_text
@@ -40,8 +40,8 @@ def surveyed(technician, element):
 
 
 def fallen(x_mm, y_mm):
-    """The back right has fallen."""
-    corner = ((x_mm - 400) ** 2 + (y_mm - 500) ** 2) / 2 / 75**2
+    """The front left has fallen."""
+    corner = ((x_mm - 0) ** 2 + (y_mm - 0) ** 2) / 2 / 75**2
     return room.true_platen(x_mm, y_mm) - 9 * np.exp(-corner)
 
 
@@ -65,7 +65,7 @@ def test_a_press_that_is_as_before_needs_few_readings(technician, element, surve
 
 def test_what_has_fallen_is_found_and_read_on(technician, element, surveyed):
     survey = known(technician, element, truth=fallen)
-    assert text_of(survey).startswith("Not as before: the back right corner has fallen by about")
+    assert text_of(survey).startswith("Not as before: the front left corner has fallen by about")
     assert survey.memory["unchanged"] < 0.1
     # The next survey knows it so.
     after = known(technician, element, truth=fallen, seed=4)
@@ -92,7 +92,7 @@ def test_from_the_form_to_the_first_station(browse, technician, element, surveye
     assert answer.redirect_chain, [e.text for e in room.soup(answer).select(".wrong, .errors")]
     survey = Survey.objects.get(grid="known")
     assert survey.stations.count() == 1
-    assert "Known since" in room.words(answer)
+    assert "is remembered. A change would show best" in room.words(answer)
 
 
 def test_a_known_survey_of_an_unknown_press_is_refused(browse, technician, element):
@@ -192,3 +192,28 @@ def test_strips_are_no_survey_of_a_known_press(browse, element, surveyed):
     answer = browse.post("/presses/heron/surveys/new/", form | {"method": "strip"})
     assert answer.status_code == 422
     assert User.objects.exists()
+
+
+def test_a_lead_declares_a_new_beginning(browse, browse_as, lead, element, surveyed):
+    assert "map begun anew" not in room.words(browse.get("/presses/heron/elements/"))
+    assert browse.post("/presses/heron/events/", {"kind": "new_map"}).status_code == 403
+    leads = browse_as(lead)
+    assert "map begun anew" in room.words(leads.get("/presses/heron/elements/"))
+    assert (
+        leads.post("/presses/heron/events/", {"kind": "new_map", "note": "doubted"}).status_code
+        == 302
+    )
+    element.refresh_from_db()
+    assert not is_known(element)
+
+
+def test_two_guns_that_disagree_are_told_from_a_press_that_changed(technician, element):
+    guns = [
+        Instrument.objects.create(name=f"Gun {n}", kind="infrared", expanded_uncertainty_c=3.0)
+        for n in (1, 2)
+    ]
+    shared = {"instrument_uncertainty_c": 3.0}
+    room.survey(technician, element, days_ago=30, instrument=guns[0], **shared)
+    survey = known(technician, element, level=2.5, instrument=guns[1], **shared)
+    assert "higher by another gun" in text_of(survey)
+    assert survey.memory["unchanged"] > 0.85

@@ -17,6 +17,7 @@ from tempermark.web.kit.forms.fields import (
     TemperatureField,
     UnitForm,
     WeightField,
+    choice_field,
     row_choices,
     row_field,
 )
@@ -255,8 +256,18 @@ class EventForm(forms.Form):
     )
     note = forms.CharField(label="Note", max_length=400, required=False)
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, leads: bool = True, **kwargs: Any) -> None:
         super().__init__(*args, **{"label_suffix": ""} | kwargs)
+        if not leads:
+            kinds = choice_field(self, "kind")
+            kinds.choices = [
+                ("", "choose"),
+                *(
+                    c
+                    for c in EventKind.choices
+                    if c[0] not in (EventKind.ELEMENT, EventKind.NEW_MAP)
+                ),
+            ]
 
 
 class PhotoForm(forms.Form):

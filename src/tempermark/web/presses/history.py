@@ -5,7 +5,7 @@ from datetime import datetime
 from tempermark.web.presses.models import Element, EventKind, PressEvent
 
 # What is done to a press that makes the maps of every element in it history.
-MAPS_END = (EventKind.PAD, EventKind.REPAIR, EventKind.MOVED)
+MAPS_END = (EventKind.PAD, EventKind.REPAIR, EventKind.MOVED, EventKind.NEW_MAP)
 
 
 def map_since(element: Element, when: datetime | None = None) -> datetime:

@@ -217,6 +217,7 @@ class EventKind(models.TextChoices):
     PAD = "pad", "pad changed"
     REPAIR = "repair", "repaired"
     MOVED = "moved", "moved"
+    NEW_MAP = "new_map", "map begun anew"
 
 
 class PressEvent(models.Model):

@@ -84,11 +84,16 @@ def fit_element(
 def record_event(
     user: User, press: Press, kind: str, note: str, now: datetime | None = None
 ) -> PressEvent:
-    """A repair, a changed pad, a move: every map of the press is history from now on."""
+    """A repair, a changed pad, a move, or a lead who declares a new beginning: every map of the
+    press is history from now on.
+    """
     must_work(user)
     now = now or timezone.now()
     if kind not in EventKind.values or kind == EventKind.ELEMENT:
         raise InputError.single("kind", "Choose what was done.")
+    if kind == EventKind.NEW_MAP:
+        # What was measured is set aside by decision, not because something was done.
+        must_lead(user)
     press.elements.filter(taken_out_on=None).update(map_since=now)
     if kind == EventKind.PAD:
         press.pad_since, press.pad_condition = timezone.localdate(now), "sound"

@@ -110,7 +110,7 @@ def _elements_page(
         "stored": [e for e in ordered if e.taken_out_on is not None],
         "events": press.events.select_related("by")[:20],
         "form": form,
-        "event_form": EventForm(),
+        "event_form": EventForm(leads=request.user.may_lead),
     }
     status = status or (422 if form.errors else 200)
     return render(request, "presses/elements.html", context, status=status)

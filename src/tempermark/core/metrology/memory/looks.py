@@ -58,8 +58,8 @@ class Rates:
     """
 
     level_c: float = 0.6
-    fall_c_per_100mm: float = 0.08
-    shape_c: float = 0.1
+    fall_c_per_100mm: float = 0.06
+    shape_c: float = 0.06
     new_chance: float = 0.12
 
 

@@ -6,7 +6,7 @@ import numpy as np
 from django.utils import timezone
 
 from tempermark.core.metrology.memory.recall import Recalled
-from tempermark.core.metrology.memory.steps import SURE_NEW, SURE_SAME
+from tempermark.core.metrology.memory.steps import is_same
 from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.figures import chance_text, difference_text
 from tempermark.web.kit.units import Units
@@ -27,13 +27,13 @@ def as_before(computed: Measured, since: date | None, units: Units) -> str:
     count = len(computed.read)
     day = f"{since.day} {since:%B}" if since.year == _today().year else f"{since.day} {since:%B %Y}"
     if not count:
-        return f"Known since {day}: the first place is where a change would show best."
+        return f"The survey of {day} is remembered. A change would show best at the marked place."
     readings = f"{count} reading{'' if count == 1 else 's'}"
     if found.unchanged <= 0.5:
         on = "" if computed.decision and computed.decision.is_decided else "; reading on"
         return f"Not as before: {change_text(found, units)}{on}."
     sure = chance_text(found.unchanged)
-    if found.unchanged < SURE_SAME:
+    if not is_same(found.unchanged, found.large_left):
         return f"So far as on {day}{_moved(found, units)}, {sure} sure after {readings}."
     return f"As on {day}{_moved(found, units)}: {readings}."
 
@@ -48,7 +48,9 @@ def _moved(found: Recalled, units: Units) -> str:
     if abs(moved) < SAME_LEVEL_C:
         return ""
     size = difference_text(abs(moved), units, sign=False)
-    return f", {size} {'higher' if moved > 0 else 'lower'}"
+    # Another gun may be what has moved: its error was weighed against the press's drift.
+    other = " by another gun" if found.kept.past.looks[0].gun != found.kept.gun else ""
+    return f", {size} {'higher' if moved > 0 else 'lower'}{other}"
 
 
 def level_moved_c(found: Recalled) -> float:
@@ -89,8 +91,3 @@ def change_text(found: Recalled, units: Units) -> str:
         # The place of a corner is named one.
         return f"the {place.removesuffix(' corner')} corner has {way} by about {size}"
     return f"{BAND_WORDS[kind].lower()} at the {place} has {way} by about {size}"
-
-
-def is_settled(found: Recalled) -> bool:
-    """Whether it is known that nothing has happened, or that something has."""
-    return found.unchanged >= SURE_SAME or found.unchanged <= 1 - SURE_NEW

@@ -14,6 +14,7 @@ from tempermark.core.metrology.reading.radiometry import true_surface_temperatur
 from tempermark.web.accounts.demo import DEMO_PASSWORD, DEMO_PEOPLE
 from tempermark.web.accounts.models import User
 from tempermark.web.demo.room_rows.heat import build_heat
+from tempermark.web.demo.room_rows.known import survey_again
 from tempermark.web.demo.room_rows.learning import build_learning
 from tempermark.web.demo.room_rows.pieces import (
     CLOSED_CASE,
@@ -116,6 +117,7 @@ def build_room(technician: User, lead: User, noon: datetime) -> None:
                 _survey(demo, element, technician, noon, age, rng)
         for age, set_c in demo.other_settings:
             _survey(demo, element, technician, noon, age, np.random.default_rng(age), set_c)
+    survey_again(technician, noon)
     for kind, code, age, keeps_months, note in LOTS:
         since = noon.date() - timedelta(days=age)
         Lot.objects.create(kind=kind, code=code, since=since, keeps_months=keeps_months, note=note)
