@@ -1,6 +1,6 @@
 """What earlier surveys of an element tell of it, as the core's memory takes them."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import datetime, timedelta
 from functools import lru_cache
 from itertools import pairwise
@@ -32,7 +32,7 @@ MOST_OF_KIND = 400
 SECONDS_PER_DAY = 86_400
 
 
-def earlier(element: Element, when: datetime | None = None) -> list[Survey]:
+def earlier(element: Element, when: datetime | None = None) -> list[Any]:
     """Finished maps of an element before a moment (now), newest first, from the last that covers it
     wholly on; none before it was fitted or mended. Strips only bound a temperature: they are left.
     """
@@ -43,7 +43,12 @@ def earlier(element: Element, when: datetime | None = None) -> list[Survey]:
     if since is not None:
         rows = rows.filter(taken_at__gte=since)
     read = Q(stations__readings__isnull=False, stations__readings__taken_back_at=None)
-    rows = rows.annotate(places=Count("stations", filter=read, distinct=True))
+    back = Q(stations__readings__taken_back_at__isnull=False)
+    rows = rows.annotate(
+        places=Count("stations", filter=read, distinct=True),
+        entries=Count("stations__readings"),
+        taken_back=Count("stations__readings", filter=back),
+    )
     found: list[Any] = list(rows.order_by("-taken_at", "-pk")[:MOST_LOOKS])
     return found if any(survey.places >= FEWEST_IN_FIRST for survey in found) else []
 
@@ -70,7 +75,7 @@ def remembered(survey: Survey, common_c: float) -> Kept | None:
         return None
     rows = tuple(_row(one, survey) for one in before)
     size = (survey.element.width_mm, survey.element.height_mm)
-    rates = rates_of(survey.element, survey.taken_at)
+    rates = _kept_rates(survey) or rates_of(survey.element, survey.taken_at)
     return _kept(rows, size, rates, _gun(survey), round(common_c, 4))
 
 
@@ -87,15 +92,16 @@ class _Row:
     all_new: float
 
 
-def _row(one: Survey, now: Survey) -> _Row:
-    computed = _computed(one)
+def _row(one: Any, now: Survey) -> _Row:
+    version = tuple(str(getattr(one, f.attname)) for f in one._meta.concrete_fields)
+    values, common_c = _values(one.pk, (one.entries, one.taken_back, *version))
     element = now.element
     # Carried to today's dial; the target is today's.
     moved = GAIN_BELIEVED * (now.set_c - one.set_c) - now.target_c
     places = tuple(
-        (v.station.x_mm, v.station.y_mm, round(v.true.true_c + moved, 4))
-        for v in computed.read
-        if v.station.x_mm <= element.width_mm and v.station.y_mm <= element.height_mm
+        (x_mm, y_mm, round(true_c + moved, 4))
+        for x_mm, y_mm, true_c in values
+        if x_mm <= element.width_mm and y_mm <= element.height_mm
     )
     kept = one.memory or {}
     return _Row(
@@ -103,10 +109,22 @@ def _row(one: Survey, now: Survey) -> _Row:
         round((now.taken_at - one.taken_at).total_seconds() / SECONDS_PER_DAY, 3),
         one.repeatability_c,
         _gun(one),
-        round(computed.common_standard_uncertainty_c, 4),
+        common_c,
         tuple(kept.get("change", ())),
         float(kept.get("all_new", 0.0)),
     )
+
+
+@lru_cache(maxsize=256)
+def _values(
+    pk: int, version: tuple[Any, ...]
+) -> tuple[tuple[tuple[float, float, float], ...], float]:
+    """Places and true °C of a survey's stations, and its readings' common error in K; read once for
+    each version of it.
+    """
+    computed = _computed(Survey.objects.select_related("element__press").get(pk=pk))
+    read = tuple((v.station.x_mm, v.station.y_mm, v.true.true_c) for v in computed.read)
+    return read, round(computed.common_standard_uncertainty_c, 4)
 
 
 def _computed(survey: Survey) -> Measured:
@@ -150,6 +168,17 @@ def _look(row: _Row, size_mm: tuple[float, float]) -> Look:
         row.common_c,
         change=change,
     )
+
+
+def _kept_rates(survey: Survey) -> Rates | None:
+    """The rates that a survey was begun with."""
+    kept = (survey.memory or {}).get("rates")
+    return Rates(**kept) if kept else None
+
+
+def begin(survey: Survey) -> dict[str, Any]:
+    """What a survey of a known element is to remember from its start."""
+    return {"rates": asdict(rates_of(survey.element, survey.taken_at))}
 
 
 def rates_of(element: Element, when: datetime) -> Rates:
@@ -215,6 +244,7 @@ def note(survey: Survey, computed: Measured) -> dict[str, Any]:
         "change": [round(float(chance), 5) for chance in change.chance],
         "all_new": round(change.all_new, 5),
         "rests_on": rests_on(survey),
+        **({"rates": asdict(kept.rates)} if computed.kept else {}),
     }
 
 

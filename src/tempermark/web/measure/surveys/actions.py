@@ -55,6 +55,8 @@ def start_survey(
         for i, p in enumerate(places)
     )
     if survey.grid == KNOWN:
+        survey.memory = remembered.begin(survey)
+        survey.save(update_fields=["memory"])
         extend(survey)
     record(user, "started survey", survey, stations=len(places))
     return survey
