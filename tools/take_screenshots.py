@@ -173,13 +173,12 @@ def art(camera):
     camera.keep("art", "/jobs/1/art/")
 
 
-def template(camera):
-    """A beaker's wall unrolled, the shop's art bent onto it."""
-    camera.go("/jobs/3/art/")
-    camera.driver.find_element(By.PARTIAL_LINK_TEXT, "Bend it onto the").click()
-    camera.wait(".template-drawing image")
-    time.sleep(1.5)
-    camera.keep("template")
+def known(camera):
+    """A press that was surveyed again by a few readings."""
+    camera.go("/surveys/")
+    camera.driver.find_element(By.XPATH, "//main//table//a[.='Grebe']").click()
+    camera.wait("#map svg")
+    camera.keep("known")
 
 
 def line(camera):
@@ -217,7 +216,7 @@ TAKEN = (
     faults,
     pressure,
     art,
-    template,
+    known,
     heat,
     day_band,
     job,

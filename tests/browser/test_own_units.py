@@ -69,8 +69,8 @@ def test_every_page_speaks_its_reader_s_units(maren, technician, element, lead):
         texts = (" ".join(text.split()) for text in maren.driver.execute_script(SEEN))
         wrong += [f"{address}: {text[:120]}" for text in texts if is_other(address, text)]
         covered += [f"{address} {text}" for text in covered_labels(maren.driver)]
-    assert looked > 150
-    assert drawn > 30
+    assert looked > 100
+    assert drawn > 10
     assert not wrong, "\n".join(sorted(set(wrong)))
     assert not covered, "\n".join(sorted(set(covered)))
 

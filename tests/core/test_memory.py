@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tempermark.core.metrology.map import field_prior as prior
-from tempermark.core.metrology.map.outlook import Act, outlook
+from tempermark.core.metrology.map.outlook import Act, extremes, outlook
 from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.changes import ALL_NEW_SHARE, changes_of
 from tempermark.core.metrology.memory.imagined import ImaginedFault, imagine_history
@@ -295,7 +295,7 @@ def lattice_draws(own_c, common_c, count=4000, seed=1):
     place = grid()
     deviation = np.zeros((count, len(place)))
     deviation[:, 7] = own_c + 0.2 * rng.standard_normal(count)
-    return Draws(place, deviation + common_c * rng.standard_normal((count, 1)))
+    return extremes(Draws(place, deviation + common_c * rng.standard_normal((count, 1))))
 
 
 def test_what_readings_share_is_decided_by_one_act():

@@ -45,7 +45,9 @@ def test_start_again_hard_kill_and_a_taken_port(cluster, capsys):
                 taken.bind(("127.0.0.1", port))
                 break
             except OSError:
-                assert time.monotonic() < deadline
+                if time.monotonic() > deadline:
+                    # Another cluster of the tests has it by now: it is taken as well.
+                    break
                 time.sleep(0.1)
         taken.listen()
         assert cluster.start()[0] > port

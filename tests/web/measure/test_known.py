@@ -5,12 +5,14 @@ from uuid import uuid4
 
 import numpy as np
 import pytest
+from django.test import Client
 from django.utils import timezone
 
 from tempermark.web.accounts.models import User
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.kit.units import IMPERIAL, METRIC
+from tempermark.web.measure.known.noting import note_survey
 from tempermark.web.measure.known.open_verdict import open_text, outlook_of
 from tempermark.web.measure.known.remembered import earlier, is_known, rates_of
 from tempermark.web.measure.models import Instrument, Reading, Survey
@@ -120,7 +122,7 @@ def test_what_rests_on_a_changed_survey_is_computed_again_and_says_so(
     actions.reopen(technician, surveyed[-1])
     survey.refresh_from_db()
     assert len(survey.memory["rests_on"]) == 1
-    assert survey.memory["unchanged"] != before["unchanged"]
+    assert survey.memory["change"] != before["change"]
     assert "was changed on" in text_of(survey)
     assert AuditEntry.objects.filter(did="computed survey again").exists()
     actions.finish(technician, surveyed[-1])
@@ -185,6 +187,10 @@ def test_an_open_verdict_is_never_the_end(technician, element, changes, words):
     computed = compute_survey(survey)
     assert words in open_text(computed, METRIC).replace("\u00a0", " ")
     assert outlook_of(computed).keeps_c > 3.0
+    browser = Client()
+    browser.force_login(technician)
+    page = room.words(browser.get(survey.get_absolute_url()))
+    assert ("As it was set:" in page) == (computed.result.verdict == "undecided")
 
 
 def test_strips_are_no_survey_of_a_known_press(browse, element, surveyed):
@@ -217,3 +223,13 @@ def test_two_guns_that_disagree_are_told_from_a_press_that_changed(technician, e
     survey = known(technician, element, level=2.5, instrument=guns[1], **shared)
     assert "higher by another gun" in text_of(survey)
     assert survey.memory["unchanged"] > 0.85
+
+
+def test_a_full_survey_that_disagrees_is_noted_by_the_worker(technician, element, surveyed):
+    full = room.survey(technician, element, truth=fallen)
+    assert full.memory == {}
+    note_survey(full.pk)
+    full.refresh_from_db()
+    assert full.memory["unchanged"] < 0.1
+    after = known(technician, element, truth=fallen)
+    assert text_of(after).startswith("As on")

@@ -14,6 +14,7 @@ from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import is_decided
 from tempermark.core.metrology.map.censored import resolve
 from tempermark.core.metrology.map.field import Field, fit_field
+from tempermark.core.metrology.map.outlook import Extremes, extremes
 from tempermark.core.metrology.map.usable import Grid, Rectangle, largest_rectangle, zones
 from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.kept import Kept
@@ -106,7 +107,7 @@ class SurveyMap:
     usable_after_correction: Usable
     probability_within: float
     next_point: tuple[float, float] | None
-    draws: Draws
+    extremes: Extremes
 
     def true_c(self, place_mm: np.ndarray, target_c: float) -> tuple[np.ndarray, np.ndarray]:
         """True temperatures (m,) as set, and their standard deviations, at (m, 2) mm."""
@@ -229,7 +230,7 @@ def _map(survey: TemperatureSurvey, shift_c: float, decision: Decision) -> Surve
     is_known = isinstance(field, Recalled)
     total = np.hypot(spread, 0.0 if is_known else survey.common_standard_uncertainty_c)
     return SurveyMap(
-        field=field,
+        field=field.slim() if isinstance(field, Recalled) else field,
         grid=grid,
         map_c=survey.target_c + deviation,
         deviation_sd_c=spread,
@@ -237,7 +238,7 @@ def _map(survey: TemperatureSurvey, shift_c: float, decision: Decision) -> Surve
         usable_after_correction=_usable(survey, deviation + shift_c, total, grid, draws, shift_c),
         probability_within=decision.probability_within,
         next_point=decision.next_point,
-        draws=draws,
+        extremes=extremes(draws),
     )
 
 

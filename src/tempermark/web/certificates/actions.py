@@ -11,6 +11,7 @@ from django.db.models import Max
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
+from tempermark.core.metrology.map.outlook import keeps
 from tempermark.core.metrology.map.verdict import DRAWS, FAIL_UP_TO, PASS_FROM
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_lead
@@ -114,6 +115,7 @@ def build(computed: Measured) -> dict[str, Any]:
         "shown": {key: _shown(computed, gain, units) for key, units in SHOWN_IN.items()},
         "pressure": _pressure(survey),
         "memory": _memory(computed),
+        "keeps_c": keeps(result.map.extremes),
     }
     # As it will come back from the database, so that the hash holds.
     return json.loads(json.dumps(content))

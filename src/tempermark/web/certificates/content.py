@@ -37,6 +37,7 @@ def facts(certificate: Certificate, units: Units) -> list[tuple[str, str]]:
     signed = certificate.signed_at
     return [
         ("Verdict as set", f"{content['verdict']}, {share_text(_sure(content))} likely to pass"),
+        *_kept_row(content, units),
         ("Decision rule", content["decision_rule"]),
         (
             "Setting, target",
@@ -71,6 +72,13 @@ def facts(certificate: Certificate, units: Units) -> list[tuple[str, str]]:
         ("Taken", f"{head['taken_at'][:16].replace('T', ' ')} by {head['taken_by']}"),
         ("Signed", f"{signed:%Y-%m-%d %H:%M} by {certificate.signed_by.username}"),
     ]
+
+
+def _kept_row(content: dict[str, Any], units: Units) -> list[tuple[str, str]]:
+    """What is kept where the verdict stays open; an older certificate says nothing of it."""
+    if content["verdict"] != "undecided" or "keeps_c" not in content:
+        return []
+    return [("Keeps as set", f"± {_size(content['keeps_c'], units, 1)}, 95 % sure")]
 
 
 def _memory_rows(content: dict[str, Any]) -> list[tuple[str, str]]:

@@ -43,26 +43,43 @@ class Outlook:
     decides: float
 
 
-def keeps(draws: Draws, sure: float = KEPT_FROM) -> float:
+@dataclass(frozen=True)
+class Extremes:
+    """What of joint draws (s, m) tells of a verdict: the highest, the lowest and the mean deviation
+    of each (s,) in K.
+    """
+
+    high_c: np.ndarray
+    low_c: np.ndarray
+    level_c: np.ndarray
+
+
+def extremes(draws: Draws) -> Extremes:
+    """Those of draws in K."""
+    found = draws.deviation_c
+    return Extremes(found.max(axis=1), found.min(axis=1), found.mean(axis=1))
+
+
+def keeps(found: Extremes, sure: float = KEPT_FROM) -> float:
     """The tolerance in K that all of the element keeps, this sure."""
-    return float(np.quantile(np.abs(draws.deviation_c).max(axis=1), sure))
+    return float(np.quantile(np.maximum(found.high_c, -found.low_c), sure))
 
 
-def outlook(draws: Draws, common_c: float, tolerance_c: float, acts: Sequence[Act]) -> Outlook:
-    """What would decide. `draws` hold the error that all readings share (standard, K), which moves
+def outlook(found: Extremes, common_c: float, tolerance_c: float, acts: Sequence[Act]) -> Outlook:
+    """What would decide. The draws hold the error that readings share (standard, K), which moves
     a draw as a whole: it is told from the rest by the draws' levels. The first of the acts, which
     stand by their cost, that decides often enough is named.
     """
-    level = draws.deviation_c.mean(axis=1)
+    level = found.level_c
     variance = float(level.var())
     share = min(1.0, common_c**2 / variance) if variance > 0 else 0.0
-    own = draws.deviation_c - share * (level - level.mean())[:, None]
-    high, low = own.max(axis=1), own.min(axis=1)
+    shift = share * (level - level.mean())
+    high, low = found.high_c - shift, found.low_c - shift
     worst = np.maximum(high, -low)
     width = float(np.quantile(worst, 0.95) - np.quantile(worst, 0.05))
     chances = [(act, _decided(high, low, common_c, act.leaves_c, tolerance_c)) for act in acts]
     named = next(((a, c) for a, c in chances if c >= WORTH_FROM), (None, 0.0))
-    return Outlook(keeps(draws), width <= LIMIT_WIDTH_C, *named)
+    return Outlook(keeps(found), width <= LIMIT_WIDTH_C, *named)
 
 
 def _decided(

@@ -40,7 +40,7 @@ def outlook_of(computed: Measured) -> Outlook | None:
     if mapped is None:
         return None
     common_c = computed.common_standard_uncertainty_c
-    return outlook(mapped.draws, common_c, computed.survey.tolerance_c, acts_of(computed))
+    return outlook(mapped.extremes, common_c, computed.survey.tolerance_c, acts_of(computed))
 
 
 def open_text(computed: Measured, units: Units) -> str:

@@ -32,6 +32,7 @@ from tempermark.web.measure.surveys.grids import (
     GridPlace,
     known_station,
 )
+from tempermark.web.measure.tasks import note_survey
 from tempermark.web.presses.models import Element
 
 LONGEST_DELAY_S = 3600.0
@@ -220,10 +221,13 @@ def refresh_summary(survey: Survey) -> None:
     survey.mean_uncertainty_c = computed.mean_uncertainty_c if computed.read else None
     survey.common_uncertainty_c = computed.common_standard_uncertainty_c if computed.read else None
     names = ["mean_true_c", "mean_uncertainty_c", "common_uncertainty_c"]
-    if survey.finished_at is not None and survey.grid != SPOT:
+    if survey.finished_at is not None and survey.grid == KNOWN:
         survey.memory = remembered.note(survey, computed)
         names.append("memory")
     survey.save(update_fields=names)
+    if survey.finished_at is not None and survey.grid not in (KNOWN, SPOT):
+        # What it found to be new serves the next short survey: nobody waits for it here.
+        transaction.on_commit(lambda: note_survey.defer(survey=survey.pk))
     _refresh_later(survey)
 
 

@@ -280,7 +280,8 @@ def _result(key: tuple[Any, ...]) -> SurveyResult:
     return temperature_survey(_core_survey(key), np.random.default_rng(SEED))
 
 
-@lru_cache(maxsize=128)
+# Each holds a thousand draws of the whole element: those of surveys that are being read.
+@lru_cache(maxsize=12)
 def _decision(key: tuple[Any, ...]) -> Decision | None:
     return decide_survey(_core_survey(key), np.random.default_rng(SEED))
 

@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from django_htmx.http import trigger_client_event
 
 from tempermark.core.errors import InputError
+from tempermark.core.metrology.map.verdict import classify
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.downloads import attachment
@@ -27,6 +28,7 @@ from tempermark.web.measure.exchange import export
 from tempermark.web.measure.exchange import reading as exchange
 from tempermark.web.measure.exchange.reading import ImportedSurvey
 from tempermark.web.measure.instruments.first import take_on
+from tempermark.web.measure.known.open_verdict import open_text
 from tempermark.web.measure.known.remembered import earlier
 from tempermark.web.measure.known.words import as_before
 from tempermark.web.measure.models import Reading, Station, Survey
@@ -36,7 +38,7 @@ from tempermark.web.measure.surveys.budget import bars
 from tempermark.web.measure.surveys.cautions import cautions
 from tempermark.web.measure.surveys.charts import platen_chart
 from tempermark.web.measure.surveys.forms import ImportForm, SurveyForm, initial_header
-from tempermark.web.measure.surveys.grids import KNOWN, STEP_BY_STEP
+from tempermark.web.measure.surveys.grids import KNOWN, SPOT, STEP_BY_STEP
 from tempermark.web.measure.surveys.mapping import Measured, StationValue
 from tempermark.web.measure.surveys.words import jump_text, progress, verdict
 from tempermark.web.presses.queries import element_in_use, with_element
@@ -270,12 +272,20 @@ def bench_context(
         "decides": _decides(computed),
         "progress": progress(computed, units),
         "memory": memory_text(computed, units),
+        "open": open_text(computed, units) if _stays_open(record, computed) else "",
         "jump": jump_text(record, queries.before(record), units) if record.finished_at else "",
         "cautions": cautions(computed, units),
         "budgets": bars(computed),
         "seen": queries.change_count(record),
         "corrections": corrections(record, forms.Form()),
     }
+
+
+def _stays_open(record: Survey, computed: Measured) -> bool:
+    """Whether a finished survey has no verdict on the whole element."""
+    mapped = computed.result.map if computed.result else None
+    done = record.finished_at is not None and record.grid != SPOT
+    return done and mapped is not None and classify(mapped.probability_within) == "undecided"
 
 
 def memory_text(computed: Measured, units: Units) -> str:
