@@ -14,7 +14,7 @@ from benchmarks.adaptive import EDGES, NOISE_C, SIZE_MM, TOLERANCE_C, grid_5x5, 
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import MOST_READINGS, first_places, is_decided
 from tempermark.core.metrology.map.field import fit_field
-from tempermark.core.metrology.map.outlook import LIMIT_WIDTH_C
+from tempermark.core.metrology.map.outlook import LIMIT_WIDTH_C, extremes, keeps
 from tempermark.core.metrology.memory.imagined import (
     FAULT_CHANCE,
     GUN_COMMON_C,
@@ -61,7 +61,7 @@ def one_press(seed: int) -> list[list[float]]:
             recalled = standing.recalled
             probability, unchanged = standing.probability_within, recalled.unchanged
             place, value, change = recalled.place_mm, recalled.deviation_c, recalled.change
-            kept_c = np.array([standing.keeps_c(0.05), standing.keeps_c(0.95)])
+            kept_c = _keeps(standing.draws)
         rows.append(
             [
                 number,
@@ -106,10 +106,15 @@ def _first(state: ImaginedState, rng: np.random.Generator) -> Read:
         draws = decide.draw_field(field, *SIZE_MM, GUN_COMMON_C, rng)
         within = decide.all_within(draws, 0.0, TOLERANCE_C)
         if is_decided(float(within.mean()), len(value)) or len(value) >= MOST_READINGS:
-            worst = np.abs(draws.deviation_c).max(axis=1)
-            return float(within.mean()), place, value, np.quantile(worst, [0.05, 0.95])
+            return float(within.mean()), place, value, _keeps(draws)
         at = np.array([decide.next_place(draws, within, field.noise_c, *SIZE_MM, place)])
         place, value = np.vstack([place, at]), np.append(value, _read(state, at, rng))
+
+
+def _keeps(draws: decide.Draws) -> np.ndarray:
+    """The tolerances in K that are kept with 5 and with 95 %."""
+    found = extremes(draws)
+    return np.array([keeps(found, 0.05), keeps(found, 0.95)])
 
 
 def _by_grid(state: ImaginedState, rng: np.random.Generator) -> float:

@@ -125,15 +125,8 @@ def start(
 
 def start_worker(room: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
     """Start what works in the background: plans and counts, one at a time."""
-    command = [
-        str(paths.PYTHON),
-        "-m",
-        "django",
-        "procrastinate",
-        "worker",
-        "--queues",
-        "plans,counts",
-    ]
+    command = [str(paths.PYTHON), "-m", "django", "procrastinate", "worker"]
+    command += ["--queues", "plans,counts"]
     return begun(command, env, paths.LOCAL / f"worker-{room}.log")
 
 

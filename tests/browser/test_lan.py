@@ -113,7 +113,7 @@ def test_a_certificate_that_runs_out_is_renewed_while_the_room_is_open(room, tab
     (renewal,) = (c for c in room.supervisor.chores if isinstance(c, lan.Renewal))
     held = renewal.lan
     renewal.lan = lan.Lan(**{**vars(held), "lasts_until": "2026-01-01"})
-    # As if it had been made long ago for another machine, which the files are to show too.
+    # Lost, so that another one is made whatever it says.
     (paths.AUTHORITY / "server.crt").unlink()
     renewal.due = 0.0
     tablet.wait(lambda: _served(room) not in (None, first))

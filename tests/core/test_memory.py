@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tempermark.core.metrology.map import field_prior as prior
-from tempermark.core.metrology.map.outlook import Act, extremes, outlook
+from tempermark.core.metrology.map.outlook import STEPS, Act, _decided, extremes, outlook
 from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.changes import ALL_NEW_SHARE, changes_of
 from tempermark.core.metrology.memory.imagined import ImaginedFault, imagine_history
@@ -98,7 +98,7 @@ def test_moments_are_those_of_the_draws(kept):
     rng = np.random.default_rng(4)
     now = grid(3)
     found = recall(kept, now, shape(now) + NOISE * rng.standard_normal(9), NOISE)
-    draws, _ = found.draws(20_000, rng)
+    draws = found.draws(20_000, rng)
     mean, spread = found.moments(kept.place_mm)
     assert np.abs(draws.deviation_c.mean(axis=0) - mean).max() < 0.06
     assert np.abs(draws.deviation_c.std(axis=0) / spread - 1).max() < 0.08
@@ -303,6 +303,25 @@ def test_what_readings_share_is_decided_by_one_act():
     found = outlook(lattice_draws(4.5, 1.4), 1.4, TOLERANCE, acts)
     assert found.act is acts[0]
     assert found.decides > 0.5
+
+
+@given(st.integers(0, 10_000), st.floats(0.0, 2.0), st.floats(0.0, 1.0))
+@settings(deadline=None, max_examples=40)
+def test_how_often_an_act_decides_is_what_a_plain_count_gives(seed, common, share):
+    rng = np.random.default_rng(seed)
+    low, high = -rng.uniform(2, 7, 200), rng.uniform(2, 7, 200)
+    grid = np.linspace(-3, 3, STEPS)
+    weight = np.exp(-0.5 * grid**2) / np.exp(-0.5 * grid**2).sum()
+    leaves = share * common
+    found = np.sqrt(common**2 - leaves**2)
+    plain = 0.0
+    for step, chance in zip(grid, weight, strict=True):
+        moved = found * step + leaves * grid[None, :]
+        inside = (high[:, None] + moved <= TOLERANCE) & (low[:, None] + moved >= -TOLERANCE)
+        within = inside.mean(axis=0) @ weight
+        plain += chance * (within >= 0.95 or within <= 0.05)
+    expected = plain if found > 0 else 0.0
+    assert _decided(high, low, common, leaves, TOLERANCE) == pytest.approx(expected, abs=1e-9)
 
 
 def test_an_edge_at_the_tolerance_is_told_with_what_it_keeps():

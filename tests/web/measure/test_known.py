@@ -8,7 +8,6 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
-from tempermark.web.accounts.models import User
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.kit.units import IMPERIAL, METRIC
@@ -166,6 +165,17 @@ def test_rates_are_learned_from_presses_of_the_kind(technician, element):
     assert rates_of(element, timezone.now()).level_c > quiet.level_c + 0.5
 
 
+def test_many_short_surveys_do_not_push_out_the_one_that_they_rest_on(
+    technician, element, surveyed
+):
+    for seed in range(6):
+        known(technician, element, seed=seed)
+    found = earlier(element)
+    assert len(found) == 5
+    assert found[-1] == surveyed[-1]
+    assert is_known(element)
+
+
 def test_only_the_newest_are_read(technician, element):
     for days in range(1, 9):
         room.survey(technician, element, grid="3x3", days_ago=days)
@@ -197,7 +207,7 @@ def test_strips_are_no_survey_of_a_known_press(browse, element, surveyed):
     form = {"grid": "known", "set_c": "195", "target_c": "195", "tolerance_c": "5"}
     answer = browse.post("/presses/heron/surveys/new/", form | {"method": "strip"})
     assert answer.status_code == 422
-    assert User.objects.exists()
+    assert not Survey.objects.filter(grid="known").exists()
 
 
 def test_a_lead_declares_a_new_beginning(browse, browse_as, lead, element, surveyed):

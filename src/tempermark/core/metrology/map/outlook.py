@@ -92,11 +92,13 @@ def _decided(
     grid = np.linspace(-3, 3, STEPS)
     weight = np.exp(-0.5 * grid**2)
     weight /= weight.sum()
-    left = min(leaves_c, common_c) * grid[None, :]
-    decided = 0.0
-    for step, chance in zip(grid, weight, strict=True):
-        moved = found_c * step + left
-        inside = (high[:, None] + moved <= tolerance_c) & (low[:, None] + moved >= -tolerance_c)
-        probability = float(inside.mean(axis=0) @ weight)
-        decided += chance * (decide.classify(probability) != "undecided")
-    return decided
+    # A draw is inside while it is moved by no less than this and no more than that; one that spans
+    # more than the tolerance is never.
+    least, most = -tolerance_c - low, tolerance_c - high
+    fits = least <= most
+    least, most = np.sort(least[fits]), np.sort(most[fits])
+    moved = found_c * grid[:, None] + min(leaves_c, common_c) * grid
+    either = np.searchsorted(least, moved, "right") - np.searchsorted(most, moved, "left")
+    probability = either / len(high) @ weight
+    is_decided = [decide.classify(float(chance)) != "undecided" for chance in probability]
+    return float(weight @ is_decided)

@@ -15,6 +15,8 @@ PASS_FROM, FAIL_UP_TO = 0.95, 0.05
 DRAWS = 1000
 # A reading this close to another tells of the same place.
 SAME_PLACE_MM = 12.0
+# No instrument reads the very edge.
+RIM_SHARE = 0.04
 # Joint draws are taken on this many lines each way, rims included.
 LINES = (15, 18)
 
@@ -91,23 +93,31 @@ def next_place(
     """Where one more reading tells most about the verdict, in mm.
 
     Mutual information between that reading and the verdict, with the reading taken as
-    normal within each class: ½ ln v − Σ p_k ½ ln v_k. Rims are kept clear by 4 %, for
-    no instrument reads the very edge; so are places (n, 2) that were read already.
+    normal within each class: ½ ln v − Σ p_k ½ ln v_k.
     """
-    x, y = draws.place_mm.T
-    reachable = (
-        (x >= 0.04 * width_mm)
-        & (x <= 0.96 * width_mm)
-        & (y >= 0.04 * height_mm)
-        & (y <= 0.96 * height_mm)
-    )
-    if read_mm is not None:
-        away = np.hypot(x[:, None] - read_mm[:, 0], y[:, None] - read_mm[:, 1]).min(axis=1)
-        reachable &= away > SAME_PLACE_MM
     samples = draws.deviation_c
     gain = 0.5 * np.log(samples.var(axis=0) + noise_c**2)
     for group in (within, ~within):
         if group.sum() >= 2:
             gain -= group.mean() * 0.5 * np.log(samples[group].var(axis=0) + noise_c**2)
+    return best_place(gain, draws.place_mm, (width_mm, height_mm), read_mm)
+
+
+def best_place(
+    gain: np.ndarray,
+    place_mm: np.ndarray,
+    size_mm: tuple[float, float],
+    read_mm: np.ndarray | None = None,
+) -> tuple[float, float]:
+    """The place in mm, of (m, 2), with the most to gain (m,), unitless. Rims are kept clear by 4 %,
+    for no instrument reads the very edge; so are places (n, 2) that were read already.
+    """
+    (x, y), (width_mm, height_mm) = place_mm.T, size_mm
+    low, high = RIM_SHARE, 1 - RIM_SHARE
+    reachable = (x >= low * width_mm) & (x <= high * width_mm)
+    reachable &= (y >= low * height_mm) & (y <= high * height_mm)
+    if read_mm is not None and len(read_mm):
+        away = np.hypot(x[:, None] - read_mm[:, 0], y[:, None] - read_mm[:, 1]).min(axis=1)
+        reachable &= away > SAME_PLACE_MM
     best = np.argmax(np.where(reachable, gain, -np.inf)) if reachable.any() else np.argmax(gain)
     return float(x[best]), float(y[best])

@@ -163,24 +163,22 @@ class Recalled:
         first, second = first / whole, second / whole
         return first, np.sqrt(np.maximum(second - first**2, 1e-10))
 
-    def draws(self, count: int, rng: np.random.Generator) -> tuple[decide.Draws, np.ndarray]:
-        """Joint samples of the element on the lattice, and whether each (count,) is unchanged."""
+    def draws(self, count: int, rng: np.random.Generator) -> decide.Draws:
+        """Joint samples (count, m) of the element in K on the lattice."""
         flat = self.weight.ravel()
         new_field = self.new_field
         chance = np.append(flat, self.all_new if new_field is not None else 0.0)
         picked = rng.multinomial(count, chance / chance.sum())
-        samples, same = [], []
+        samples = []
         by_belief = picked[:-1].reshape(self.weight.shape)
         for part, wanted in zip(self.parts, by_belief, strict=True):
             if wanted.sum():
                 samples.append(self._of_belief(part, wanted, rng))
-                same.append(np.repeat(np.arange(len(wanted)) == 0, wanted))
         if picked[-1] and new_field is not None:
             fresh = new_field.draws(self.kept.place_mm, int(picked[-1]), rng)
             shift = self.kept.common_c * rng.standard_normal((int(picked[-1]), 1))
             samples.append(fresh + shift)
-            same.append(np.zeros(int(picked[-1]), bool))
-        return decide.Draws(self.kept.place_mm, np.vstack(samples)), np.concatenate(same)
+        return decide.Draws(self.kept.place_mm, np.vstack(samples))
 
     def _of_belief(
         self, part: _Updated, wanted: np.ndarray, rng: np.random.Generator

@@ -11,7 +11,7 @@ import numpy as np
 
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import FAIL_STOPS_UP_TO, FEWEST_FOR_PASS
-from tempermark.core.metrology.map.verdict import SAME_PLACE_MM, Draws
+from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.kept import Kept
 from tempermark.core.metrology.memory.recall import Recalled, recall
 
@@ -25,9 +25,6 @@ PASS_STOPS_FROM = 0.975
 MOST_IF_SAME = 6
 # Beyond this the question stays open: a whole survey answers it.
 MOST_IF_KNOWN = 12
-RIM_SHARE = 0.04
-# Extremes this likely are not passed (two-sided with its counterpart).
-KEPT_FROM = 0.95
 
 
 @dataclass(frozen=True)
@@ -37,17 +34,12 @@ class Standing:
     recalled: Recalled
     draws: Draws
     within: np.ndarray
-    same: np.ndarray
     next_mm: tuple[float, float] | None
 
     @property
     def probability_within(self) -> float:
         """That all of the element is within its tolerance, 0–1."""
         return float(self.within.mean())
-
-    def keeps_c(self, sure: float = KEPT_FROM) -> float:
-        """The tolerance in K that the element keeps, this sure."""
-        return float(np.quantile(np.abs(self.draws.deviation_c).max(axis=1), sure))
 
 
 def look_on(
@@ -61,12 +53,12 @@ def look_on(
 ) -> Standing:
     """What today's readings say so far, and where to read on; nowhere once they are enough."""
     found = recall(kept, place_mm, deviation_c, repeatability_c, sd_c)
-    draws, same = found.draws(decide.DRAWS, rng)
+    draws = found.draws(decide.DRAWS, rng)
     within = decide.all_within(draws, 0.0, tolerance_c)
     place = None
     if not is_enough(found.unchanged, found.large_left, float(within.mean()), len(deviation_c)):
         place = _next(found, draws, within)
-    return Standing(found, draws, within, same, place)
+    return Standing(found, draws, within, place)
 
 
 def is_same(unchanged: float, large_left: float) -> bool:
@@ -92,23 +84,8 @@ def is_enough(unchanged: float, large_left: float, probability_within: float, co
 def _next(found: Recalled, draws: Draws, within: np.ndarray) -> tuple[float, float]:
     size, read = found.kept.size_mm, found.place_mm
     if found.unchanged > 1 - SURE_NEW and not is_same(found.unchanged, found.large_left):
-        return _best(found.tells_new(), draws.place_mm, size, read)
-    seen = read if len(read) else None
-    return decide.next_place(draws, within, found.noise_c, *size, seen)
-
-
-def _best(
-    gain: np.ndarray, place_mm: np.ndarray, size_mm: tuple[float, float], read_mm: np.ndarray
-) -> tuple[float, float]:
-    x, y = place_mm.T
-    width, height = size_mm
-    clear = (x >= RIM_SHARE * width) & (x <= (1 - RIM_SHARE) * width)
-    clear &= (y >= RIM_SHARE * height) & (y <= (1 - RIM_SHARE) * height)
-    if len(read_mm):
-        away = np.hypot(x[:, None] - read_mm[:, 0], y[:, None] - read_mm[:, 1]).min(axis=1)
-        clear &= away > SAME_PLACE_MM
-    at = int(np.argmax(np.where(clear, gain, -np.inf)))
-    return float(x[at]), float(y[at])
+        return decide.best_place(found.tells_new(), draws.place_mm, size, read)
+    return decide.next_place(draws, within, found.noise_c, *size, read)
 
 
 def survey_known(

@@ -38,19 +38,15 @@ from tempermark.web.pressure.models import (
 from tempermark.web.printing.models import Art, PrintSettings, PrintSettingsVersion
 from tempermark.web.recipes.models import Blank, OwnMaterial, PlacingGuide
 from tempermark.web.run.models import (
-    BlankCount,
-    ClosingCount,
-    CountChange,
+    COUNTS,
     LogEntry,
     Lot,
-    LotCount,
     Mark,
     PiecePhoto,
     PressedPiece,
     PressSetting,
     Run,
     TestPress,
-    YieldCount,
 )
 from tempermark.web.supplies.models import Currency, Price
 from tempermark.web.trace.models import CheckRecord, FaultCase
@@ -119,9 +115,5 @@ ROOM = (
     Blank,
     AuditEntry,
     Backup,
-    BlankCount,
-    ClosingCount,
-    LotCount,
-    YieldCount,
-    CountChange,
+    *COUNTS,
 )

@@ -33,8 +33,9 @@ SECONDS_PER_DAY = 86_400
 
 
 def earlier(element: Element, when: datetime | None = None) -> list[Any]:
-    """Finished maps of an element before a moment (now), newest first, from the last that covers it
-    wholly on; none before it was fitted or mended. Strips only bound a temperature: they are left.
+    """Finished maps of an element before a moment (now), newest first, the last that covers it
+    wholly among them; nothing without one, nor from before it was fitted or mended. Strips only
+    bound a temperature: they are left.
     """
     when = when or timezone.now() + CLOCK_SKEW
     rows = element.surveys.filter(taken_at__lt=when).exclude(finished_at=None).exclude(grid=SPOT)
@@ -49,8 +50,13 @@ def earlier(element: Element, when: datetime | None = None) -> list[Any]:
         entries=Count("stations__readings"),
         taken_back=Count("stations__readings", filter=back),
     )
-    found: list[Any] = list(rows.order_by("-taken_at", "-pk")[:MOST_LOOKS])
-    return found if any(survey.places >= FEWEST_IN_FIRST for survey in found) else []
+    newest = rows.order_by("-taken_at", "-pk")
+    found: list[Any] = list(newest[:MOST_LOOKS])
+    if any(survey.places >= FEWEST_IN_FIRST for survey in found):
+        return found
+    # Short surveys alone do not push out the one that they rest on.
+    whole = newest.filter(places__gte=FEWEST_IN_FIRST).first()
+    return [*found[: MOST_LOOKS - 1], whole] if whole is not None else []
 
 
 def is_known(element: Element) -> bool:
@@ -58,25 +64,16 @@ def is_known(element: Element) -> bool:
     return bool(earlier(element))
 
 
-def shared_error_c(computed: Measured) -> float:
-    """The standard error in K that the readings of a survey share; before the first of them by its
-    instrument alone. In tenths, so that each reading finds what the one before it computed.
-    """
-    own = computed.survey.instrument_uncertainty_c / COVERAGE_FACTOR
-    return round(computed.common_standard_uncertainty_c if computed.read else own, 1)
-
-
-def remembered(survey: Survey, common_c: float) -> Kept | None:
-    """What the surveys before one tell of its element, for its dial and target; None without any.
-    `common_c`: the standard error that its own readings share, K.
-    """
+def remembered(computed: Measured) -> Kept | None:
+    """What the surveys before one tell of its element at its dial and target; None without any."""
+    survey = computed.survey
     before = earlier(survey.element, survey.taken_at)
     if not before:
         return None
     rows = tuple(_row(one, survey) for one in before)
     size = (survey.element.width_mm, survey.element.height_mm)
     rates = _kept_rates(survey) or rates_of(survey.element, survey.taken_at)
-    return _kept(rows, size, rates, _gun(survey), round(common_c, 4))
+    return _kept(rows, size, rates, _gun(survey), _shared_error_c(computed, rows))
 
 
 @dataclass(frozen=True)
@@ -115,6 +112,18 @@ def _row(one: Any, now: Survey) -> _Row:
     )
 
 
+def _shared_error_c(computed: Measured, before: tuple[_Row, ...]) -> float:
+    """The standard error in K that the readings of a survey share; before the first of them as the
+    last survey with its gun had it, else by the instrument alone. In tenths, so that each reading
+    finds what the one before it computed.
+    """
+    survey = computed.survey
+    if computed.read:
+        return round(computed.common_standard_uncertainty_c, 1)
+    own = survey.instrument_uncertainty_c / COVERAGE_FACTOR
+    return round(next((row.common_c for row in before if row.gun == _gun(survey)), own), 1)
+
+
 @lru_cache(maxsize=256)
 def _values(
     pk: int, version: tuple[Any, ...]
@@ -122,12 +131,13 @@ def _values(
     """Places and true °C of a survey's stations, and its readings' common error in K; read once for
     each version of it.
     """
-    computed = _computed(Survey.objects.select_related("element__press").get(pk=pk))
+    computed = as_read(Survey.objects.select_related("element__press").get(pk=pk))
     read = tuple((v.station.x_mm, v.station.y_mm, v.true.true_c) for v in computed.read)
     return read, round(computed.common_standard_uncertainty_c, 4)
 
 
-def _computed(survey: Survey) -> Measured:
+def as_read(survey: Survey) -> Measured:
+    """The survey computed from its live readings alone (two queries)."""
     live = Reading.objects.filter(taken_back_at=None).select_related("read_by")
     stations = survey.stations.prefetch_related(
         Prefetch("readings", queryset=live, to_attr="live_readings")
@@ -234,7 +244,7 @@ def note(survey: Survey, computed: Measured) -> dict[str, Any]:
     """What a finished map found to be new, and which surveys that rests on; nothing for the first
     of all. To be kept with the survey.
     """
-    kept = computed.kept or remembered(survey, shared_error_c(computed))
+    kept = computed.kept or remembered(computed)
     if kept is None or not computed.read or survey.method == Method.STRIP:
         return {}
     found = computed.recalled or _recalled(kept, computed)

@@ -5,7 +5,6 @@ from datetime import datetime, timedelta
 from typing import Any
 
 import numpy as np
-from django.db.models import Prefetch
 from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR
@@ -16,10 +15,10 @@ from tempermark.core.metrology.press.calibration import (
     level_shift,
 )
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
-from tempermark.web.measure.known.remembered import remembered, shared_error_c
-from tempermark.web.measure.models import Reading, Survey
+from tempermark.web.measure.known.remembered import as_read, remembered
+from tempermark.web.measure.models import Survey
 from tempermark.web.measure.surveys.grids import KNOWN, SPOT
-from tempermark.web.measure.surveys.mapping import Measured, measured
+from tempermark.web.measure.surveys.mapping import Measured
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element
 
@@ -37,15 +36,13 @@ class LevelShift:
 
 
 def compute_survey(survey: Survey) -> Measured:
-    """The survey computed from its live readings (two queries)."""
-    live = Reading.objects.filter(taken_back_at=None).select_related("read_by")
-    stations = survey.stations.prefetch_related(
-        Prefetch("readings", queryset=live, to_attr="live_readings")
-    )
-    computed = measured(survey, list(stations))
+    """The survey computed from its live readings, and from what was before where it is a known
+    element's.
+    """
+    computed = as_read(survey)
     if survey.grid != KNOWN:
         return computed
-    return replace(computed, kept=remembered(survey, shared_error_c(computed)))
+    return replace(computed, kept=remembered(computed))
 
 
 def own_variance(survey: Survey) -> float:

@@ -130,8 +130,8 @@ def progress(computed: Measured, units: Units) -> str:
     chance = mapped.probability_within
     tolerance = difference_text(computed.survey.tolerance_c, units, sign=False)
     is_known = computed.recalled is not None
-    open_yet = not is_decided(chance, len(computed.read))
-    if mapped.next_point is not None if is_known else open_yet:
+    enough = mapped.next_point is None if is_known else is_decided(chance, len(computed.read))
+    if not enough:
         sure = chance_text(chance)
         return f"Not decided yet: {sure} sure that the whole platen is within ± {tolerance} as set."
     if classify(chance) == "undecided":

@@ -12,14 +12,7 @@ from tempermark.web.accounts.models import BenchPin, SharedTablet, SignedIn, Sig
 from tempermark.web.kit.forms.once import SentForm
 from tempermark.web.kit.records.backups import Backup
 from tempermark.web.live.models import LoggerKey
-from tempermark.web.run.models import (
-    BlankCount,
-    ClosingCount,
-    CountChange,
-    CountedIn,
-    LotCount,
-    YieldCount,
-)
+from tempermark.web.run.models import COUNTS, CountedIn
 
 # Who is signed in where, links and PINs, answers of forms, what this machine did: of no other room.
 # Counts are made from what they count.
@@ -31,12 +24,8 @@ LEFT_OUT: frozenset[type[models.Model]] = frozenset(
         SharedTablet,
         SentForm,
         Backup,
-        BlankCount,
-        ClosingCount,
-        CountChange,
         CountedIn,
-        LotCount,
-        YieldCount,
+        *COUNTS,
     }
 )
 # Secrets stay where they are: people and loggers get new ones where the archive comes in.

@@ -1,6 +1,7 @@
 """What is pressed: runs with their log, pieces, marks, photographs, lots."""
 
 from tempermark.web.run.models.counts import (
+    COUNTS,
     BlankCount,
     ClosingCount,
     CountChange,
@@ -23,6 +24,7 @@ from tempermark.web.run.models.pieces import (
 from tempermark.web.run.models.runs import EntryKind, LogEntry, Run
 
 __all__ = [
+    "COUNTS",
     "LOT_FIELDS",
     "REUSED",
     "REUSED_MATERIALS",

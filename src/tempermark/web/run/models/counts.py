@@ -104,6 +104,10 @@ class YieldCount(DayCount):
         indexes = [models.Index(fields=["day"], name="yield_count_day")]
 
 
+# All that is made from test presses alone.
+COUNTS = (BlankCount, ClosingCount, CountChange, LotCount, YieldCount)
+
+
 class CountedIn(models.Model):
     """The time zone that the kept days are of; another one, and all are counted again."""
 
