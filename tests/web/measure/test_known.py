@@ -9,6 +9,7 @@ from django.test import Client
 from django.utils import timezone
 
 from tempermark.web.certificates import actions as certificates
+from tempermark.web.certificates.content import facts
 from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.kit.units import IMPERIAL, METRIC
 from tempermark.web.measure.known.noting import note_survey
@@ -146,12 +147,19 @@ def test_an_element_of_another_size_is_read_without_what_does_not_lie_on_it(
     assert compute_survey(survey).recalled.kept.past.place_mm[:, 0].max() <= 300.0
 
 
+def rests_on(certificate):
+    return dict(facts(certificate, METRIC))["Rests also on"].replace("\u00a0", " ")
+
+
 def test_the_certificate_says_what_it_rests_on(technician, lead, element, surveyed):
     survey = known(technician, element)
     signed = certificates.sign(lead, Survey.objects.get(pk=survey.pk))
     memory = signed.content["memory"]
     assert [row["number"] for row in memory["surveys"]] == [s.pk for s in reversed(surveyed)]
     assert "would not have been seen" in memory["assumption"]
+    assert f"as then, {round(100 * memory['unchanged'])} % sure" in rests_on(signed)
+    fell = known(technician, element, truth=fallen)
+    assert "not as then" in rests_on(certificates.sign(lead, Survey.objects.get(pk=fell.pk)))
     full = certificates.sign(lead, surveyed[-1])
     assert full.content["memory"] is None
 

@@ -87,7 +87,10 @@ def _memory_rows(content: dict[str, Any]) -> list[tuple[str, str]]:
     if not memory:
         return []
     days = ", ".join(one["taken_at"][:10] for one in memory["surveys"])
-    as_before = f"as then, {share_text(memory['unchanged'])} sure"
+    same = memory["unchanged"]
+    as_before = f"as then, {share_text(same)} sure"
+    if same < 0.5:
+        as_before = f"not as then, {share_text(1 - same)} sure"
     return [
         ("Rests also on", f"the surveys of {days}; {as_before}"),
         ("Assumption", memory["assumption"]),

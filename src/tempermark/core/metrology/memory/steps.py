@@ -16,8 +16,9 @@ from tempermark.core.metrology.memory.kept import Kept
 from tempermark.core.metrology.memory.recall import Recalled, recall
 
 # So sure that nothing has happened, or that something has, the question is settled; and of the
-# chance that something large happens between two surveys no more than this share may be left.
-SURE_SAME, LARGE_LEFT, SURE_NEW = 0.85, 0.11, 0.9
+# chance that something large happens between two surveys no more than this share may be left: less
+# than that of one corner (0.062), so that none stays unread.
+SURE_SAME, LARGE_LEFT, SURE_NEW = 0.85, 0.06, 0.9
 FEWEST_IF_SAME = 3
 # Looking after every reading finds lucky moments: a pass is stopped at only when clearer.
 PASS_STOPS_FROM = 0.975
