@@ -100,15 +100,13 @@ def test_the_disk_is_full_for_a_while(room, small_disk, at_work):
     if small_disk is None:
         pytest.skip("nobody may mount a small disk here")
     ballast = small_disk / "ballast"
-    with ballast.open("wb") as file:
-        try:
+    try:
+        with ballast.open("wb", buffering=0) as file, pytest.raises(OSError, match="No space left"):
             while True:
                 file.write(b"0" * 65536)
-                file.flush()
-        except OSError as error:
-            assert error.errno == 28
-    time.sleep(8)
-    before = [len(tablet.confirmed) for tablet in at_work]
-    ballast.unlink()
+        time.sleep(8)
+        before = [len(tablet.confirmed) for tablet in at_work]
+    finally:
+        ballast.unlink()
     goes_on(at_work)
     assert all(len(t.confirmed) > n for t, n in zip(at_work, before, strict=True))

@@ -8,7 +8,7 @@ from types import SimpleNamespace
 
 import pytest
 from django import forms
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import tempermark.web
@@ -69,6 +69,7 @@ def in_range(field, share):
 
 @pytest.mark.parametrize("units", [METRIC, IMPERIAL], ids=str)
 @pytest.mark.parametrize(("form", "name", "field"), FIELDS, ids=lambda part: str(part)[:40])
+@settings(max_examples=10)
 @given(share=st.floats(0.02, 0.98))
 def test_what_is_drawn_is_read(form, name, field, units, share):
     held, field = in_range(field, share), deepcopy(field)

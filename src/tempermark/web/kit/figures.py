@@ -1,5 +1,9 @@
 """Quantities as text: the person's unit, real minus signs, no false digits."""
 
+from datetime import date, datetime
+
+from django.utils import timezone
+
 from tempermark.core.units import from_si
 from tempermark.web.kit.units import Units
 
@@ -172,3 +176,10 @@ def decimals_of(value: float) -> int:
         if abs(value - round(value, digits)) < 1e-6 * max(1.0, abs(value)):
             return digits
     return 2
+
+
+def day_text(when: date) -> str:
+    """`3 May`, of another year `3 May 2025`; a moment's day is that of the room."""
+    day = timezone.localtime(when).date() if isinstance(when, datetime) else when
+    is_this_year = day.year == timezone.localdate().year
+    return f"{day.day} {day:%B}" if is_this_year else f"{day.day} {day:%B %Y}"

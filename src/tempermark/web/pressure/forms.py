@@ -21,12 +21,14 @@ from tempermark.web.kit.forms.fields import (
 )
 from tempermark.web.kit.forms.numbers import row_key
 from tempermark.web.kit.units import Units
+from tempermark.web.measure.surveys.grids import KNOWN
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.models import Means, RaisedKind, WearingPart
 from tempermark.web.recipes.models import Blank, RecipeVersion
 
 SHEETS_MM = 0.3
 MOST_SHIMS = 8
+KNOWN_GRID = (KNOWN, "known press: is it as before, 3 to 6 as a rule")
 GRIDS = [("3x3", "3 × 3: corners, edges, middle"), ("4x4", "4 × 4"), ("5x5", "5 × 5, fine")]
 
 
@@ -152,6 +154,11 @@ class PullStartForm(UnitForm):
     grid = forms.ChoiceField(label="Stations", choices=GRIDS)
     stack_mm = LengthField(label="Stack in the press", low=0, high=200)
     note = forms.CharField(label="Note", max_length=400, required=False)
+
+    def __init__(self, *args: Any, units: Units, is_known: bool, **kwargs: Any) -> None:
+        super().__init__(*args, units=units, **kwargs)
+        if is_known:
+            choice_field(self, "grid").choices = [KNOWN_GRID, *GRIDS]
 
 
 class PullFileForm(UnitForm):

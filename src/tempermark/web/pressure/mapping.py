@@ -6,10 +6,12 @@ from datetime import datetime
 import numpy as np
 
 from tempermark.core.metrology.map.usable import Grid
-from tempermark.core.pressure.map.carbon import FilmCurve, Print, ScannedPrint, pressed
+from tempermark.core.pressure.map.carbon import Print, ScannedPrint
 from tempermark.core.pressure.map.field import PressureMap, ResolvedPulls, map_strips
 from tempermark.core.pressure.map.level import Hollow, Level, fit_level
 from tempermark.core.pressure.map.pulls import PULL_STEPS, PullResult, pull_survey
+from tempermark.core.pressure.memory.recall import resolved
+from tempermark.core.pressure.memory.steps import StandingStrips
 from tempermark.core.pressure.pieces.stack import KIND_LIMIT_KPA, RIGID_KINDS, UNKNOWN_MM
 from tempermark.core.pressure.press.contact import Range, around, class_of
 from tempermark.core.pressure.press.hand import pulled_class
@@ -19,6 +21,8 @@ from tempermark.core.pressure.press.spring import SpringPad, learned_pad, usual_
 from tempermark.core.vocabulary.things import TWO_LAYERED
 from tempermark.web.presses.models import Press
 from tempermark.web.pressure import queries
+from tempermark.web.pressure.maps import remembered
+from tempermark.web.pressure.maps.prints import pad_then, printed
 from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation
 from tempermark.web.recipes.materials.library import limits_of
 from tempermark.web.recipes.models import Blank
@@ -118,6 +122,7 @@ class Mapped:
     pull: PullResult | None = None
     strips: int = 0
     pressed: ScannedPrint | None = None
+    standing: StandingStrips | None = None
 
     @property
     def name(self) -> str:
@@ -131,21 +136,26 @@ def compute(survey: PressureSurvey) -> Mapped | None:
         return _of_print(survey)
     stations = queries.stations(survey)
     read = [(s, s.held) for s in stations if s.held is not None]
-    return _of_strips(survey, read) if read else None
+    if not read:
+        return None
+    return _of_strips(survey, read, remembered.standing(survey, stations))
 
 
-def _pad(survey: PressureSurvey) -> SpringPad:
-    return SpringPad(survey.pad_mm, survey.quarter_kpa)
-
-
-def _of_strips(survey: PressureSurvey, read: list[tuple[PullStation, Pull]]) -> Mapped:
+def _of_strips(
+    survey: PressureSurvey,
+    read: list[tuple[PullStation, Pull]],
+    standing: StandingStrips | None,
+) -> Mapped:
     element = survey.element
     size = (element.width_mm, element.height_mm)
     place = np.array([[s.x_mm, s.y_mm] for s, _ in read], float)
     pulls = [held.pull for _, held in read]
-    summary = pull_survey(*size, place, np.array([PULL_STEPS[p] for p in pulls]))
-    found = map_strips(place, pulls, _pad(survey), size)
-    enough = len(read) >= 4 and summary.tilt is not None
+    if standing is None:
+        summary = pull_survey(*size, place, np.array([PULL_STEPS[p] for p in pulls]))
+        found = map_strips(place, pulls, pad_then(survey), size)
+        enough = len(read) >= 4 and summary.tilt is not None
+    else:
+        summary, found, enough = standing.pull, resolved(standing.recalled), True
     hollow = None
     if summary.hollow:
         depth = max(found.hollow_mm, HOLLOW_FROM_MM)
@@ -164,6 +174,7 @@ def _of_strips(survey: PressureSurvey, read: list[tuple[PullStation, Pull]]) -> 
         _mean_of(found) if enough else pulled_class(pulls).contact_kpa,
         pull=summary,
         strips=len(read),
+        standing=standing,
     )
 
 
@@ -177,22 +188,13 @@ def _mean_of(found: ResolvedPulls) -> Range:
 
 
 def _of_print(survey: PressureSurvey) -> Mapped:
-    element, scan = survey.element, survey.print
+    element = survey.element
     size = (element.width_mm, element.height_mm)
-    pad = _pad(survey)
-    found = Print(
-        *size,
-        np.array(scan.darkness, float),
-        scan.mm_per_pixel,
-        scan.turned_deg,
-        tuple(scan.unseen),
-    )
-    curve = FilmCurve(scan.film_most, scan.film_scale_kpa, scan.film_share)
-    summary = pressed(found, curve, pad)
+    found, curve, summary = printed(survey)
     level = fit_level(found.places_mm, summary.low_mm, summary.high_mm, summary.sd_mm, size)
     return Mapped(
         survey,
-        print_map(found, summary, pad),
+        print_map(found, summary, pad_then(survey)),
         level.right_mm,
         level.right_sd_mm,
         level.back_mm,

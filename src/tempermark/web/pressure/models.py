@@ -149,6 +149,8 @@ class PressureSurvey(models.Model):
     back_sd_mm = models.FloatField(null=True, blank=True)
     hollow_mm = models.FloatField(null=True, blank=True)
     verdict = models.CharField(max_length=10, blank=True)
+    # What it found to be new against the maps before it, and which those are.
+    memory = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering = ["-taken_at", "-pk"]

@@ -100,7 +100,7 @@ def map_strips(
     """The pressure map from strips at (n, 2) mm that pulled `free`, `drags`, `holds` or `tears`."""
     low, high = strip_bounds_mm(pad, pulls)
     grid = Grid(*size_mm, *GRID_CELLS)
-    seen_basis, there_basis = _basis(place_mm, size_mm), _basis(grid.places_mm, size_mm)
+    seen_basis, there_basis = trend(place_mm, size_mm), trend(grid.places_mm, size_mm)
     mean = np.full(len(place_mm), MEAN_MM)
     covariance = _covariance(place_mm, place_mm, size_mm)
     found = bounded_normal(mean, covariance, low, high, STRIP_SD_MM)
@@ -128,14 +128,20 @@ def map_strips(
     )
 
 
-def _basis(place_mm: np.ndarray, size_mm: tuple[float, float]) -> np.ndarray:
-    """Columns of the trend (n, 4): one, right, back, and a hollow's shape in the middle."""
+def trend(place_mm: np.ndarray, size_mm: tuple[float, float]) -> np.ndarray:
+    """Columns of the trend (n, 4) at places (n, 2) in mm: one, right, back, and a hollow's shape
+    in the middle.
+    """
     away = place_mm / np.array(size_mm) - 0.5
     hollow = np.exp(-((away / HOLLOW_SHARE) ** 2).sum(axis=1))
     return np.column_stack([np.ones(len(away)), away, hollow])
 
 
+def rest_length_mm(size_mm: tuple[float, float]) -> tuple[float, float]:
+    """Over which lengths each way, mm, the pad's own unevenness is alike."""
+    return LENGTH_SHARE * size_mm[0], LENGTH_SHARE * size_mm[1]
+
+
 def _covariance(a: np.ndarray, b: np.ndarray, size_mm: tuple[float, float]) -> np.ndarray:
-    length = (LENGTH_SHARE * size_mm[0], LENGTH_SHARE * size_mm[1])
-    trend = (_basis(a, size_mm) * SPREAD_MM**2) @ _basis(b, size_mm).T
-    return np.asarray(trend + REST_MM**2 * matern(a, b, length))
+    lasting = (trend(a, size_mm) * SPREAD_MM**2) @ trend(b, size_mm).T
+    return np.asarray(lasting + REST_MM**2 * matern(a, b, rest_length_mm(size_mm)))

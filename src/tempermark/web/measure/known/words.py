@@ -3,12 +3,11 @@
 from datetime import date
 
 import numpy as np
-from django.utils import timezone
 
 from tempermark.core.metrology.memory.recall import Recalled
 from tempermark.core.metrology.memory.steps import is_same
 from tempermark.web.kit.drawing.places import place_words
-from tempermark.web.kit.figures import chance_text, difference_text
+from tempermark.web.kit.figures import chance_text, day_text, difference_text
 from tempermark.web.kit.units import Units
 from tempermark.web.measure.surveys.mapping import Measured
 
@@ -25,7 +24,7 @@ def as_before(computed: Measured, since: date | None, units: Units) -> str:
     if found is None or since is None:
         return ""
     count = len(computed.read)
-    day = f"{since.day} {since:%B}" if since.year == _today().year else f"{since.day} {since:%B %Y}"
+    day = day_text(since)
     if not count:
         return f"The survey of {day} is remembered. A change would show best at the marked place."
     readings = f"{count} reading{'' if count == 1 else 's'}"
@@ -36,10 +35,6 @@ def as_before(computed: Measured, since: date | None, units: Units) -> str:
     if not is_same(found.unchanged, found.large_left):
         return f"So far as on {day}{_moved(found, units)}, {sure} sure after {readings}."
     return f"As on {day}{_moved(found, units)}: {readings}."
-
-
-def _today() -> date:
-    return timezone.localdate()
 
 
 def _moved(found: Recalled, units: Units) -> str:

@@ -12,11 +12,11 @@ from tempermark.core.pressure.map.pulls import PULL_STEPS
 from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.records.audit import record
-from tempermark.web.measure.surveys.grids import GridPlace
+from tempermark.web.measure.surveys.grids import KNOWN, GridPlace
 from tempermark.web.presses.models import Element
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.mapping import Mapped
-from tempermark.web.pressure.maps import pictures
+from tempermark.web.pressure.maps import pictures, remembered
 from tempermark.web.pressure.models import (
     CarbonPrint,
     PressureSurvey,
@@ -52,6 +52,9 @@ def start_pulls(
         PullStation(survey=survey, label=p.label, order=i, x_mm=p.x_mm, y_mm=p.y_mm)
         for i, p in enumerate(places)
     )
+    if grid == KNOWN:
+        survey.memory = remembered.begin(survey)
+        survey.save(update_fields=["memory"])
     record(user, "started pull strips", survey, stations=len(places))
     return survey
 
@@ -96,10 +99,25 @@ def finish(user: User, survey: PressureSurvey) -> PressureSurvey:
     if computed is None:
         raise InputError.single(None, "No strip is entered yet: nothing to finish.")
     _summarise(survey, computed)
+    survey.memory = remembered.note(survey)
     survey.finished_at = timezone.now()
     survey.save()
     record(user, "finished pressure map", survey, verdict=survey.verdict)
+    _refresh_later(survey)
     return survey
+
+
+def _refresh_later(survey: PressureSurvey) -> None:
+    """What rests on a map that has changed is computed again, and says so."""
+    for later in remembered.later_on(survey):
+        if later.memory["rests_on"] == remembered.rests_on(later):
+            continue
+        later.memory = remembered.note(later) | {"changed_on": timezone.localdate().isoformat()}
+        computed = mapping.compute(later)
+        if computed is not None:
+            _summarise(later, computed)
+        later.save()
+        record(None, "computed pressure map again", later, because=f"map {survey.pk} changed")
 
 
 @transaction.atomic

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from PIL import Image
 
 from tempermark.core.errors import InputError
+from tempermark.core.pressure.memory.steps import StandingStrips
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
@@ -22,12 +23,12 @@ from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.refusals import refusal_shown
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import error_text
-from tempermark.web.measure.surveys.grids import grid_places
+from tempermark.web.measure.surveys.grids import KNOWN, grid_places
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.queries import element_in_use
 from tempermark.web.pressure import mapping, queries
 from tempermark.web.pressure.forms import PrintForm, PullFileForm, PullStartForm
-from tempermark.web.pressure.maps import actions, charts, exchange, export, words
+from tempermark.web.pressure.maps import actions, charts, exchange, export, remembered, words
 from tempermark.web.pressure.models import PressureSurvey, Pull, PullStation
 
 # The made-up scan stays this small.
@@ -49,14 +50,14 @@ def new_pulls(request: Request, slug: str) -> HttpResponse:
     """Start pulling strips."""
     must_work(request.user)
     element = element_in_use(slug, request.GET.get("element", ""))
-    form = PullStartForm(
-        request.POST or None, initial=_pulls_initial(element.press), units=form_units(request)
-    )
+    form = _pull_form(request, element, request.POST or None)
     if request.method == "POST" and form.is_valid():
         fields = dict(form.cleaned_data)
         grid = fields.pop("grid")
         state = queries.state(element.press)
-        places = grid_places(grid, element.width_mm, element.height_mm)
+        # A known press is asked about at the same stations, as many as are needed.
+        lines = "3x3" if grid == KNOWN else grid
+        places = grid_places(lines, element.width_mm, element.height_mm)
         fields["blank"] = state.blank if state else None
         survey = actions.start_pulls(request.user, element, grid, places, fields)
         return redirect(survey)
@@ -81,17 +82,15 @@ def import_pulls(request: Request, slug: str) -> HttpResponse:
         else:
             messages.success(request, f"{len(given.pulls)} strips imported.")
             return redirect(record)
-    context = _pulls_page(
-        element,
-        PullStartForm(initial=_pulls_initial(element.press), units=form_units(request)),
-        form_units(request),
-    )
+    context = _pulls_page(element, _pull_form(request, element), form_units(request))
     context |= {"file_form": form, "problems": problems}
     return render(request, "pressure/new_pulls.html", context, status=422)
 
 
-def _pulls_initial(press: Press) -> dict[str, Any]:
-    return {"grid": "3x3", "stack_mm": _stack(press)}
+def _pull_form(request: Request, element: Element, data: Any = None) -> PullStartForm:
+    known = remembered.is_known(element)
+    initial = {"grid": KNOWN if known else "3x3", "stack_mm": _stack(element.press)}
+    return PullStartForm(data, initial=initial, units=form_units(request), is_known=known)
 
 
 def _pulls_page(element: Element, form: PullStartForm, units: Units) -> dict[str, Any]:
@@ -164,8 +163,13 @@ def _bench(
             "print": record.print,
         }
     stations = queries.stations(record)
-    current = _current(stations, station_pk or _requested(request)) if open_now else None
+    standing = computed.standing if computed else remembered.standing(record, stations)
+    chosen = station_pk or _requested(request)
+    current = _current(stations, chosen, standing) if open_now else None
     return context | {
+        "memory": words.memory_text(record, standing, request.user.units),
+        "rests_on": words.rests_on_text(record) if standing else "",
+        "is_enough": standing is not None and standing.next_station is None,
         "stations": stations,
         "current": current,
         "pulled": sum(1 for s in stations if s.held),
@@ -181,10 +185,18 @@ def _requested(request: Request) -> int | None:
     return whole(text)
 
 
-def _current(stations: list[PullStation], station_pk: int | None) -> PullStation:
-    """The station asked for, else the first without a strip."""
-    query = [s for s in stations if s.pk == station_pk]
-    return query[0] if query else next((s for s in stations if s.held is None), None)
+def _current(
+    stations: list[PullStation], station_pk: int | None, standing: StandingStrips | None
+) -> PullStation | None:
+    """The station that was chosen, else the one that tells most of a known press, else the first
+    without a strip.
+    """
+    chosen = next((s for s in stations if s.pk == station_pk), None)
+    if chosen is not None:
+        return chosen
+    if standing is None:
+        return next((s for s in stations if s.held is None), None)
+    return None if standing.next_station is None else stations[standing.next_station]
 
 
 def _after(

@@ -1,13 +1,16 @@
 """Pressure maps in words: what they say and what to do."""
 
 from tempermark.core.pressure.map.level import Hollow
-from tempermark.core.pressure.press.contact import (
-    chance_in,
-)
+from tempermark.core.pressure.memory.changes import pressure_changes
+from tempermark.core.pressure.memory.recall import RecalledPressure
+from tempermark.core.pressure.memory.steps import StandingStrips
+from tempermark.core.pressure.press.contact import chance_in
 from tempermark.web.kit.drawing.places import place_words
-from tempermark.web.kit.figures import NO_BREAK, length_text, size_text
+from tempermark.web.kit.figures import NO_BREAK, chance_text, day_text, length_text, size_text
 from tempermark.web.kit.units import Units
 from tempermark.web.pressure.mapping import Mapped
+from tempermark.web.pressure.maps import remembered
+from tempermark.web.pressure.models import PressureSurvey
 from tempermark.web.pressure.setting.words import ENOUGH_STRIPS, class_text, contact_text, sure_text
 
 
@@ -23,7 +26,8 @@ def mapped_headline(computed: Mapped, name: str) -> str:
     if parts:
         return f"{name} {' and '.join(parts)}."
     if computed.verdict == "pass":
-        loose = computed.pull is not None and computed.strips < ENOUGH_STRIPS
+        few = computed.strips < ENOUGH_STRIPS and computed.standing is None
+        loose = computed.pull is not None and few
         return f"{name} presses evenly{', as far as these strips show' if loose else ''}."
     if computed.pull is not None and computed.pull.tilt is None:
         return f"Too few strips to tell whether {name} is level."
@@ -44,6 +48,58 @@ def mapped_lead(computed: Mapped, units: Units) -> str:
     mean = contact_text(computed.contact, units)
     parts.append(f"On average {mean}: {class_text(computed.contact.value)}{sure}")
     return ". ".join(p for p in parts if p) + "."
+
+
+def memory_text(survey: PressureSurvey, standing: StandingStrips | None, units: Units) -> str:
+    """Whether a known press is as before, or what has happened; that an earlier map it rests on
+    was changed. Empty where nothing is known.
+    """
+    before = remembered.earlier(survey.element, survey.taken_at) if standing else []
+    if standing is None or not before:
+        return ""
+    text = _as_before(standing, day_text(before[0].taken_at), units)
+    changed = (survey.memory or {}).get("changed_on")
+    if not changed:
+        return text
+    return f"{text} A map that this one rests on was changed on {changed}: it was computed again."
+
+
+def _as_before(standing: StandingStrips, day: str, units: Units) -> str:
+    found = standing.recalled
+    count = len(found.place_mm)
+    if not count:
+        return f"The map of {day} is remembered. A change would show best at the marked station."
+    strips = f"{count} strip{'' if count == 1 else 's'}"
+    if found.unchanged < 0.5:
+        on = "" if standing.next_station is None else "; pull on"
+        return f"Not as before: {change_text(found, units)}{on}."
+    if standing.next_station is not None:
+        return f"So far as on {day}: {strips}."
+    sure = chance_text(found.unchanged)
+    return f"As on {day} as far as strips show, {sure} sure: {strips}."
+
+
+def change_text(found: RecalledPressure, units: Units) -> str:
+    """The likeliest of what may have happened to a closed press."""
+    change, changes = found.change, pressure_changes()
+    if change.all_new > change.chance.sum():
+        return "nothing is where it was. Was the pad changed? Then note it on the press’s page"
+    best = int(change.chance.argmax())
+    kind, at = changes.kind[best], changes.at[best]
+    size = length_text(abs(float(found.strength_mm[best])), units, 1)
+    if kind == "side":
+        low = {(0.0, 0.5): "left", (1.0, 0.5): "right", (0.5, 0.0): "front", (0.5, 1.0): "back"}
+        return f"the {low[tuple(at.tolist())]} is pressed less, by about {size} across the platen"
+    place = place_words(float(at[0]), float(at[1]))
+    if kind == "corner":
+        return f"the {place.removesuffix(' corner')} corner is pressed less, by about {size}"
+    return f"the pad gives way by about {size} at the {place}"
+
+
+def rests_on_text(survey: PressureSurvey) -> str:
+    """The earlier maps that a map by a few strips rests on."""
+    days = (day_text(one.taken_at) for one in remembered.earlier(survey.element, survey.taken_at))
+    return ", ".join(days)
 
 
 def tilt_text(value_mm: float, sd_mm: float, sides: tuple[str, str], units: Units) -> str:

@@ -1,0 +1,1 @@
+"""What a platen's earlier pressure maps say of it today, and whether something new has happened."""

@@ -1,0 +1,268 @@
+"""A closed press today, from its earlier maps and today's strips: as it was, or what is new.
+
+One normal vector holds the compression at the sites of all maps and of today. Strips bound it;
+expectation propagation (metrology/map/censored.py) makes of each the normal observation that
+says the same, first of the earlier maps' together, then of today's under each of the changes.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.special import ndtr
+
+from tempermark.core.metrology.map.censored import bounded_normal
+from tempermark.core.metrology.map.usable import Grid
+from tempermark.core.pressure.map.field import (
+    GRID_CELLS,
+    MEAN_MM,
+    STRIP_SD_MM,
+    PressureMap,
+    ResolvedPulls,
+    strip_bounds_mm,
+    trend,
+)
+from tempermark.core.pressure.map.pulls import PULL_STEPS
+from tempermark.core.pressure.memory.changes import pressure_changes
+from tempermark.core.pressure.memory.looks import (
+    MOST_PRESSURE_LOOKS,
+    FoundPressureChanges,
+    PressureLook,
+    PressureRates,
+    Sites,
+    covariance_mm2,
+    of_looks,
+    today,
+)
+from tempermark.core.pressure.press.spring import SpringPad
+
+# From this chance on a change that a map found parts the maps before it from those after.
+PARTS_FROM = 0.5
+# Bounds need no more digits than that, mm; and so many places are computed at once.
+SETTLED_MM, MOST_AT_ONCE = 1e-3, 200
+PULLS = tuple(PULL_STEPS)
+
+
+@dataclass(frozen=True, eq=False)
+class KeptPressure:
+    """What earlier maps tell before today's first strip.
+
+    `inverse` (N, N) and `pull` (N,) carry the sites' normal observations to today.
+    """
+
+    size_mm: tuple[float, float]
+    looks: tuple[PressureLook, ...]
+    rates: PressureRates
+    sites: Sites
+    inverse: np.ndarray
+    pull: np.ndarray
+
+    def today(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Mean (n,) in mm and covariance (n, n) in mm² of the compression at places (n, 2)."""
+        here = today(place_mm)
+        cross = covariance_mm2(here, self.sites, self.size_mm, self.rates)
+        mean = here.expected_mm(self.size_mm, MEAN_MM) + cross @ self.pull
+        own = covariance_mm2(here, here, self.size_mm, self.rates)
+        return mean, own - cross @ self.inverse @ cross.T
+
+
+def keep_pressure(
+    looks: list[PressureLook], size_mm: tuple[float, float], rates: PressureRates
+) -> KeptPressure:
+    """What the newest looks at a platen of a size in mm tell of it. Raises ValueError without."""
+    newest = _since_all_new(sorted(looks, key=lambda one: one.days_ago)[:MOST_PRESSURE_LOOKS])
+    sites = of_looks(newest)
+    covariance = covariance_mm2(sites, sites, size_mm, rates)
+    covariance = covariance + _before_changes(newest, sites, size_mm)
+    mean = sites.expected_mm(size_mm, MEAN_MM)
+    low, high, sd = (
+        np.concatenate([getattr(one, name) for one in newest])
+        for name in ("low_mm", "high_mm", "sd_mm")
+    )
+    found = bounded_normal(mean, covariance, low, high, sd, SETTLED_MM)
+    inverse = np.linalg.inv(covariance + _noise(found))
+    return KeptPressure(size_mm, newest, rates, sites, inverse, inverse @ (found.seen - mean))
+
+
+def _since_all_new(looks: list[PressureLook]) -> tuple[PressureLook, ...]:
+    """The looks back to the first at which all was new; those before are of another pad."""
+    for number, look in enumerate(looks):
+        if look.change is not None and look.change.all_new >= PARTS_FROM:
+            return tuple(looks[: number + 1])
+    return tuple(looks)
+
+
+def _before_changes(
+    looks: tuple[PressureLook, ...], sites: Sites, size_mm: tuple[float, float]
+) -> np.ndarray:
+    """Covariance (N, N) in mm² of what older looks lack of changes that later ones found."""
+    changes = pressure_changes()
+    course = changes.course(sites.place_mm, size_mm)
+    found = np.zeros((len(course),) * 2)
+    for number, look in enumerate(looks):
+        if look.change is not None and look.change.any >= PARTS_FROM:
+            older = course * (sites.look > number)[:, None]
+            size = look.change.chance * (changes.mean_mm**2 + changes.spread_mm**2)
+            found += (older * size) @ older.T
+    return found
+
+
+@dataclass(frozen=True, eq=False)
+class RecalledPressure:
+    """The closed press after today's strips at places (n, 2) in mm; n may be 0.
+
+    `weight` (1 + J + 1,) are the chances that nothing is new, of each change, and that all is:
+    the H hypotheses. `missed_mm` (H, n) is what the strips' normal observations lack of what each
+    expected, `inverse` (H, n, n) that of their covariance; `strength_mm` (J,) how strong each
+    change is, in mm, if it is the one.
+    """
+
+    kept: KeptPressure
+    pad: SpringPad
+    place_mm: np.ndarray
+    weight: np.ndarray
+    missed_mm: np.ndarray
+    inverse: np.ndarray
+    strength_mm: np.ndarray
+
+    @property
+    def unchanged(self) -> float:
+        """The chance that nothing new has happened."""
+        return float(self.weight[0])
+
+    @property
+    def change(self) -> FoundPressureChanges:
+        """What may be new."""
+        return FoundPressureChanges(self.weight[1:-1], float(self.weight[-1]))
+
+    def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Mean (m,) in mm and covariance (m, m) in mm² of the compression at places (m, 2), over
+        all that may have happened.
+        """
+        means, covariances = self._under(place_mm)
+        mean = self.weight @ means
+        off = means - mean
+        within = np.tensordot(self.weight, covariances, axes=1)
+        return mean, within + (self.weight[:, None] * off).T @ off
+
+    def pull_chance(self, place_mm: np.ndarray) -> np.ndarray:
+        """Chance (H, m, 4) of each pull (free, drags, holds, tears) of a strip at places (m, 2) in
+        mm, under each hypothesis.
+        """
+        low, high = strip_bounds_mm(self.pad, list(PULLS))
+        means, covariances = self._under(place_mm)
+        variance = np.diagonal(covariances, axis1=1, axis2=2)
+        spread = np.sqrt(np.maximum(variance, 0.0) + STRIP_SD_MM**2)[..., None]
+        below = ndtr((high - means[..., None]) / spread)
+        found = below - ndtr((low - means[..., None]) / spread)
+        return np.asarray(np.clip(found, 1e-9, 1.0))
+
+    def _under(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Means (H, m) in mm and covariances (H, m, m) in mm² at places under each hypothesis."""
+        count = len(place_mm)
+        mean, whole = _before_each(self.kept, np.vstack([place_mm, self.place_mm]))
+        cross, own = whole[:, :count, count:], whole[:, :count, :count]
+        gain = cross @ self.inverse
+        moved = (gain @ self.missed_mm[..., None])[..., 0]
+        return mean[:, :count] + moved, own - gain @ np.swapaxes(cross, 1, 2)
+
+    def spread(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Mean and standard deviation (m,) in mm of the compression at places (m, 2)."""
+        parts = [
+            self.moments(place_mm[first : first + MOST_AT_ONCE])
+            for first in range(0, len(place_mm), MOST_AT_ONCE)
+        ]
+        variance = np.concatenate([covariance.diagonal() for _, covariance in parts])
+        return np.concatenate([mean for mean, _ in parts]), np.sqrt(np.maximum(variance, 1e-6))
+
+    @cached_property
+    def plane(self) -> tuple[np.ndarray, np.ndarray]:
+        """Mean and standard deviation (4,) in mm of the trend through the map: its level, how much
+        more the right is compressed than the left, the back than the front, and a hollow, which
+        is negative.
+        """
+        lines = (np.arange(9) + 0.5) / 9
+        x, y = (a.ravel() for a in np.meshgrid(*(lines * size for size in self.kept.size_mm)))
+        place = np.column_stack([x, y])
+        mean, covariance = self.moments(place)
+        through = np.linalg.pinv(trend(place, self.kept.size_mm))
+        spread = np.sqrt(np.maximum((through @ covariance * through).sum(axis=1), 0.0))
+        return through @ mean, spread
+
+
+def recall_pressure(
+    kept: KeptPressure, now: PressureLook | None, pad: SpringPad
+) -> RecalledPressure:
+    """The closed press after what was found today; None before the first strip."""
+    changes, chance = pressure_changes(), chance_before(kept)
+    if now is None:
+        none = np.zeros((len(chance), 0))
+        nothing = np.zeros((len(chance), 0, 0))
+        return RecalledPressure(kept, pad, np.zeros((0, 2)), chance, none, nothing, changes.mean_mm)
+    mean, covariance = _before_each(kept, now.place_mm)
+    found = bounded_normal(mean, covariance, now.low_mm, now.high_mm, now.sd_mm, SETTLED_MM)
+    log_weight = np.log(chance) + found.log_chance
+    weight = np.exp(log_weight - log_weight.max())
+    inverse = np.linalg.inv(covariance + _noise(found))
+    missed = found.seen - mean
+    course = changes.course(now.place_mm, kept.size_mm).T
+    pulled = (course * (inverse[1:-1] @ missed[1:-1, :, None])[..., 0]).sum(axis=1)
+    strength = changes.mean_mm + changes.spread_mm**2 * pulled
+    return RecalledPressure(
+        kept, pad, now.place_mm, weight / weight.sum(), missed, inverse, strength
+    )
+
+
+def resolved(found: RecalledPressure) -> ResolvedPulls:
+    """The map of the whole platen and the plane through it, in mm."""
+    grid = Grid(*found.kept.size_mm, *GRID_CELLS)
+    mean, sd = found.spread(grid.places_mm)
+    plane, plane_sd = found.plane
+    return ResolvedPulls(
+        PressureMap(grid, found.pad, grid.shaped(mean), grid.shaped(sd)),
+        mean_mm=float(mean.mean()),
+        mean_sd_mm=float(plane_sd[0]),
+        right_mm=float(plane[1]),
+        right_sd_mm=float(plane_sd[1]),
+        back_mm=float(plane[2]),
+        back_sd_mm=float(plane_sd[2]),
+        hollow_mm=float(-plane[3]),
+        hollow_sd_mm=float(plane_sd[3]),
+    )
+
+
+def chance_before(kept: KeptPressure) -> np.ndarray:
+    """The chances (1 + J + 1,) before the first strip: no change, each change, all new. What the
+    newest map could not rule out may still be there.
+    """
+    changes, new, newest = pressure_changes(), kept.rates.new_chance, kept.looks[0].change
+    all_new = 1 - float(changes.chance.sum())
+    found = np.concatenate([[1 - new], new * changes.chance, [new * all_new]])
+    if newest is None or newest.any >= PARTS_FROM:
+        return found
+    left = 1 - newest.any
+    found[1:-1] = found[1:-1] * left + (1 - new) * newest.chance
+    found[-1] = found[-1] * left + (1 - new) * newest.all_new
+    found[0] *= left
+    return np.asarray(found)
+
+
+def _before_each(kept: KeptPressure, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Means (H, n) in mm and covariances (H, n, n) in mm² at places before today's strips: with
+    nothing new, under each change, and with all new.
+    """
+    changes, here = pressure_changes(), today(place_mm)
+    usual, covariance = kept.today(place_mm)
+    course = changes.course(place_mm, kept.size_mm).T
+    lifted = changes.spread_mm[:, None, None] ** 2 * course[:, :, None] * course[:, None, :]
+    of_new = here.expected_mm(kept.size_mm, MEAN_MM)
+    own = covariance_mm2(here, here, kept.size_mm, kept.rates)
+    return (
+        np.vstack([usual, usual + changes.mean_mm[:, None] * course, of_new]),
+        np.concatenate([covariance[None], covariance + lifted, own[None]]),
+    )
+
+
+def _noise(found: BoundedNormal) -> np.ndarray:
+    """Covariance (..., n, n) in mm² of the normal observations."""
+    return np.asarray(np.eye(found.precision.shape[-1]) / found.precision[..., None, :])

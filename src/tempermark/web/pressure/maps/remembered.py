@@ -1,0 +1,228 @@
+"""What earlier pressure maps of an element tell of it, as the core's memory takes them."""
+
+from dataclasses import asdict, dataclass, replace
+from datetime import datetime, timedelta
+from functools import lru_cache
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+from django.db.models import Count, Q
+from django.utils import timezone
+
+from tempermark.core.pressure.map.level import pinch_mm
+from tempermark.core.pressure.memory.changes import pressure_changes
+from tempermark.core.pressure.memory.learning import FallStep, learned_pressure
+from tempermark.core.pressure.memory.looks import (
+    MOST_PRESSURE_LOOKS,
+    FoundPressureChanges,
+    PressureLook,
+    PressureRates,
+    strips_look,
+)
+from tempermark.core.pressure.memory.recall import KeptPressure, keep_pressure, recall_pressure
+from tempermark.core.pressure.memory.steps import StandingStrips, look_on_strips
+from tempermark.web.kit.forms.moments import CLOCK_SKEW
+from tempermark.web.measure.surveys.grids import KNOWN
+from tempermark.web.presses.history import map_since
+from tempermark.web.presses.models import Element, PressKind
+from tempermark.web.pressure import queries
+from tempermark.web.pressure.maps.prints import pad_then, printed
+from tempermark.web.pressure.models import MapKind, PressureSurvey
+
+# What is remembered begins with a map of the whole platen.
+FEWEST_IN_FIRST = 9
+# Of a print so many cells each way are remembered.
+PRINT_LINES = 5
+# Older maps say little of how a press moves.
+LOOK_BACK = timedelta(days=720)
+MOST_OF_KIND = 400
+SECONDS_PER_DAY = 86_400
+# What an earlier map says, to tell whether it was changed since.
+SHOWN = ("mean_kpa", "right_mm", "back_mm")
+
+
+def earlier(element: Element, when: datetime | None = None) -> list[PressureSurvey]:
+    """Finished pressure maps of an element before a moment (now), newest first, the last of its
+    whole platen among them; nothing without one, nor from before its pad was changed.
+    """
+    when = when or timezone.now() + CLOCK_SKEW
+    live = Q(stations__pulls__isnull=False, stations__pulls__taken_back_at=None)
+    rows = queries.surveys(element).filter(taken_at__lt=when).select_related("print")
+    since = map_since(element, when)
+    if since is not None:
+        rows = rows.filter(taken_at__gte=since)
+    rows = rows.annotate(places=Count("stations", filter=live, distinct=True))
+    whole = Q(kind=MapKind.PRINT) | Q(places__gte=FEWEST_IN_FIRST)
+    first = rows.filter(whole).first()
+    if first is None:
+        return []
+    newest: list[Any] = list(rows[:MOST_PRESSURE_LOOKS])
+    # Short maps alone do not push out the whole one that they rest on.
+    return newest if first in newest else [*newest[:-1], first]
+
+
+def is_known(element: Element) -> bool:
+    """Whether enough is remembered of an element for a map by a few strips."""
+    return bool(earlier(element))
+
+
+@dataclass(frozen=True)
+class _Earlier:
+    """An earlier map as something that can be looked up."""
+
+    pk: int
+    version: tuple[str, ...]
+    days_ago: float
+    pinch_mm: float
+
+
+def kept(survey: PressureSurvey) -> KeptPressure | None:
+    """What the maps before one tell of its element; None without any."""
+    before = earlier(survey.element, survey.taken_at)
+    if not before:
+        return None
+    size = (survey.element.width_mm, survey.element.height_mm)
+    begun = (survey.memory or {}).get("rates")
+    rates = PressureRates(**begun) if begun else rates_of(survey.element, survey.taken_at)
+    return _kept(tuple(_row(one, survey) for one in before), size, rates)
+
+
+def _row(one: PressureSurvey, now: PressureSurvey) -> _Earlier:
+    days = (now.taken_at - one.taken_at).total_seconds() / SECONDS_PER_DAY
+    pinch = 0.0
+    if now.element.press.kind == PressKind.CLAMSHELL:
+        pinch = pinch_mm(one.stack_mm - now.stack_mm, now.element.height_mm)
+    version = tuple(str(getattr(one, field.attname)) for field in one._meta.concrete_fields)
+    return _Earlier(one.pk, version, round(days, 3), round(pinch, 3))
+
+
+@lru_cache(maxsize=16)
+def _kept(
+    rows: tuple[_Earlier, ...], size_mm: tuple[float, float], rates: PressureRates
+) -> KeptPressure:
+    """Every strip of a map asks for the same."""
+    looks = [
+        replace(_look(row.pk, row.version), days_ago=row.days_ago, pinch_mm=row.pinch_mm)
+        for row in rows
+    ]
+    return keep_pressure(looks, size_mm, rates)
+
+
+@lru_cache(maxsize=128)
+def _look(pk: int, _version: tuple[str, ...]) -> PressureLook:
+    """A finished map as taken; read once for each version of it."""
+    return as_look(PressureSurvey.objects.select_related("element__press", "print").get(pk=pk))
+
+
+def as_look(survey: PressureSurvey) -> PressureLook:
+    """A map's strips, or some cells of its print, and what it found to be new."""
+    if survey.kind == MapKind.PRINT:
+        found = _cells(survey)
+    else:
+        read = [s for s in queries.stations(survey) if s.held is not None]
+        place = np.array([[s.x_mm, s.y_mm] for s in read], float).reshape(-1, 2)
+        found = strips_look(place, [s.held.pull for s in read], pad_then(survey))
+    memory = survey.memory or {}
+    chance = np.array(memory.get("change", ()), float)
+    if len(chance) != len(pressure_changes().kind):
+        return found
+    return replace(found, change=FoundPressureChanges(chance, float(memory["all_new"])))
+
+
+def _cells(survey: PressureSurvey) -> PressureLook:
+    """Cells of a print, evenly spread."""
+    found, _, summary = printed(survey)
+    rows, columns = found.darkness.shape
+    share = (np.arange(PRINT_LINES) + 0.5) / PRINT_LINES
+    picked = np.ix_((share * rows).astype(int), (share * columns).astype(int))
+    at = np.arange(rows * columns).reshape(rows, columns)[picked].ravel()
+    low, high, sd = (np.asarray(of)[at] for of in (summary.low_mm, summary.high_mm, summary.sd_mm))
+    return PressureLook(found.places_mm[at], low, high, sd, 0.0)
+
+
+def standing(survey: PressureSurvey, stations: list[Any]) -> StandingStrips | None:
+    """Where a map by a few strips stands; None for another, or where nothing is remembered."""
+    if survey.grid != KNOWN or (before := kept(survey)) is None:
+        return None
+    place = np.array([[s.x_mm, s.y_mm] for s in stations], float)
+    pulls = {number: s.held.pull for number, s in enumerate(stations) if s.held is not None}
+    return look_on_strips(before, place, pulls, pad_then(survey))
+
+
+def begin(survey: PressureSurvey) -> dict[str, Any]:
+    """What a map of a known element is to remember from its start."""
+    return {"rates": asdict(rates_of(survey.element, survey.taken_at))}
+
+
+def note(survey: PressureSurvey) -> dict[str, Any]:
+    """What a map found to be new, and which maps that rests on, to be kept with it; nothing for the
+    first of all.
+    """
+    before = kept(survey)
+    if before is None:
+        return {}
+    found = recall_pressure(before, as_look(survey), pad_then(survey))
+    return {
+        "unchanged": round(found.unchanged, 4),
+        "change": [round(float(chance), 5) for chance in found.change.chance],
+        "all_new": round(found.change.all_new, 5),
+        "rests_on": rests_on(survey),
+        "rates": asdict(before.rates),
+    }
+
+
+def rests_on(survey: PressureSurvey) -> list[dict[str, Any]]:
+    """Which maps one rests on, as they were, so that a later change of them shows."""
+    return [
+        {"survey": one.pk} | {name: round(getattr(one, name) or 0.0, 3) for name in SHOWN}
+        for one in earlier(survey.element, survey.taken_at)
+    ]
+
+
+def later_on(survey: PressureSurvey) -> list[PressureSurvey]:
+    """Finished maps of the element that rest on one."""
+    rows = queries.surveys(survey.element).filter(taken_at__gt=survey.taken_at)
+    named = rows.filter(memory__rests_on__contains=[{"survey": survey.pk}])
+    return list(named.select_related("print").order_by("taken_at"))
+
+
+def rates_of(element: Element, when: datetime) -> PressureRates:
+    """How an element moves, by its own maps before a moment and those of presses of its kind."""
+    rows = (
+        PressureSurvey.objects.filter(
+            element__press__kind=element.press.kind,
+            taken_at__lt=when,
+            taken_at__gte=when - LOOK_BACK,
+        )
+        .exclude(finished_at=None)
+        .exclude(right_mm=None)
+        .order_by("-taken_at")
+        .values(
+            "element_id", "taken_at", "right_mm", "right_sd_mm", "back_mm", "back_sd_mm", "memory"
+        )[:MOST_OF_KIND]
+    )
+    by_element: dict[int, list[dict[str, Any]]] = {}
+    for row in reversed(rows):
+        by_element.setdefault(row["element_id"], []).append({**row})
+    steps = {
+        pk: [step for pair in pairwise(of) for step in _steps(*pair)]
+        for pk, of in by_element.items()
+    }
+    judged = [row["memory"] for of in by_element.values() for row in of if row["memory"]]
+    new = sum(memory.get("unchanged", 1.0) < 0.5 for memory in judged)
+    of_kind = [step for of in steps.values() for step in of]
+    return learned_pressure(steps.get(element.pk, []), of_kind, new, len(judged))
+
+
+def _steps(first: dict[str, Any], then: dict[str, Any]) -> list[FallStep]:
+    """How the fall each way moved from one map to the next."""
+    days = (then["taken_at"] - first["taken_at"]).total_seconds() / SECONDS_PER_DAY
+    return [
+        FallStep(
+            days,
+            then[f"{way}_mm"] - first[f"{way}_mm"],
+            float(np.hypot(then[f"{way}_sd_mm"] or 0.0, first[f"{way}_sd_mm"] or 0.0)),
+        )
+        for way in ("right", "back")
+    ]
