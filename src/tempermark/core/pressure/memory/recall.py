@@ -11,7 +11,7 @@ from functools import cached_property
 import numpy as np
 from scipy.special import ndtr
 
-from tempermark.core.metrology.map.censored import bounded_normal
+from tempermark.core.metrology.map.censored import BoundedNormal, bounded_normal
 from tempermark.core.metrology.map.usable import Grid
 from tempermark.core.pressure.map.field import (
     GRID_CELLS,
