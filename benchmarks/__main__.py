@@ -23,7 +23,7 @@ NAMES = (
 # Minutes long, or in need of a running demo: only when named.
 BY_NAME_ONLY = NAMES[NAMES.index("search") :]
 # A benchmark that goes on in another file, for minutes: when named.
-CONTINUED = {"adaptive": "histories"}
+CONTINUED = {"adaptive": ("histories", "pressure_histories")}
 
 
 def main(names: list[str]) -> int:
@@ -35,8 +35,8 @@ def main(names: list[str]) -> int:
     for name in names or [n for n in NAMES if n not in BY_NAME_ONLY]:
         print(f"== {name}")
         importlib.import_module(f"benchmarks.{name}").run()
-        if name in CONTINUED and names:
-            importlib.import_module(f"benchmarks.{CONTINUED[name]}").run()
+        for more in CONTINUED.get(name, ()) if names else ():
+            importlib.import_module(f"benchmarks.{more}").run()
     return 0
 
 

@@ -10,8 +10,6 @@ from hypothesis import settings
 from tests.support import room
 from tests.support.databases import empty_tables, own_database
 
-# What was imported stays to the end: it need not be looked through again and again.
-gc.freeze()
 gc.set_threshold(20_000, 20, 20)
 
 # No test is timed, and a run today tries what a run tomorrow tries.
@@ -21,6 +19,12 @@ settings.load_profile("room")
 
 TransactionTestCase._fixture_teardown = empty_tables
 RENDER = Template._render
+
+
+def pytest_collection_finish():
+    """What was imported stays to the end: it need not be looked through again and again."""
+    gc.collect()
+    gc.freeze()
 
 
 @pytest.fixture(scope="session")

@@ -112,6 +112,40 @@ def test_map_by_strips(signed_in, blanks):
     isla.wait(lambda: PressureSurvey.objects.get().verdict == "fail")
 
 
+def test_a_known_press_is_pulled_in_a_few_strips(signed_in, blanks):
+    """After a whole map the page leads from station to station, and says when it is enough."""
+    isla = signed_in
+    isla.go(f"{PAGE}strips/")
+    tab_to(isla, "stack_mm").send_keys(Keys.BACKSPACE * 4, "1,1", Keys.ENTER)
+    isla.wait(lambda: isla.station() == "A1")
+    for _ in range(9):
+        before = isla.find("#entry-box").text
+        isla.type("2", Keys.ENTER)
+        isla.wait(lambda before=before: isla.find("#entry-box").text != before)
+    isla.sees("All 9 strips are pulled.")
+    isla.press("Finish the map")
+    isla.sees("Heron presses evenly.")
+    isla.go(f"{PAGE}strips/")
+    tab_to(isla, "stack_mm").send_keys(Keys.ENTER)
+    isla.sees("is remembered")
+    for _ in range(9):
+        before = isla.find("#entry-box").text
+        if "are enough" in before:
+            break
+        isla.type("2", Keys.ENTER)
+        isla.wait(lambda before=before: isla.find("#entry-box").text != before)
+    isla.sees("as far as strips show")
+    tab_to(isla, "Finish the map")
+    isla.type(Keys.ENTER)
+    isla.wait(lambda: PressureSurvey.objects.first().verdict == "pass")
+    isla.sees("Open it again")
+    isla.open_details("Why")
+    isla.sees("Rests also on")
+    survey = PressureSurvey.objects.first()
+    assert survey.grid == "known"
+    assert survey.stations.filter(pulls__isnull=False).count() < 9
+
+
 def test_a_button_is_drawn_where_it_is_tapped(signed_in, blanks):
     isla = signed_in
     blank = room.blank(name="Shirt", thickness_mm=2.0, width_mm=480, height_mm=560)

@@ -1,4 +1,4 @@
-"""What the pages of a database that was just upgraded answer, as JSON; run by its shell."""
+"""A database is upgraded, and what its pages then answer as JSON; run by its shell."""
 
 import json
 
@@ -38,8 +38,9 @@ def answers() -> dict[str, int]:
     return {page: leads.get(page).status_code for page in pages}
 
 
-def look() -> None:
-    """Print it."""
+def upgrade_and_look() -> None:
+    """Do it, and print what is seen."""
+    call_command("migrate", verbosity=0)
     setup_test_environment()
     call_command("makemigrations", check=True, dry_run=True, verbosity=0)
     fit = fit_of_database()

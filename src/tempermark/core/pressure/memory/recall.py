@@ -244,7 +244,7 @@ def chance_before(kept: KeptPressure) -> np.ndarray:
     found[1:-1] = found[1:-1] * left + (1 - new) * newest.chance
     found[-1] = found[-1] * left + (1 - new) * newest.all_new
     found[0] *= left
-    return np.asarray(found)
+    return np.asarray(found / found.sum())
 
 
 def _before_each(kept: KeptPressure, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -21,7 +21,7 @@ SURE_SAME = 0.5
 # strips are enough. By `./tempermark bench adaptive`: five to six strips, as many right verdicts
 # as nine strips have, and no change missed that nine would show.
 TELLS_LEFT = 0.1
-FEWEST_STRIPS = 3
+FEWEST_STRIPS = 4
 
 
 @dataclass(frozen=True)

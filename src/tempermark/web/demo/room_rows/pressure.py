@@ -1,7 +1,7 @@
 """What the demo's room knows of pressure, drawn from hidden presses like its temperatures."""
 
 import io
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import NAMESPACE_URL, uuid5
@@ -11,15 +11,17 @@ from PIL import Image
 
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.accounts.models import User
-from tempermark.web.measure.surveys.grids import grid_places
+from tempermark.web.measure.surveys.grids import KNOWN, grid_places
 from tempermark.web.presses.models import Element, Press
-from tempermark.web.pressure import actions
+from tempermark.web.pressure import actions, queries
 from tempermark.web.pressure.maps import actions as map_actions
+from tempermark.web.pressure.maps import remembered
 from tempermark.web.pressure.models import (
     ContactReading,
     KnobLesson,
     PressureState,
     PressureSurvey,
+    PullStation,
     RaisedPart,
     WearNote,
 )
@@ -33,6 +35,8 @@ SHIMS_MM = (0.0, 1.0, 2.0, 4.0)
 STRIP_FROM_KPA = (2.0, 15.0, 70.0)
 STRIPS = ("free", "drags", "holds", "tears")
 # Press, days ago, stack and how its pad is pressed at shares x, y: mm of compression.
+# Heron's newest was pulled as that of a known press.
+KNOWN_AGAIN = ("heron", 6)
 STRIP_MAPS = (
     ("heron", 68, 1.1, lambda x, y: 1.45 + 0.1 * (x - 0.5)),
     ("heron", 34, 1.1, lambda x, y: 1.40 + 0.1 * (y - 0.5)),
@@ -58,7 +62,8 @@ def build_pressure(technician: User, noon: datetime) -> None:
     _grebe(technician, noon, rng)
     _heron(technician, noon)
     for slug, age, stack_mm, shape in STRIP_MAPS:
-        _strips(technician, slug, noon - timedelta(days=age), stack_mm, shape)
+        grid = KNOWN if (slug, age) == KNOWN_AGAIN else "3x3"
+        _strips(technician, slug, noon - timedelta(days=age), stack_mm, shape, grid)
     _print(technician, noon - timedelta(days=9), rng)
     _plover(technician, noon)
     _sleeves(noon)
@@ -117,14 +122,19 @@ def _set(person: User, press: Press, load: Load) -> PressureState:
 
 
 def _strips(
-    person: User, slug: str, when: datetime, stack_mm: float, shape: Callable[..., Any]
+    person: User,
+    slug: str,
+    when: datetime,
+    stack_mm: float,
+    shape: Callable[..., Any],
+    grid: str,
 ) -> None:
     element = Element.objects.get(press__slug=slug, role__in=("upper", "sleeve"))
     places = grid_places("3x3", element.width_mm, element.height_mm)
     survey = map_actions.start_pulls(
-        person, element, "3x3", places, {"stack_mm": stack_mm, "taken_at": when, "note": ""}
+        person, element, grid, places, {"stack_mm": stack_mm, "taken_at": when, "note": ""}
     )
-    for station in survey.stations.all():
+    for station in _pulled(survey):
         deep = shape(station.x_mm / element.width_mm, station.y_mm / element.height_mm)
         share = max(deep, 0.0) / 8.0
         step = int(np.searchsorted(STRIP_FROM_KPA, 144.0 * share / (1 - share), side="right"))
@@ -132,6 +142,19 @@ def _strips(
         map_actions.enter_pull(person, station, STRIPS[step], key)
     map_actions.finish(person, survey)
     PressureSurvey.objects.filter(pk=survey.pk).update(finished_at=when)
+
+
+def _pulled(survey: PressureSurvey) -> Iterator[PullStation]:
+    """Every station; of a known press those that it leads to."""
+    if survey.grid != KNOWN:
+        yield from survey.stations.all()
+        return
+    while True:
+        stations = queries.stations(survey)
+        standing = remembered.standing(survey, stations)
+        if standing is None or standing.next_station is None:
+            return
+        yield stations[standing.next_station]
 
 
 def _print(person: User, when: datetime, rng: np.random.Generator) -> None:

@@ -31,21 +31,21 @@ def load_shipped_recipes() -> int:
     newest = {}
     for version in RecipeVersion.objects.select_related("recipe").order_by("number"):
         newest[version.recipe.slug] = version
-    changed = 0
-    for sheet in shipped_recipes():
-        slug = slugify(sheet.name)
-        version = newest.get(slug)
-        if version is None:
-            recipe = Recipe.objects.create(
-                name=sheet.name, slug=slug, method=sheet.method, blank_kind=sheet.blank_kind
-            )
-            add_version(recipe, sheet, None, "shipped starting point")
-        elif version.recipe.starting_point and _is_revised(version, sheet):
-            add_version(version.recipe, sheet, None, "shipped starting point, revised")
-        else:
-            continue
-        changed += 1
-    return changed
+    by_slug = {slugify(sheet.name): sheet for sheet in shipped_recipes()}
+    added = Recipe.objects.bulk_create(
+        Recipe(name=sheet.name, slug=slug, method=sheet.method, blank_kind=sheet.blank_kind)
+        for slug, sheet in by_slug.items()
+        if slug not in newest
+    )
+    first = "shipped starting point"
+    versions = [_version(recipe, by_slug[recipe.slug], 1, None, first) for recipe in added]
+    for slug, version in newest.items():
+        sheet = by_slug.get(slug)
+        if sheet and version.recipe.starting_point and _is_revised(version, sheet):
+            next_number, revised = version.number + 1, f"{first}, revised"
+            versions.append(_version(version.recipe, sheet, next_number, None, revised))
+    RecipeVersion.objects.bulk_create(versions)
+    return len(versions)
 
 
 def _is_revised(newest: RecipeVersion, sheet: Sheet) -> bool:
@@ -73,15 +73,24 @@ def add_version(recipe: Recipe, sheet: Sheet, user: User, change: str) -> Recipe
     """The next version of a recipe, with the summary of its main press; schools that are called
     equal get the dwells their own stack needs.
     """
+    newest = recipe.versions.order_by("-number").first()
+    version = _version(recipe, sheet, newest.number + 1 if newest else 1, user, change)
+    version.save()
+    return version
+
+
+def _version(
+    recipe: Recipe, sheet: Sheet, number: int, user: User | None, change: str
+) -> RecipeVersion:
     sheet = _with_dwells(sheet)
     main = sheet.main
     low_c, high_c = main.temperature_c
     low_s, high_s = main.time_s
-    newest = recipe.versions.order_by("-number").first()
     peel = next((step.peel for step in sheet.steps if step.kind == "peel"), "")
-    return RecipeVersion.objects.create(
+    steps, schools = _as_stored(sheet)
+    return RecipeVersion(
         recipe=recipe,
-        number=newest.number + 1 if newest else 1,
+        number=number,
         low_c=low_c,
         high_c=high_c,
         low_s=low_s,
@@ -89,8 +98,8 @@ def add_version(recipe: Recipe, sheet: Sheet, user: User, change: str) -> Recipe
         pressure=main.pressure,
         peel=main.peel or peel,
         stack=list(main.stack),
-        steps=[to_dict(step) for step in sheet.steps],
-        schools=[to_dict(school) for school in sheet.schools],
+        steps=steps,
+        schools=schools,
         cautions=list(sheet.cautions),
         normal=list(sheet.normal),
         faults=list(sheet.faults),

@@ -1,0 +1,280 @@
+"""A closed press that is known: beliefs against the plain joint normal, changes found and named."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.stats import multivariate_normal
+
+from benchmarks import pressure_histories
+from tempermark.core.metrology.map.censored import bounded_normal
+from tempermark.core.pressure.map.field import MEAN_MM
+from tempermark.core.pressure.memory.changes import pressure_changes
+from tempermark.core.pressure.memory.imagined import imagine_closings
+from tempermark.core.pressure.memory.learning import FallStep, learned_pressure
+from tempermark.core.pressure.memory.looks import (
+    FoundPressureChanges,
+    PressureLook,
+    PressureRates,
+    Sites,
+    covariance_mm2,
+    of_looks,
+    strips_look,
+)
+from tempermark.core.pressure.memory.recall import (
+    chance_before,
+    keep_pressure,
+    recall_pressure,
+    resolved,
+)
+from tempermark.core.pressure.memory.steps import look_on_strips, strips_of_known
+from tempermark.core.pressure.press.spring import SpringPad
+
+SIZE = (400.0, 500.0)
+PAD = SpringPad(8.0, 48.0)
+SHARE = np.array([0.06, 0.5, 0.94])
+STATIONS = np.array([(x * SIZE[0], y * SIZE[1]) for y in SHARE for x in SHARE])
+EVEN = ["holds"] * 9
+LEFT_OFF = ["free", "drags", "holds"] * 3
+
+
+def pulls_at(compression_mm):
+    """How strips behave at compressions (n,) in mm."""
+    names, bounds = ["free", "drags", "holds", "tears"], [2.0, 15.0, 70.0]
+    kpa = PAD.pressure_kpa(np.maximum(compression_mm, 0.0))
+    return [names[step] for step in np.searchsorted(bounds, kpa, side="right")]
+
+
+def known(*maps, months=2.0, change=None):
+    """What whole maps tell, the newest first, so many months apart."""
+    looks = [
+        strips_look(STATIONS, pulls, PAD, 30.44 * months * (number + 1))
+        for number, pulls in enumerate(maps)
+    ]
+    looks[0] = replace(looks[0], change=change)
+    return keep_pressure(looks, SIZE, PressureRates())
+
+
+@settings(max_examples=20)
+@given(seed=st.integers(0, 10_000))
+def test_the_chance_of_bounds_is_that_of_the_normal_between_them(seed):
+    rng = np.random.default_rng(seed)
+    root = rng.standard_normal((3, 3))
+    covariance, mean = root @ root.T + 0.3 * np.eye(3), rng.standard_normal(3)
+    low = mean + rng.uniform(-2.0, 0.5, 3)
+    high = low + rng.uniform(0.5, 3.0, 3)
+    found = bounded_normal(mean, covariance, low, high, 0.4)
+    whole = multivariate_normal(mean, covariance + 0.16 * np.eye(3))
+    exact = whole.cdf(high, lower_limit=low)
+    assert found.log_chance == pytest.approx(np.log(exact), abs=0.05)
+
+
+def test_the_chance_of_figures_is_their_density():
+    covariance, mean = np.array([[1.0, 0.4], [0.4, 2.0]]), np.array([0.5, -0.2])
+    seen = np.array([0.9, 0.4])
+    found = bounded_normal(mean, covariance, seen, seen, 0.3)
+    density = multivariate_normal(mean, covariance + 0.09 * np.eye(2)).logpdf(seen)
+    assert found.log_chance == pytest.approx(density + np.log(2 * np.pi), abs=1e-6)
+
+
+def test_several_vectors_at_once_are_each_alone():
+    rng = np.random.default_rng(5)
+    means = rng.standard_normal((4, 3))
+    covariances = np.array([np.eye(3) * scale + 0.2 for scale in (0.5, 1.0, 2.0, 4.0)])
+    low, high = np.array([-1.0, 0.2, -np.inf]), np.array([0.5, np.inf, 0.0])
+    together = bounded_normal(means, covariances, low, high, 0.2, 1e-9)
+    for number in range(4):
+        alone = bounded_normal(means[number], covariances[number], low, high, 0.2, 1e-9)
+        assert together.mean[number] == pytest.approx(alone.mean, abs=1e-6)
+        assert together.log_chance[number] == pytest.approx(float(alone.log_chance), abs=1e-6)
+
+
+def test_unchanged_is_the_joint_normal_conditioned_on_everything_at_once():
+    rng = np.random.default_rng(3)
+    sd = np.full(9, 0.15)
+    figures = [1.5 + 0.3 * rng.standard_normal(9) for _ in range(2)]
+    looks = [
+        PressureLook(STATIONS, value, value, sd, days, pinch_mm=pinch)
+        for value, days, pinch in zip(figures, (60.0, 120.0), (0.0, 0.8), strict=True)
+    ]
+    rates = PressureRates()
+    now = PressureLook(STATIONS[:3], np.full(3, 1.2), np.full(3, 1.2), sd[:3], 0.0)
+    recalled = recall_pressure(keep_pressure(looks, SIZE, rates), now, PAD)
+    there = np.array([[120.0, 333.0], [390.0, 10.0]])
+    mean, covariance = (part[0] for part in recalled._under(there))
+
+    past = of_looks(tuple(looks))
+    both = Sites(
+        np.vstack([there, STATIONS[:3], past.place_mm]),
+        np.concatenate([np.full(5, -1), past.look]),
+        np.concatenate([np.zeros(5), past.days_ago]),
+        np.concatenate([np.zeros(5), past.pinch_mm]),
+    )
+    whole = covariance_mm2(both, both, SIZE, rates)
+    expected = both.expected_mm(SIZE, MEAN_MM)
+    seen = np.concatenate([np.full(3, 1.2), *figures])
+    inner = whole[2:, 2:] + 0.15**2 * np.eye(len(seen))
+    gain = whole[:2, 2:] @ np.linalg.inv(inner)
+    assert mean == pytest.approx(expected[:2] + gain @ (seen - expected[2:]), abs=1e-6)
+    assert covariance == pytest.approx(whole[:2, :2] - gain @ whole[:2, 2:].T, abs=1e-6)
+
+
+def test_before_the_first_strip_the_chances_are_the_rates():
+    chance = chance_before(known(EVEN))
+    assert chance.sum() == pytest.approx(1.0)
+    assert chance[0] == pytest.approx(1 - PressureRates().new_chance)
+    recalled = recall_pressure(known(EVEN), None, PAD)
+    assert recalled.unchanged == pytest.approx(chance[0])
+
+
+def test_what_a_short_map_could_not_rule_out_may_still_be_there():
+    kinds = len(pressure_changes().kind)
+    left = np.zeros(kinds)
+    left[0] = 0.3
+    chance = chance_before(known(EVEN, change=FoundPressureChanges(left, 0.0)))
+    assert chance.sum() == pytest.approx(1.0)
+    assert chance[1] > 5 * chance[2]
+    assert chance[0] < 1 - PressureRates().new_chance
+
+
+def test_a_press_that_pulls_as_before_is_known_by_fewer_strips():
+    standing, read = strips_of_known(known(EVEN, EVEN, EVEN), STATIONS, EVEN, PAD)
+    assert 4 <= len(read) <= 6
+    assert standing.is_same
+    assert standing.recalled.unchanged > 0.85
+    assert standing.pull.verdict == "pass"
+
+
+def test_a_press_that_failed_and_is_as_before_fails_again():
+    standing, read = strips_of_known(known(LEFT_OFF, LEFT_OFF), STATIONS, LEFT_OFF, PAD)
+    assert len(read) < 9
+    assert standing.recalled.unchanged > 0.5
+    assert (standing.pull.verdict, standing.pull.weak_side) == ("fail", "left")
+
+
+@pytest.mark.parametrize("side", [0, 1, 2, 3])
+def test_a_side_that_gave_way_is_found_and_named(side):
+    changes = pressure_changes()
+    lifted = 2.6 * changes.course(STATIONS, SIZE)[:, side]
+    standing, read = strips_of_known(known(EVEN, EVEN), STATIONS, pulls_at(1.6 + lifted), PAD)
+    assert standing.recalled.unchanged < 0.5
+    assert len(read) == 9
+    assert standing.recalled.change.chance.argmax() == side
+    assert standing.recalled.strength_mm[side] == pytest.approx(2.6, abs=0.9)
+    assert standing.pull.verdict == "fail"
+
+
+def test_a_corner_that_gave_way_is_found():
+    course = pressure_changes().course(STATIONS, SIZE)
+    kinds = pressure_changes().kind
+    number = kinds.index("corner")
+    standing, _ = strips_of_known(
+        known(EVEN, EVEN, EVEN), STATIONS, pulls_at(1.6 + 2.0 * course[:, number]), PAD
+    )
+    assert standing.recalled.unchanged < 0.5
+    assert standing.recalled.change.chance.argmax() == number
+
+
+def test_another_pad_is_all_new():
+    steep = ["free", "holds", "tears"] * 3
+    mirrored = ["tears", "holds", "free"] * 3
+    standing, _ = strips_of_known(known(steep, steep, steep), STATIONS, mirrored, PAD)
+    change = standing.recalled.change
+    assert standing.recalled.unchanged < 0.05
+    assert change.any > 0.95
+    found = replace(strips_look(STATIONS, mirrored, PAD, 60.0), change=change)
+    if change.all_new >= 0.5:
+        kept = keep_pressure(
+            [found, strips_look(STATIONS, steep, PAD, 120.0)], SIZE, PressureRates()
+        )
+        assert kept.looks == (found,)
+
+
+def test_a_map_that_disagreed_is_never_averaged_away():
+    """After a side gave way the maps before it no longer hold the new one up."""
+    kinds = len(pressure_changes().kind)
+    left = np.zeros(kinds)
+    left[0] = 0.95
+    change = FoundPressureChanges(left, 0.0)
+    noted = resolved(recall_pressure(known(LEFT_OFF, EVEN, EVEN, EVEN, change=change), None, PAD))
+    unnoted = resolved(recall_pressure(known(LEFT_OFF, EVEN, EVEN, EVEN), None, PAD))
+    alone = resolved(recall_pressure(known(LEFT_OFF), None, PAD))
+    assert abs(noted.right_mm - alone.right_mm) < abs(unnoted.right_mm - alone.right_mm)
+    assert noted.right_mm == pytest.approx(alone.right_mm, abs=0.35)
+
+
+def test_older_maps_count_less():
+    fresh = recall_pressure(known(LEFT_OFF, months=1), None, PAD).plane[1]
+    old = recall_pressure(known(LEFT_OFF, months=48), None, PAD).plane[1]
+    assert (old[1:] > fresh[1:]).all()
+
+
+def test_another_stack_in_a_hinged_press_is_no_change_of_it():
+    """Three millimetres more pinch the back; what was seen then is carried to today's stack."""
+    back_tears = ["drags"] * 3 + ["holds"] * 3 + ["tears"] * 3
+    look = strips_look(STATIONS, back_tears, PAD, 30.0)
+    even = strips_look(STATIONS, EVEN, PAD)
+    unaware = recall_pressure(keep_pressure([look], SIZE, PressureRates()), even, PAD)
+    aware = keep_pressure([replace(look, pinch_mm=2.0)], SIZE, PressureRates())
+    assert recall_pressure(aware, even, PAD).unchanged > unaware.unchanged
+
+
+def test_a_map_of_a_known_press_covers_its_platen():
+    standing = look_on_strips(known(LEFT_OFF, LEFT_OFF), STATIONS, {0: "free", 8: "holds"}, PAD)
+    found = resolved(standing.recalled)
+    assert found.right_mm > 1.0
+    assert found.map.compression_mm.shape == found.map.sd_mm.shape
+    assert found.map.sd_mm.min() > 0
+    mean, _ = standing.recalled.spread(found.map.grid.places_mm)
+    assert found.mean_mm == pytest.approx(mean.mean())
+
+
+def test_nothing_is_remembered_of_nothing():
+    with pytest.raises(ValueError, match="nothing to remember"):
+        keep_pressure([], SIZE, PressureRates())
+
+
+@given(
+    moved=st.lists(st.floats(-5, 5), max_size=12),
+    new=st.integers(0, 30),
+    more=st.integers(0, 30),
+)
+def test_rates_stay_in_their_range(moved, new, more):
+    steps = [FallStep(60.0, size, 0.1) for size in moved]
+    found = learned_pressure(steps, steps, new, new + more)
+    assert 0.03 <= found.fall_mm <= 0.4
+    assert 0.03 <= found.new_chance <= 0.4
+
+
+def test_rates_are_those_of_many_steps():
+    rng = np.random.default_rng(9)
+    steps = [FallStep(30.44, float(s), 0.0) for s in 0.2 * rng.standard_normal(400)]
+    assert learned_pressure(steps, steps, 60, 400).fall_mm == pytest.approx(0.2, rel=0.1)
+    assert learned_pressure([], [], 60, 400).new_chance == pytest.approx(0.15, abs=0.01)
+
+
+def test_imagined_presses_keep_what_has_happened():
+    rng = np.random.default_rng(1)
+    for _ in range(20):
+        closings = imagine_closings(STATIONS, SIZE, 6, rng)
+        assert len(closings) == 6
+        assert closings[0].new is None
+        for closing in closings:
+            undone = closing.without_new().compression_mm
+            assert (closing.new is None) == bool(np.allclose(undone, closing.compression_mm))
+            assert set(closing.pulls(PAD, rng)) <= {"free", "drags", "holds", "tears"}
+
+
+def test_fewer_strips_say_as_much_as_nine():
+    """On imagined histories: of a known press, against its own nine strips."""
+    rows = pressure_histories.simulate(24, pressure_histories.FIRST_SEED)
+    later = rows["number"] > 0
+    same = later & (rows["new_mm"] == 0)
+    assert rows["strips"][same].mean() < 6.5
+    right, whole = (rows[name][later] == rows["truth"][later] for name in ("known", "whole"))
+    # Two standard errors of 120 pairs, of which one in five differs.
+    assert right.mean() >= whole.mean() - 0.08
+    never = later & (rows["ever"] == 0)
+    assert (rows["unchanged"][never] < 0.5).mean() < 0.1

@@ -1,0 +1,208 @@
+"""A pressure map of a press that is known: few strips, what they rest on, and what ends it."""
+
+from datetime import timedelta
+from uuid import uuid4
+
+import pytest
+from django.utils import timezone
+
+from tempermark.web.measure.surveys.grids import KNOWN, grid_places
+from tempermark.web.presses.models import Element, EventKind, Press
+from tempermark.web.presses.register import record_event
+from tempermark.web.pressure import mapping
+from tempermark.web.pressure.maps import actions, remembered
+from tempermark.web.pressure.models import PressureSurvey
+from tests.support import room
+
+PAGE = "/presses/heron/pressure/"
+LEFT_WEAK = {"A": "free", "B": "drags", "C": "holds"}
+
+
+def left_weak(label):
+    return LEFT_WEAK[label[0]]
+
+
+def even(label):
+    return "holds"
+
+
+def strips(who, element, pull_of, days, grid="3x3", stack_mm=1.1):
+    """A finished map by strips so many days ago."""
+    survey = begun(who, element, days, grid, stack_mm)
+    for station in survey.stations.all():
+        actions.enter_pull(who, station, pull_of(station.label), uuid4())
+    return actions.finish(who, survey)
+
+
+def begun(who, element, days=0, grid=KNOWN, stack_mm=1.1):
+    places = grid_places("3x3", element.width_mm, element.height_mm)
+    when = timezone.now() - timedelta(days=days)
+    fields = {"stack_mm": stack_mm, "taken_at": when, "note": ""}
+    return actions.start_pulls(who, element, grid, places, fields)
+
+
+def pulled(who, survey, pull_of):
+    """Strips at the stations that a known press is to be pulled at, to the end."""
+    while True:
+        stations = mapping.queries.stations(survey)
+        standing = remembered.standing(survey, stations)
+        if standing.next_station is None:
+            return standing
+        station = stations[standing.next_station]
+        actions.enter_pull(who, station, pull_of(station.label), uuid4())
+
+
+def page(browse, survey):
+    return room.soup(browse.get(f"/pressure-maps/{survey.pk}/"))
+
+
+def choices(browse):
+    form = room.soup(browse.get(f"{PAGE}strips/"))
+    return [option["value"] for option in form.select("[name=grid] option")]
+
+
+def test_a_press_is_known_from_its_first_whole_map_on(browse, technician, element):
+    assert KNOWN not in choices(browse)
+    survey = begun(technician, element, 20, "3x3")
+    for station in survey.stations.all()[:5]:
+        actions.enter_pull(technician, station, "holds", uuid4())
+    actions.finish(technician, survey)
+    assert KNOWN not in choices(browse)
+    strips(technician, element, even, 10)
+    assert choices(browse)[0] == KNOWN
+
+
+def test_a_map_of_an_unknown_press_cannot_be_begun_as_known(browse, element):
+    answer = browse.post(f"{PAGE}strips/", {"grid": KNOWN, "stack_mm": "1.1"})
+    assert answer.status_code == 422
+    assert not PressureSurvey.objects.exists()
+
+
+def test_as_before_in_fewer_strips_than_nine(browse, technician, element):
+    for days in (120, 60):
+        strips(technician, element, even, days)
+    browse.post(f"{PAGE}strips/", {"grid": KNOWN, "stack_mm": "1.1"})
+    survey = PressureSurvey.objects.get(grid=KNOWN)
+    seen = page(browse, survey)
+    assert "is remembered" in seen.select_one("#summary").text
+    assert seen.select_one("#entry input[name=station]")
+    standing = pulled(technician, survey, even)
+    count = len(standing.recalled.place_mm)
+    assert count < 9
+    seen = page(browse, survey)
+    assert f"{count} strips are enough." in seen.text
+    assert "Tap a station to pull it too." in seen.text
+    browse.post(f"/pressure-maps/{survey.pk}/finish/")
+    survey.refresh_from_db()
+    assert survey.verdict == "pass"
+    assert survey.memory["unchanged"] > 0.85
+    assert len(survey.memory["rests_on"]) == 2
+    text = page(browse, survey).text
+    assert "as far as strips show" in text
+    assert "presses evenly." in text
+    assert "Rests also on" in text
+
+
+def test_each_strip_leads_to_the_next_place(browse, technician, element):
+    strips(technician, element, even, 60)
+    survey = begun(technician, element)
+    first = page(browse, survey).select_one("#entry input[name=station]")["value"]
+    form = page(browse, survey).select_one("form#entry")
+    data = {f["name"]: f.get("value", "") for f in form.select("input")} | {"typed": "2"}
+    browse.post(f"/pressure-maps/{survey.pk}/strips/", data)
+    second = page(browse, survey).select_one("#entry input[name=station]")["value"]
+    assert second != first
+    assert "So far as on" in page(browse, survey).text
+
+
+def test_not_as_before_is_pulled_to_the_end_and_named(browse, technician, element):
+    for days in (120, 60):
+        strips(technician, element, even, days)
+    survey = begun(technician, element)
+    standing = pulled(technician, survey, left_weak)
+    assert len(standing.recalled.place_mm) == 9
+    assert "Not as before: the left is pressed less" in page(browse, survey).text
+    actions.finish(technician, survey)
+    survey.refresh_from_db()
+    assert survey.verdict == "fail"
+    assert survey.memory["unchanged"] < 0.5
+    assert "Heron has less pressure on the left." in page(browse, survey).text
+
+
+def test_a_whole_map_notes_what_it_found_too(technician, element):
+    strips(technician, element, even, 120)
+    strips(technician, element, even, 60)
+    found = strips(technician, element, left_weak, 1)
+    assert found.memory["unchanged"] < 0.5
+    # The next short one takes the press as it is now.
+    survey = begun(technician, element)
+    standing = pulled(technician, survey, left_weak)
+    assert standing.recalled.unchanged > 0.5
+    assert standing.pull.verdict == "fail"
+
+
+def test_what_rests_on_a_map_that_is_changed_is_computed_again(browse, technician, element):
+    first = strips(technician, element, even, 60)
+    survey = begun(technician, element)
+    pulled(technician, survey, even)
+    actions.finish(technician, survey)
+    before = PressureSurvey.objects.get(pk=survey.pk)
+    actions.reopen(technician, first)
+    for station in first.stations.all():
+        actions.enter_pull(technician, station, left_weak(station.label), uuid4())
+    actions.finish(technician, first)
+    after = PressureSurvey.objects.get(pk=survey.pk)
+    assert after.memory["changed_on"]
+    assert after.right_mm > before.right_mm
+    assert "was computed again" in page(browse, survey).text
+
+
+def test_nothing_changes_where_a_map_is_only_opened_and_closed(technician, element):
+    first = strips(technician, element, even, 60)
+    survey = begun(technician, element)
+    pulled(technician, survey, even)
+    actions.finish(technician, survey)
+    actions.finish(technician, actions.reopen(technician, first))
+    assert "changed_on" not in PressureSurvey.objects.get(pk=survey.pk).memory
+
+
+def test_a_map_whose_past_is_open_again_is_one_by_strips_alone(browse, technician, element):
+    first = strips(technician, element, even, 60)
+    survey = begun(technician, element)
+    actions.enter_pull(technician, survey.stations.first(), "holds", uuid4())
+    actions.reopen(technician, first)
+    assert mapping.compute(survey).standing is None
+    assert "Too few strips" in page(browse, survey).text
+
+
+@pytest.mark.parametrize("kind", [EventKind.PAD, EventKind.REPAIR])
+def test_another_pad_or_a_repair_ends_what_is_remembered(browse, lead, technician, element, kind):
+    strips(technician, element, even, 60)
+    assert remembered.is_known(element)
+    record_event(lead, element.press, kind, "")
+    assert not remembered.is_known(Element.objects.get(pk=element.pk))
+    assert KNOWN not in choices(browse)
+
+
+def test_short_maps_do_not_push_out_the_whole_one(technician, element):
+    whole = strips(technician, element, even, 60)
+    for days in (5, 4, 3, 2, 1):
+        survey = begun(technician, element, days)
+        pulled(technician, survey, even)
+        actions.finish(technician, survey)
+    assert whole in remembered.earlier(element)
+
+
+def test_another_stack_in_a_hinged_press_is_carried(technician, element):
+    Press.objects.update(kind="clamshell")
+    element = Element.objects.get()
+    strips(technician, element, even, 60, stack_mm=4.1)
+    look = remembered.kept(begun(technician, element, stack_mm=1.1)).looks[0]
+    assert look.pinch_mm > 2.0
+
+
+def test_how_presses_of_a_kind_move_is_learned(technician, element):
+    strips(technician, element, even, 60)
+    usual = remembered.rates_of(element, timezone.now())
+    strips(technician, element, left_weak, 30)
+    assert remembered.rates_of(element, timezone.now()).new_chance > usual.new_chance
