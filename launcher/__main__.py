@@ -5,8 +5,8 @@ import signal
 import subprocess
 import sys
 
-from launcher import environment, lan, paths, server, service, system
-from launcher.arguments import practice_arguments, serve_arguments
+from launcher import environment, lan, packages, paths, server, service, system
+from launcher.arguments import practice_arguments, serve_arguments, tests_chosen
 from launcher.backups import words as backups
 from launcher.backups.log_archive import LogArchive, begin, with_archive
 from launcher.backups.schedule import DailyBackup
@@ -43,7 +43,7 @@ HELP = """./tempermark WORD
                      the same for your own room, with your own data, always at the same port;
                      --lan: over HTTPS for the tablets of the shop's network
   practice           a second demo room, as your own room opens it (--discard throws it away)
-  test [ARGUMENTS]   run the tests (arguments go to pytest)
+  test [ARGUMENTS]   run the tests (arguments go to pytest; --all: the long ones too)
   stop               stop what runs from this checkout
   manage [--demo] …  a management command on your own room's data, or the demo's
   bench [NAME]       time things, as ratios measured in one run
@@ -118,7 +118,7 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
     database, supervisor = None, None
     try:
         with alone():
-            environment.prepare()
+            packages.prepare()
             note = server.running(room)
             if note is None and room == "serve":
                 pin()
@@ -197,7 +197,7 @@ def _greet(room: str, url: str, label: str, env: dict[str, str]) -> None:
         ask = "from tempermark.web.accounts import demo as d; "
         ask += "print(d.DEMO_PEOPLE[0][0], d.DEMO_PASSWORD)"
         summary = subprocess.run(
-            [str(paths.PYTHON), "-c", ask],
+            [str(paths.python()), "-c", ask],
             capture_output=True,
             text=True,
             env=environment.clean_environment(),
@@ -205,7 +205,7 @@ def _greet(room: str, url: str, label: str, env: dict[str, str]) -> None:
         name, password = summary.stdout.split()
         say(f"Sign in as {name} with {password}")
     else:
-        command = [str(paths.PYTHON), "-m", "django", "first_link", "--base", url]
+        command = [str(paths.python()), "-m", "django", "first_link", "--base", url]
         subprocess.run(command, env=env, cwd=paths.ROOT)
 
 
@@ -227,12 +227,12 @@ def manage(arguments: list[str]) -> int:
     if rest[:1] == ["migrate"] and server.noted(room) is not None:
         raise Stop("The room is open: stop it first, two versions never serve one database.")
     with alone():
-        environment.prepare()
+        packages.prepare()
         database = cluster(room)
         port, ours = database.start()
     env = server.environment(room, database.environment(port))
     try:
-        return subprocess.run([str(paths.PYTHON), "-m", "django", *rest], env=env).returncode
+        return subprocess.run([str(paths.python()), "-m", "django", *rest], env=env).returncode
     finally:
         if ours:
             database.stop()
@@ -241,7 +241,7 @@ def manage(arguments: list[str]) -> int:
 def test(arguments: list[str]) -> int:
     """The tests, on a cluster of their own."""
     with alone():
-        environment.prepare("dev")
+        packages.prepare("dev")
         system.need_test_tools()
         database = cluster("test")
         port, ours = database.start()
@@ -250,12 +250,16 @@ def test(arguments: list[str]) -> int:
         OPENBLAS_NUM_THREADS="1",
         **database.environment(port),
     )
+    # Once for all workers: each would compile the same at the same time.
+    compiling = [str(paths.python()), "-m", "compileall", "-q", "-j", "0", "src", "launcher"]
+    subprocess.run(compiling, env=env, cwd=paths.ROOT, stdout=subprocess.DEVNULL)
     # Two more than cores: a test that drives a browser waits for pages much of its time.
     count = str((os.cpu_count() or 2) + 2)
     workers = [] if any(a.startswith("-n") or "::" in a for a in arguments) else ["-n", count]
+    chosen = tests_chosen(arguments)
     try:
         return subprocess.run(
-            [str(paths.PYTHON), "-m", "pytest", *workers, *arguments], env=env, cwd=paths.ROOT
+            [str(paths.python()), "-m", "pytest", *workers, *chosen], env=env, cwd=paths.ROOT
         ).returncode
     finally:
         if ours:
@@ -264,20 +268,20 @@ def test(arguments: list[str]) -> int:
 
 def bench(arguments: list[str]) -> int:
     """Benchmarks, with one thread for linear algebra as the web server has it."""
-    environment.prepare("dev")
+    packages.prepare("dev")
     env = environment.clean_environment(OPENBLAS_NUM_THREADS="1")
     env["PYTHONPATH"] = os.pathsep.join([str(paths.ROOT / "src"), str(paths.ROOT)])
     return subprocess.run(
-        [str(paths.PYTHON), "-m", "benchmarks", *arguments], env=env, cwd=paths.ROOT
+        [str(paths.python()), "-m", "benchmarks", *arguments], env=env, cwd=paths.ROOT
     ).returncode
 
 
 def check(arguments: list[str]) -> int:
     """Everything CI checks besides the tests."""
-    environment.prepare("dev")
+    packages.prepare("dev")
     env = environment.clean_environment(
         DJANGO_SETTINGS_MODULE="tempermark.web.settings.test",
-        PATH=f"{paths.VENV / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}",
+        PATH=f"{paths.environment() / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}",
     )
     return subprocess.run([str(paths.ROOT / "tools" / "check")], env=env, cwd=paths.ROOT).returncode
 
@@ -285,7 +289,7 @@ def check(arguments: list[str]) -> int:
 def prepare(arguments: list[str]) -> int:
     """Install what the JSON commands need."""
     with alone():
-        environment.prepare()
+        packages.prepare()
     return 0
 
 
@@ -302,7 +306,7 @@ def simulate_logger(arguments: list[str]) -> int:
         port, _ = cluster("demo").start()
     env = server.environment("demo", cluster("demo").environment(port))
     result = subprocess.run(
-        [str(paths.PYTHON), "-m", "django", "logger_key", press],
+        [str(paths.python()), "-m", "django", "logger_key", press],
         env=env,
         capture_output=True,
         text=True,
@@ -310,7 +314,7 @@ def simulate_logger(arguments: list[str]) -> int:
     if result.returncode:
         raise Stop(result.stderr.strip() or "The key could not be made.")
     env = environment.clean_environment(TEMPERMARK_LOGGER_KEY=result.stdout.strip())
-    command = [str(paths.PYTHON), "-m", "tempermark.stand_ins", note["url"], *rest]
+    command = [str(paths.python()), "-m", "tempermark.stand_ins", note["url"], *rest]
     process = subprocess.Popen(command, env=env, cwd=paths.ROOT)
     signal.signal(signal.SIGTERM, lambda *_: process.send_signal(signal.SIGINT))
     while True:

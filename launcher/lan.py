@@ -61,7 +61,7 @@ def ready(more_names: list[str]) -> Lan:
     if names == list(OURS_ALONE):
         raise Stop("This machine has no address on a network yet: connect it, or give --name.")
     made = subprocess.run(
-        [str(paths.PYTHON), "-m", "tempermark.web.lan.authority", str(paths.AUTHORITY), *names],
+        [str(paths.python()), "-m", "tempermark.web.lan.authority", str(paths.AUTHORITY), *names],
         env=clean_environment(),
         capture_output=True,
         text=True,
@@ -73,7 +73,7 @@ def ready(more_names: list[str]) -> Lan:
 
 def start_hand_out(port: int, lan: Lan) -> subprocess.Popen[bytes]:
     """Start what hands the authority to tablets that do not trust the room yet."""
-    command = [str(paths.PYTHON), "-m", "tempermark.web.lan.hand_out", str(port + 1)]
+    command = [str(paths.python()), "-m", "tempermark.web.lan.hand_out", str(port + 1)]
     command += [lan.authority, lan.fingerprint, lan.room(port)]
     return server.begun(command, clean_environment(), paths.LOCAL / "hand-out.log")
 

@@ -24,7 +24,7 @@ def alone() -> Iterator[None]:
 
 def prepare_data(room: str, env: dict[str, str], reset: bool = False) -> None:
     """Bring a room's tables and files up to date, the demo's data too. Raises Stop."""
-    command = [str(paths.PYTHON), "-m", "django", "prepare_room"]
+    command = [str(paths.python()), "-m", "django", "prepare_room"]
     command += [] if room == "serve" else ["--demo"]
     command += ["--reset"] if reset else []
     done = subprocess.run(command, env=env, cwd=paths.ROOT)
@@ -34,5 +34,5 @@ def prepare_data(room: str, env: dict[str, str], reset: bool = False) -> None:
 
 def manage(env: dict[str, str], *words: str) -> subprocess.CompletedProcess[str]:
     """Run a management command of a room."""
-    command = [str(paths.PYTHON), "-m", "django", *words]
+    command = [str(paths.python()), "-m", "django", *words]
     return subprocess.run(command, env=env, cwd=paths.ROOT, capture_output=True, text=True)

@@ -93,7 +93,7 @@ def start(
     network.
     """
     log = paths.LOCAL / f"web-{room}.log"
-    command = [str(paths.PYTHON), "-m", "gunicorn", "tempermark.web.asgi:application"]
+    command = [str(paths.python()), "-m", "gunicorn", "tempermark.web.asgi:application"]
     command += ["--config", "python:tempermark.web.gunicorn_conf", "--workers", str(WORKERS)]
     command += ["--worker-class", "tempermark.web.gunicorn_conf.Worker"]
     host = "127.0.0.1" if lan is None else "0.0.0.0"
@@ -117,6 +117,7 @@ def start(
                 "address": url if lan is None else lan.room(port).rstrip("/"),
                 "launcher": os.getpid(),
                 "version": paths.source().parent.name,
+                "environment": str(paths.environment()),
             }
         )
     )
@@ -125,7 +126,7 @@ def start(
 
 def start_worker(room: str, env: dict[str, str]) -> subprocess.Popen[bytes]:
     """Start what works in the background: plans and counts, one at a time."""
-    command = [str(paths.PYTHON), "-m", "django", "procrastinate", "worker"]
+    command = [str(paths.python()), "-m", "django", "procrastinate", "worker"]
     command += ["--queues", "plans,counts"]
     return begun(command, env, paths.LOCAL / f"worker-{room}.log")
 
@@ -146,7 +147,7 @@ def begun(command: list[str], env: dict[str, str], log: Path) -> subprocess.Pope
 
 def _has_control_socket() -> bool:
     summary = subprocess.run(
-        [str(paths.PYTHON), "-m", "gunicorn", "--help"], capture_output=True, text=True
+        [str(paths.python()), "-m", "gunicorn", "--help"], capture_output=True, text=True
     )
     return "--no-control-socket" in summary.stdout
 

@@ -135,7 +135,7 @@ def sha256(file: Path) -> str:
 
 def note(room: Cluster, port: int, made: Made) -> None:
     """Tell the room's pages; a room whose tables are older than this one says it here alone."""
-    command = [str(paths.PYTHON), "-m", "django", "note_backup", json.dumps(asdict(made))]
+    command = [str(paths.python()), "-m", "django", "note_backup", json.dumps(asdict(made))]
     env = server.environment(room.room, room.environment(port))
     done = subprocess.run(command, env=env, cwd=paths.ROOT, capture_output=True, text=True)
     if done.returncode:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
-from launcher import environment
+from launcher import packages
 from launcher.backups import make, restore
 from launcher.backups import settings as kept
 from launcher.backups.bundle import bundles
@@ -36,7 +36,7 @@ def backup(arguments: list[str]) -> int:
     settings = _chosen(given)
     if given.list:
         return _list(settings, "demo" if given.demo else "serve")
-    environment.prepare()
+    packages.prepare()
     room = "demo" if given.demo else "serve"
     database = cluster(room)
     if not database.home.exists():
@@ -95,7 +95,7 @@ def restore_word(arguments: list[str]) -> int:
     given = asked.parse_args(arguments)
     if sum(bool(x) for x in (given.file, given.at, given.kept)) != 1:
         raise Stop("Give one of them: a backup's file, --at MOMENT, or --kept NAME.")
-    environment.prepare()
+    packages.prepare()
     database = cluster("demo" if given.demo else "serve")
 
     def confirmed(summary: str) -> bool:

@@ -21,7 +21,7 @@ from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tests.browser.conftest import DESK
 from tests.support import room
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.long]
 AXE = (Path(__file__).parents[1] / "support" / "vendor" / "axe.min.js").read_text()
 RUN = """
 const done = arguments[arguments.length - 1];

@@ -15,6 +15,7 @@ from tests.browser.conftest import ARGUMENTS
 from tests.browser.person import Person
 from tests.support.open_room import open_room
 
+pytestmark = pytest.mark.long
 NAME = "press-room.test"
 CAN = """
 const done = arguments[0];

@@ -14,6 +14,7 @@ from tests.browser.labels import covered_labels
 from tests.browser.person import Person
 from tests.support.addresses import all_addresses, rows_of
 
+pytestmark = pytest.mark.long
 # Not in W/m², kg/m³ or kg/kg: a material's properties are in SI.
 OTHERS = re.compile(r"(?<![\w/])(?:°C|mm|cm|kPa|ml|kg)(?![\w/²³·])|\d\s(?:K|g)(?![\w/²³])")
 # The choice of units names them all, and so does what a field understands; a card is in both

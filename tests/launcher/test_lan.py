@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from launcher import lan, network, paths
-from launcher.arguments import practice_arguments, serve_arguments
+from launcher.arguments import practice_arguments, serve_arguments, tests_chosen
 from launcher.say import Stop
 
 
@@ -92,3 +92,19 @@ def test_what_practice_is_given(monkeypatch):
 def test_what_serve_is_not_given(given):
     with pytest.raises(Stop):
         serve_arguments(given)
+
+
+@pytest.mark.parametrize(
+    ("given", "pytest_has"),
+    [
+        ([], ["-m", "not long"]),
+        (["-x"], ["-m", "not long", "-x"]),
+        (["--all"], []),
+        (["--all", "-x"], ["-x"]),
+        (["tests/core"], ["tests/core"]),
+        (["-k", "survey"], ["-k", "survey"]),
+        (["-m", "browser"], ["-m", "browser"]),
+    ],
+)
+def test_the_long_tests_are_run_where_they_are_chosen(given, pytest_has):
+    assert tests_chosen(given) == pytest_has

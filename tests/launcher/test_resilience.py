@@ -12,6 +12,7 @@ import pytest
 
 from tests.support.open_room import Tablet, open_room
 
+pytestmark = pytest.mark.long
 # The data of a small room and its log, and little more.
 DISK_MB = 400
 # Nobody waits longer for a room that something in it was killed in.

@@ -65,7 +65,7 @@ class OpenRoom:
 
     def manage(self, *arguments):
         """What a management command prints."""
-        command = [str(paths.PYTHON), "-W", "ignore", "-m", "django", *arguments]
+        command = [str(paths.python()), "-W", "ignore", "-m", "django", *arguments]
         done = subprocess.run(command, env=self.env, capture_output=True, text=True, check=True)
         return done.stdout
 

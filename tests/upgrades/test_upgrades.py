@@ -14,6 +14,7 @@ from django.db import connection
 
 from launcher import system
 
+pytestmark = pytest.mark.long
 HERE = Path(__file__).parent
 DUMPS = sorted((HERE / "dumps").glob("*.dump"))
 LOOK = "from tests.upgrades.look import upgrade_and_look; upgrade_and_look()"

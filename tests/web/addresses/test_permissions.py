@@ -19,7 +19,7 @@ from tests.support.addresses import filled, rows_of
 from tests.support.kept import kept
 
 pytestmark = pytest.mark.django_db
-METHODS = ("get", "head", "post", "put", "patch", "delete", "options", "trace")
+OTHER_METHODS = ("put", "patch", "delete", "options", "trace")
 # What leads to the sign-in page by its nature; test_sign_in.py and test_pins.py look at them.
 TO_THE_DOOR = {("accounts:sign-out", "post"), ("accounts:hands", "post")}
 ROLES = {
@@ -86,9 +86,11 @@ def test_the_matrix_names_every_address_and_no_other():
 def test_every_address_and_method_holds_to_the_matrix(rows, role):
     """Refusals and acts; what opens to whoever may look is looked at once, below."""
     browser, level, wrong = browser_of(role), ROLES[role], []
-    for app, pattern in routes():
+    for at, (app, pattern) in enumerate(routes()):
         access, address = ACCESS[f"{app}:{pattern.name}"], address_of(pattern, rows)
-        for method in METHODS:
+        # What no page has is tried in turn: every address by one role, every role at some.
+        turn = OTHER_METHODS[(at + list(ROLES).index(role)) % len(OTHER_METHODS)]
+        for method in ("get", "head", "post", turn):
             needed = {"get": access.look, "head": access.look, "post": access.send}.get(method)
             is_method = needed is not None and needed is not Reach.NOBODY
             if (f"{app}:{pattern.name}", method) in TO_THE_DOOR:
@@ -116,6 +118,21 @@ def test_every_address_and_method_holds_to_the_matrix(rows, role):
             elif expected is not None and status not in expected:
                 wrong.append(f"{role} {method} {address}: {status}, not {expected}")
     assert not wrong, "\n".join(wrong)
+
+
+@pytest.mark.parametrize("role", [role for role in ROLES if role != "nobody"])
+def test_a_method_that_no_page_has_is_refused_at_every_address(rf, rows, role):
+    """At the gate itself, in front of every view; the test above comes to it over the network."""
+    gate, person = PermissionGate(lambda r: None), User.objects.get(username=NAMES[role])
+    for app, pattern in routes():
+        for method in OTHER_METHODS:
+            request = rf.generic(method.upper(), "/")
+            request.user, request.resolver_match = person, match_of(app, pattern)
+            assert gate.process_view(request, lambda: None, (), {}).status_code == 405
+
+
+def match_of(app, pattern):
+    return ResolverMatch(lambda: None, (), {}, url_name=pattern.name, namespaces=[app])
 
 
 def needs_sign_in(access, role):

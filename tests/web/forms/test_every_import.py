@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from tempermark.web.overview.file_views import TABLES
 from tests.support.shop import sent, snapshot
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.long]
 
 FORMATS = ("tempermark.survey/1", "tempermark.pressure/1", "tempermark.recipe/1")
 

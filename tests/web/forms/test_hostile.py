@@ -19,7 +19,7 @@ from tests.support.forms import fields_of
 from tests.support.pictures import encoded, quartered
 from tests.support.shop import WITHOUT_KEY, sent, snapshot
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.long]
 # All of them by TEMPERMARK_HOSTILE=10000: a quarter of an hour. Each run of the suite tries some
 # hundred, the same ones of the same sources.
 INPUTS, PARTS = int(os.environ.get("TEMPERMARK_HOSTILE", "300")), 4

@@ -112,12 +112,20 @@ def best_place(
     """The place in mm, of (m, 2), with the most to gain (m,), unitless. Rims are kept clear by 4 %,
     for no instrument reads the very edge; so are places (n, 2) that were read already.
     """
+    free = reachable(place_mm, size_mm, read_mm)
+    best = np.argmax(np.where(free, gain, -np.inf)) if free.any() else np.argmax(gain)
+    return float(place_mm[best, 0]), float(place_mm[best, 1])
+
+
+def reachable(
+    place_mm: np.ndarray, size_mm: tuple[float, float], read_mm: np.ndarray | None = None
+) -> np.ndarray:
+    """Which places (m,) of (m, 2) in mm may be read: off the very rim, and off what was read."""
     (x, y), (width_mm, height_mm) = place_mm.T, size_mm
     low, high = RIM_SHARE, 1 - RIM_SHARE
-    reachable = (x >= low * width_mm) & (x <= high * width_mm)
-    reachable &= (y >= low * height_mm) & (y <= high * height_mm)
+    found = (x >= low * width_mm) & (x <= high * width_mm)
+    found &= (y >= low * height_mm) & (y <= high * height_mm)
     if read_mm is not None and len(read_mm):
         away = np.hypot(x[:, None] - read_mm[:, 0], y[:, None] - read_mm[:, 1]).min(axis=1)
-        reachable &= away > SAME_PLACE_MM
-    best = np.argmax(np.where(reachable, gain, -np.inf)) if reachable.any() else np.argmax(gain)
-    return float(x[best]), float(y[best])
+        found &= away > SAME_PLACE_MM
+    return np.asarray(found)

@@ -12,6 +12,7 @@ import numpy as np
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import FAIL_STOPS_UP_TO, FEWEST_FOR_PASS
 from tempermark.core.metrology.map.verdict import Draws
+from tempermark.core.metrology.memory.design import next_of_set
 from tempermark.core.metrology.memory.kept import Kept
 from tempermark.core.metrology.memory.recall import Recalled, recall
 
@@ -85,6 +86,9 @@ def is_enough(unchanged: float, large_left: float, probability_within: float, co
 def _next(found: Recalled, draws: Draws, within: np.ndarray) -> tuple[float, float]:
     size, read = found.kept.size_mm, found.place_mm
     if found.unchanged > 1 - SURE_NEW and not is_same(found.unchanged, found.large_left):
+        if found.unchanged > 0.5 and len(read) < MOST_IF_SAME:
+            enough = LARGE_LEFT * found.kept.rates.new_chance
+            return next_of_set(found, MOST_IF_SAME - len(read), enough)
         return decide.best_place(found.tells_new(), draws.place_mm, size, read)
     return decide.next_place(draws, within, found.noise_c, *size, read)
 

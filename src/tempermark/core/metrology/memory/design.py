@@ -1,0 +1,121 @@
+"""The next few places at once: a set of readings that together leave least of what may be new.
+
+The best single place is not the first of the best few. A reading's worth does not hang on what it
+will show, only on where it is, as long as nothing is new: so a set can be chosen ahead, by exchange
+of one place after another (Fedorov 1972), for as few places as are enough.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import ndtr
+
+from tempermark.core.metrology.map.verdict import reachable
+from tempermark.core.metrology.memory.kept import Belief, Kept, element_covariance
+from tempermark.core.metrology.memory.recall import LARGE_C, Recalled
+
+SWEEPS = 3
+
+
+@dataclass(frozen=True)
+class Candidates:
+    """Places (m, 2) in mm that may be read next, under the likeliest belief given today's readings:
+    covariance (m, m) in K² of readings there, each change's course (m, J), its strength's mean and
+    variance (J,) in K and K², and the chance (J,) that it has happened and is large.
+    """
+
+    place_mm: np.ndarray
+    covariance: np.ndarray
+    course: np.ndarray
+    mean_c: np.ndarray
+    variance: np.ndarray
+    chance: np.ndarray
+
+    def left(self, information: np.ndarray) -> np.ndarray:
+        """The chance (...) that is expected to be left where nothing is new, after readings that
+        tell so much (..., J), in 1/K², of each change.
+        """
+        ratio = self.variance * information
+        moved = self.mean_c**2 * information
+        log_left = -0.5 * (np.log1p(ratio) - ratio / (1 + ratio) + moved / (1 + ratio))
+        return np.asarray(np.exp(log_left) @ self.chance)
+
+
+def candidates(found: Recalled) -> Candidates:
+    """Where may be read next."""
+    part = found.parts[int(found.weight.sum(axis=1).argmax())]
+    kept, belief = found.kept, part.belief
+    at = np.flatnonzero(reachable(kept.place_mm, kept.size_mm, found.place_mm))
+    gun = belief.gun_cross[at]
+    factor = belief.factor[at]
+    own = factor @ factor.T + gun[:, None] + gun[None, :] + belief.gun_var
+    own[np.arange(len(at)), np.arange(len(at))] += (belief.rest.noise_factor * found.noise_c) ** 2
+    course = found.course[at]
+    if len(found.place_mm):
+        cross = part.cross[at] + _gun_with(kept, belief, found.place_mm) + belief.gun_var
+        own = own - cross @ part.inverse @ cross.T
+        course = course - cross @ part.gain
+    spread = np.sqrt(part.strength_variance)
+    large = ndtr((-LARGE_C - part.strength_c) / spread) + ndtr((part.strength_c - LARGE_C) / spread)
+    chance = found.weight[:, 1:].sum(axis=0) * large
+    return Candidates(
+        kept.place_mm[at], own, course, part.strength_c, part.strength_variance, chance
+    )
+
+
+def _gun_with(kept: Kept, belief: Belief, place_mm: np.ndarray) -> np.ndarray:
+    """Covariance (n,) in K² of the gun's error with the element at today's places."""
+    past = kept.past
+    seen = element_covariance(belief.rest, belief.fault, kept.size_mm, place_mm, past.place_mm)
+    gun_seen = kept.common_c * past.common_c * past.of_gun(kept.gun)
+    return np.asarray(-(seen @ belief.inverse @ gun_seen))
+
+
+def best_set(of: Candidates, count: int) -> tuple[np.ndarray, float]:
+    """So many places (numbers of candidates) that together leave least, and the chance left."""
+    chosen: list[int] = []
+    for _ in range(count):
+        chosen.append(int(_left_with(of, chosen).argmin()))
+    best = float(_left_with(of, chosen[:-1])[chosen[-1]])
+    for _ in range(SWEEPS):
+        before = best
+        for slot in range(count):
+            others = chosen[:slot] + chosen[slot + 1 :]
+            left = _left_with(of, others)
+            number = int(left.argmin())
+            if left[number] < best - 1e-12:
+                chosen[slot], best = number, float(left[number])
+        if best > 0.999 * before:
+            break
+    return np.array(chosen), best
+
+
+def _left_with(of: Candidates, others: list[int]) -> np.ndarray:
+    """The chance (m,) left after readings at others and at each candidate."""
+    own, course = of.covariance.diagonal(), of.course
+    information = np.zeros(course.shape[1])
+    if others:
+        inner = np.linalg.inv(of.covariance[np.ix_(others, others)])
+        cross = of.covariance[:, others]
+        gain = inner @ course[others]
+        information = (course[others] * gain).sum(axis=0)
+        own = own - (cross @ inner * cross).sum(axis=1)
+        course = course - cross @ gain
+    fresh = course**2 / np.maximum(own, 1e-9)[:, None]
+    left = of.left(information + fresh)
+    left[others] = np.inf
+    return left
+
+
+def next_of_set(found: Recalled, most: int, enough: float) -> tuple[float, float]:
+    """The place in mm to read next: of the smallest set of up to `most` readings after which the
+    chance of something large is expected to be `enough` or less, the one that tells most.
+    """
+    of = candidates(found)
+    for count in range(1, max(most, 1) + 1):
+        chosen, left = best_set(of, count)
+        if left <= enough:
+            break
+    first = _left_with(of, [])[chosen]
+    x, y = of.place_mm[chosen[int(first.argmin())]]
+    return float(x), float(y)
