@@ -90,7 +90,13 @@ def next_place(
     height_mm: float,
     read_mm: np.ndarray | None = None,
 ) -> tuple[float, float]:
-    """Where one more reading tells most about the verdict, in mm.
+    """Where one more reading tells most about the verdict, in mm."""
+    gain = verdict_gain(draws, within, noise_c)
+    return best_place(gain, draws.place_mm, (width_mm, height_mm), read_mm)
+
+
+def verdict_gain(draws: Draws, within: np.ndarray, noise_c: float) -> np.ndarray:
+    """What one more reading at each of the draws' places tells about the verdict, (m,), unitless.
 
     Mutual information between that reading and the verdict, with the reading taken as
     normal within each class: ½ ln v − Σ p_k ½ ln v_k.
@@ -100,7 +106,7 @@ def next_place(
     for group in (within, ~within):
         if group.sum() >= 2:
             gain -= group.mean() * 0.5 * np.log(samples[group].var(axis=0) + noise_c**2)
-    return best_place(gain, draws.place_mm, (width_mm, height_mm), read_mm)
+    return np.asarray(gain)
 
 
 def best_place(

@@ -15,15 +15,19 @@ from tempermark.core.metrology.memory.kept import Belief, Kept, element_covarian
 from tempermark.core.metrology.memory.recall import LARGE_C, Recalled
 
 SWEEPS = 3
+# A place that leaves so much more is about as good for telling a change.
+ABOUT_AS_GOOD = 1.2
 
 
 @dataclass(frozen=True)
 class Candidates:
-    """Places (m, 2) in mm that may be read next, under the likeliest belief given today's readings:
-    covariance (m, m) in K² of readings there, each change's course (m, J), its strength's mean and
-    variance (J,) in K and K², and the chance (J,) that it has happened and is large.
+    """Places (m, 2) in mm that may be read next, and their numbers (m,) in the lattice, under the
+    likeliest belief given today's readings: covariance (m, m) in K² of readings there, each
+    change's course (m, J), its strength's mean and variance (J,) in K and K², and the chance (J,)
+    that it has happened and is large.
     """
 
+    number: np.ndarray
     place_mm: np.ndarray
     covariance: np.ndarray
     course: np.ndarray
@@ -59,7 +63,7 @@ def candidates(found: Recalled) -> Candidates:
     large = ndtr((-LARGE_C - part.strength_c) / spread) + ndtr((part.strength_c - LARGE_C) / spread)
     chance = found.weight[:, 1:].sum(axis=0) * large
     return Candidates(
-        kept.place_mm[at], own, course, part.strength_c, part.strength_variance, chance
+        at, kept.place_mm[at], own, course, part.strength_c, part.strength_variance, chance
     )
 
 
@@ -107,15 +111,21 @@ def _left_with(of: Candidates, others: list[int]) -> np.ndarray:
     return left
 
 
-def next_of_set(found: Recalled, most: int, enough: float) -> tuple[float, float]:
+def next_of_set(
+    found: Recalled, most: int, enough: float, verdict_gain: np.ndarray
+) -> tuple[float, float]:
     """The place in mm to read next: of the smallest set of up to `most` readings after which the
-    chance of something large is expected to be `enough` or less, the one that tells most.
+    chance of something large is expected to be `enough` or less, the one that tells most; of places
+    about as good there, the one with the most to gain (m,) for the verdict, unitless.
     """
     of = candidates(found)
     for count in range(1, max(most, 1) + 1):
         chosen, left = best_set(of, count)
         if left <= enough:
             break
-    first = _left_with(of, [])[chosen]
-    x, y = of.place_mm[chosen[int(first.argmin())]]
+    first = int(_left_with(of, [])[chosen].argmin())
+    others = [int(number) for number in np.delete(chosen, first)]
+    about = _left_with(of, others) <= ABOUT_AS_GOOD * left
+    best = np.argmax(np.where(about, verdict_gain[of.number], -np.inf))
+    x, y = of.place_mm[best]
     return float(x), float(y)
