@@ -6,7 +6,7 @@ import subprocess
 import sys
 
 from launcher import environment, lan, packages, paths, server, service, system
-from launcher.arguments import practice_arguments, serve_arguments, tests_chosen
+from launcher.arguments import chosen_tests, practice_arguments, serve_arguments
 from launcher.backups import words as backups
 from launcher.backups.log_archive import LogArchive, begin, with_archive
 from launcher.backups.schedule import DailyBackup
@@ -256,7 +256,7 @@ def test(arguments: list[str]) -> int:
     # Two more than cores: a test that drives a browser waits for pages much of its time.
     count = str((os.cpu_count() or 2) + 2)
     workers = [] if any(a.startswith("-n") or "::" in a for a in arguments) else ["-n", count]
-    chosen = tests_chosen(arguments)
+    chosen = chosen_tests(arguments)
     try:
         return subprocess.run(
             [str(paths.python()), "-m", "pytest", *workers, *chosen], env=env, cwd=paths.ROOT

@@ -42,7 +42,7 @@ def practice_arguments(arguments: list[str]) -> list[str] | None:
     return given.name if given.lan else None
 
 
-def tests_chosen(arguments: list[str]) -> list[str]:
+def chosen_tests(arguments: list[str]) -> list[str]:
     """What pytest is given: without a choice of its own all but the long ones, with `--all` all."""
     rest = [argument for argument in arguments if argument != "--all"]
     is_chosen = any(a in ("-m", "-k") or a.startswith("tests") for a in rest)

@@ -13,6 +13,7 @@ from tempermark.core.metrology.memory.imagined import ImaginedFault, imagine_his
 from tempermark.core.metrology.memory.kept import element_covariance, element_variance, keep
 from tempermark.core.metrology.memory.learning import LEVEL_RANGE_C, NEW_RANGE, SurveyStep, learned
 from tempermark.core.metrology.memory.looks import FoundChanges, Look, Rates, stacked
+from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import recall
 from tempermark.core.metrology.memory.steps import is_enough, is_same, look_on, survey_known
 
@@ -254,23 +255,42 @@ def test_rates_are_those_of_many_steps():
 
 
 @pytest.mark.parametrize(
-    ("unchanged", "large", "within", "count", "enough"),
+    ("unchanged", "large", "within", "count", "named", "enough"),
     [
-        (0.99, 0.0, 0.98, 2, False),
-        (0.99, 0.0, 0.98, 3, True),
-        (0.99, 0.2, 0.98, 5, False),
-        (0.99, 0.0, 0.96, 5, False),
-        (0.99, 0.0, 0.5, 5, False),
-        (0.99, 0.0, 0.5, 6, True),
-        (0.5, 0.0, 0.99, 9, False),
-        (0.01, 0.9, 0.99, 8, False),
-        (0.01, 0.9, 0.99, 9, True),
-        (0.01, 0.9, 0.01, 4, True),
-        (0.5, 0.4, 0.5, 12, True),
+        (0.99, 0.0, 0.98, 2, False, False),
+        (0.99, 0.0, 0.98, 3, False, True),
+        (0.99, 0.2, 0.98, 5, False, False),
+        (0.99, 0.0, 0.96, 5, False, False),
+        (0.99, 0.0, 0.5, 5, False, False),
+        (0.99, 0.0, 0.5, 6, False, True),
+        (0.5, 0.0, 0.99, 9, True, False),
+        (0.01, 0.9, 0.99, 8, True, False),
+        (0.01, 0.9, 0.99, 9, True, True),
+        (0.01, 0.9, 0.01, 4, True, True),
+        (0.01, 0.9, 0.01, 4, False, False),
+        (0.5, 0.4, 0.5, 12, False, True),
     ],
 )
-def test_when_readings_are_enough(unchanged, large, within, count, enough):
-    assert is_enough(unchanged, large, within, count) is enough
+def test_when_readings_are_enough(unchanged, large, within, count, named, enough):
+    assert is_enough(unchanged, large, within, count, named) is enough
+
+
+def test_one_reading_in_a_fallen_corner_names_nothing_yet(kept):
+    """All of it may have fallen, or a band, or the corner: it is read on until one stands out."""
+    corner = np.array([[24.0, 24.0]])
+    first = recall(kept, corner, shape(corner) - 9.0, NOISE)
+    assert first.unchanged < 0.1
+    assert not leading(first).is_named
+    standing = survey_known(
+        kept,
+        lambda at: shape(at) - 9.0 * np.exp(-0.5 * ((at / 80.0) ** 2).sum(axis=1)),
+        TOLERANCE,
+        NOISE,
+        np.random.default_rng(2),
+    )
+    found = leading(standing.recalled)
+    assert (found.kind, found.at_mm.tolist()) == ("corner", [0.0, 0.0])
+    assert found.strength_c == pytest.approx(-9.0, abs=2.0)
 
 
 def test_a_survey_ends_and_says_where_it_reads_on(kept):

@@ -23,6 +23,8 @@ from launcher.cluster import Cluster
 from launcher.say import Stop
 from tests.support.clusters import folder_for_clusters, sql
 
+pytestmark = pytest.mark.long
+
 NOON = datetime(2026, 11, 28, 12, 0).astimezone()
 
 

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from launcher import lan, network, paths
-from launcher.arguments import practice_arguments, serve_arguments, tests_chosen
+from launcher.arguments import chosen_tests, practice_arguments, serve_arguments
 from launcher.say import Stop
 
 
@@ -107,4 +107,4 @@ def test_what_serve_is_not_given(given):
     ],
 )
 def test_the_long_tests_are_run_where_they_are_chosen(given, pytest_has):
-    assert tests_chosen(given) == pytest_has
+    assert chosen_tests(given) == pytest_has

@@ -14,7 +14,7 @@ from tests.support import room
 from tests.support.addresses import all_addresses, rows_of
 from tests.support.kept import kept
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.long]
 WEB = Path(tempermark.web.__file__).parent
 ASKED = re.compile(r"(?:request|data)\.?(?:GET|POST)?(?:\.get(?:list)?\(|\[)\"(\w+)\"")
 FIELD = re.compile(r"^    (\w+) = (?:\w+\.)?\w*(?:Field|_choice|_day|_press)\(", re.M)

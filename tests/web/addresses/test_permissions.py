@@ -18,7 +18,7 @@ from tests.support import room
 from tests.support.addresses import filled, rows_of
 from tests.support.kept import kept
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.long]
 OTHER_METHODS = ("put", "patch", "delete", "options", "trace")
 # What leads to the sign-in page by its nature; test_sign_in.py and test_pins.py look at them.
 TO_THE_DOOR = {("accounts:sign-out", "post"), ("accounts:hands", "post")}

@@ -15,7 +15,7 @@ from tests.support import people
 from tests.support.forms import fields_of
 from tests.support.shop import WITHOUT_KEY, opened, sent, snapshot
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.long]
 
 
 def test_every_form_carries_its_token_its_key_and_its_units(shop):

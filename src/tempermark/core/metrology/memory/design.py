@@ -80,12 +80,17 @@ def best_set(of: Candidates, count: int) -> tuple[np.ndarray, float]:
     chosen: list[int] = []
     for _ in range(count):
         chosen.append(int(_left_with(of, chosen).argmin()))
+    return _exchanged(of, chosen)
+
+
+def _exchanged(of: Candidates, first: list[int]) -> tuple[np.ndarray, float]:
+    """A set made better, one place for another, until no exchange helps; and the chance left."""
+    chosen = list(first)
     best = float(_left_with(of, chosen[:-1])[chosen[-1]])
     for _ in range(SWEEPS):
         before = best
-        for slot in range(count):
-            others = chosen[:slot] + chosen[slot + 1 :]
-            left = _left_with(of, others)
+        for slot in range(len(chosen)):
+            left = _left_with(of, chosen[:slot] + chosen[slot + 1 :])
             number = int(left.argmin())
             if left[number] < best - 1e-12:
                 chosen[slot], best = number, float(left[number])
@@ -119,8 +124,10 @@ def next_of_set(
     about as good there, the one with the most to gain (m,) for the verdict, unitless.
     """
     of = candidates(found)
-    for count in range(1, max(most, 1) + 1):
-        chosen, left = best_set(of, count)
+    one_by_one: list[int] = []
+    for _ in range(max(most, 1)):
+        one_by_one.append(int(_left_with(of, one_by_one).argmin()))
+        chosen, left = _exchanged(of, one_by_one)
         if left <= enough:
             break
     first = int(_left_with(of, [])[chosen].argmin())

@@ -14,6 +14,7 @@ from tempermark.core.metrology.map.adaptive import FAIL_STOPS_UP_TO, FEWEST_FOR_
 from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.design import next_of_set
 from tempermark.core.metrology.memory.kept import Kept
+from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import Recalled, recall
 
 # So sure that nothing has happened, or that something has, the question is settled; and of the
@@ -58,7 +59,8 @@ def look_on(
     draws = found.draws(decide.DRAWS, rng)
     within = decide.all_within(draws, 0.0, tolerance_c)
     place = None
-    if not is_enough(found.unchanged, found.large_left, float(within.mean()), len(deviation_c)):
+    chances = found.unchanged, found.large_left, float(within.mean())
+    if not is_enough(*chances, len(deviation_c), leading(found).is_named):
         place = _next(found, draws, within)
     return Standing(found, draws, within, place)
 
@@ -68,9 +70,11 @@ def is_same(unchanged: float, large_left: float) -> bool:
     return unchanged >= SURE_SAME and large_left <= LARGE_LEFT
 
 
-def is_enough(unchanged: float, large_left: float, probability_within: float, count: int) -> bool:
-    """Whether this many readings are enough: what has happened is settled, and the verdict too as
-    far as more readings can settle it; by chances 0–1.
+def is_enough(
+    unchanged: float, large_left: float, probability_within: float, count: int, is_named: bool
+) -> bool:
+    """Whether this many readings are enough: what has happened is settled and has a name, and the
+    verdict is settled too as far as more readings can settle it; by chances 0–1.
     """
     if count >= MOST_IF_KNOWN:
         return True
@@ -78,7 +82,7 @@ def is_enough(unchanged: float, large_left: float, probability_within: float, co
     is_sure = not FAIL_STOPS_UP_TO < probability_within < PASS_STOPS_FROM
     if is_same(unchanged, large_left):
         return count >= FEWEST_IF_SAME and (is_sure or count >= MOST_IF_SAME)
-    if unchanged > 1 - SURE_NEW:
+    if unchanged > 1 - SURE_NEW or not is_named:
         return False
     return is_sure and (verdict == "fail" or count >= FEWEST_FOR_PASS)
 
@@ -91,6 +95,9 @@ def _next(found: Recalled, draws: Draws, within: np.ndarray) -> tuple[float, flo
             gain = decide.verdict_gain(draws, within, found.noise_c)
             return next_of_set(found, MOST_IF_SAME - len(read), enough, gain)
         return decide.best_place(found.tells_new(), draws.place_mm, size, read)
+    if found.unchanged <= 1 - SURE_NEW and not leading(found).is_named:
+        # Where what may have happened differs most.
+        return decide.best_place(draws.deviation_c.var(axis=0), draws.place_mm, size, read)
     return decide.next_place(draws, within, found.noise_c, *size, read)
 
 

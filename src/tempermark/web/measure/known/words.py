@@ -4,6 +4,7 @@ from datetime import date
 
 import numpy as np
 
+from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import Recalled
 from tempermark.core.metrology.memory.steps import is_same
 from tempermark.web.kit.drawing.places import place_words
@@ -58,18 +59,10 @@ def level_moved_c(found: Recalled) -> float:
 
 def change_text(found: Recalled, units: Units) -> str:
     """The likeliest of what may have happened."""
-    changes, change = found.kept.changes, found.change
-    best = int(np.argmax(change.chance))
-    if change.all_new > change.chance.sum():
+    change = leading(found)
+    kind, strength = change.kind, change.strength_c
+    if kind == "all":
         return "nothing of it is where it was. Was the element changed, or moved? Then say so"
-    # Changes beside each other are one: the place is their middle, the size their mean.
-    kind, sign = changes.kind[best], np.sign(changes.mean_c[best])
-    same = np.array([k == kind for k in changes.kind]) & (np.sign(changes.mean_c) == sign)
-    if kind == "corner":
-        same &= (changes.at_mm == changes.at_mm[best]).all(axis=1)
-    weight = np.where(same, change.chance, 0.0)
-    strength = float(weight @ found.strength_c / weight.sum())
-    at = weight @ changes.at_mm / weight.sum()
     width, height = found.kept.size_mm
     size = difference_text(abs(strength), units, sign=False)
     way = "risen" if strength > 0 else "fallen"
@@ -81,7 +74,7 @@ def change_text(found: Recalled, units: Units) -> str:
         span = (width if kind == "tilt_x" else height) / 100.0 * abs(strength)
         across = difference_text(span, units, sign=False)
         return f"it has tilted, the {colder} colder by about {across} across it"
-    place = place_words(float(at[0]) / width, float(at[1]) / height)
+    place = place_words(float(change.at_mm[0]) / width, float(change.at_mm[1]) / height)
     if kind == "corner":
         # The place of a corner is named one.
         return f"the {place.removesuffix(' corner')} corner has {way} by about {size}"
