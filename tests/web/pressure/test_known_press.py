@@ -6,6 +6,7 @@ from uuid import uuid4
 import pytest
 from django.utils import timezone
 
+from tempermark.web.kit.figures import day_text
 from tempermark.web.measure.surveys.grids import KNOWN, grid_places
 from tempermark.web.presses.models import Element, EventKind, Press
 from tempermark.web.presses.register import record_event
@@ -186,11 +187,20 @@ def test_another_pad_or_a_repair_ends_what_is_remembered(browse, lead, technicia
 
 def test_short_maps_do_not_push_out_the_whole_one(technician, element):
     whole = strips(technician, element, even, 60)
+    short = []
     for days in (5, 4, 3, 2, 1):
         survey = begun(technician, element, days)
         pulled(technician, survey, even)
-        actions.finish(technician, survey)
-    assert whole in remembered.earlier(element)
+        short.append(actions.finish(technician, survey))
+    assert remembered.earlier(element) == [*short[:-4:-1], whole]
+
+
+def test_the_newest_map_is_the_one_that_it_is_compared_with(browse, technician, element):
+    for days in (120, 60, 30):
+        last = strips(technician, element, even, days)
+    survey = begun(technician, element)
+    pulled(technician, survey, even)
+    assert f"As on {day_text(last.taken_at)} as far" in page(browse, survey).text
 
 
 def test_another_stack_in_a_hinged_press_is_carried(technician, element):

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from scipy.interpolate import RectBivariateSpline
 from scipy.special import ndtr
 
 from tempermark.core.metrology.map.censored import BoundedNormal, bounded_normal
@@ -38,8 +39,10 @@ from tempermark.core.pressure.press.spring import SpringPad
 
 # From this chance on a change that a map found parts the maps before it from those after.
 PARTS_FROM = 0.5
-# Bounds need no more digits than that, mm; and so many places are computed at once.
-SETTLED_MM, MOST_AT_ONCE = 1e-3, 200
+# Bounds need no more digits than that, mm.
+SETTLED_MM = 1e-3
+# So many lines each way are computed of a map; hollows are three of them wide.
+LINES, LEAST_VARIANCE_MM2 = 12, 1e-6
 PULLS = tuple(PULL_STEPS)
 
 
@@ -166,14 +169,20 @@ class RecalledPressure:
         moved = (gain @ self.missed_mm[..., None])[..., 0]
         return mean[:, :count] + moved, own - gain @ np.swapaxes(cross, 1, 2)
 
-    def spread(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Mean and standard deviation (m,) in mm of the compression at places (m, 2)."""
-        parts = [
-            self.moments(place_mm[first : first + MOST_AT_ONCE])
-            for first in range(0, len(place_mm), MOST_AT_ONCE)
+    def on_grid(self, grid: Grid) -> tuple[np.ndarray, np.ndarray]:
+        """Mean and standard deviation (rows, columns) in mm of the compression over a grid's cells:
+        computed on a few lines, smooth between them.
+        """
+        y, x = (np.linspace(0, size, LINES) for size in (grid.height_mm, grid.width_mm))
+        place = np.column_stack([a.ravel() for a in np.meshgrid(x, y)])
+        mean, covariance = self.moments(place)
+        variance = np.maximum(covariance.diagonal(), LEAST_VARIANCE_MM2)
+        rows, columns = np.unique(grid.places_mm[:, 1]), np.unique(grid.places_mm[:, 0])
+        found = [
+            RectBivariateSpline(y, x, of.reshape(LINES, LINES))(rows, columns)
+            for of in (mean, np.log(variance))
         ]
-        variance = np.concatenate([covariance.diagonal() for _, covariance in parts])
-        return np.concatenate([mean for mean, _ in parts]), np.sqrt(np.maximum(variance, 1e-6))
+        return found[0], np.exp(0.5 * found[1])
 
     @cached_property
     def plane(self) -> tuple[np.ndarray, np.ndarray]:
@@ -216,10 +225,10 @@ def recall_pressure(
 def resolved(found: RecalledPressure) -> ResolvedPulls:
     """The map of the whole platen and the plane through it, in mm."""
     grid = Grid(*found.kept.size_mm, *GRID_CELLS)
-    mean, sd = found.spread(grid.places_mm)
+    mean, sd = found.on_grid(grid)
     plane, plane_sd = found.plane
     return ResolvedPulls(
-        PressureMap(grid, found.pad, grid.shaped(mean), grid.shaped(sd)),
+        PressureMap(grid, found.pad, mean, sd),
         mean_mm=float(mean.mean()),
         mean_sd_mm=float(plane_sd[0]),
         right_mm=float(plane[1]),

@@ -52,7 +52,9 @@ def earlier(element: Element, when: datetime | None = None) -> list[PressureSurv
     since = map_since(element, when)
     if since is not None:
         rows = rows.filter(taken_at__gte=since)
+    # Counted rows have no order of their own.
     rows = rows.annotate(places=Count("stations", filter=live, distinct=True))
+    rows = rows.order_by("-taken_at", "-pk")
     whole = Q(kind=MapKind.PRINT) | Q(places__gte=FEWEST_IN_FIRST)
     first = rows.filter(whole).first()
     if first is None:
