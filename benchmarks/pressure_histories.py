@@ -9,6 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from tempermark.core.metrology.memory.looks import FoundChanges
 from tempermark.core.pressure.map.pulls import PULL_STEPS, pull_survey
 from tempermark.core.pressure.memory.imagined import (
     FAULT_CHANCE,
@@ -16,7 +17,6 @@ from tempermark.core.pressure.memory.imagined import (
     imagine_closings,
 )
 from tempermark.core.pressure.memory.looks import (
-    FoundPressureChanges,
     PressureLook,
     PressureRates,
     strips_look,
@@ -53,7 +53,7 @@ def one_press(seed: int) -> list[list[float]]:
         truth = closing.pulls(PAD)[len(STATIONS) :]
         whole = pull_survey(*SIZE_MM, STATIONS, _steps(pulled)).verdict
         true_verdict = pull_survey(*SIZE_MM, DENSE, _steps(truth)).verdict
-        change: FoundPressureChanges | None = None
+        change: FoundChanges | None = None
         unchanged, known, read = np.nan, whole, dict(enumerate(pulled))
         if looks:
             kept = keep_pressure(looks, SIZE_MM, PressureRates(new_chance=FAULT_CHANCE))

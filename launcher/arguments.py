@@ -2,6 +2,7 @@
 
 import argparse
 import os
+from pathlib import Path
 
 from launcher import network, server
 from launcher.say import Stop
@@ -45,5 +46,5 @@ def practice_arguments(arguments: list[str]) -> list[str] | None:
 def chosen_tests(arguments: list[str]) -> list[str]:
     """What pytest is given: without a choice of its own all but the long ones, with `--all` all."""
     rest = [argument for argument in arguments if argument != "--all"]
-    is_chosen = any(a in ("-m", "-k") or a.startswith("tests") for a in rest)
+    is_chosen = any(a[:2] in ("-m", "-k") or Path(a.partition("::")[0]).exists() for a in rest)
     return rest if is_chosen or "--all" in arguments else ["-m", "not long", *rest]

@@ -58,7 +58,8 @@ def _lead_to(home: Path) -> None:
         shutil.rmtree(paths.VENV)
     link = paths.VENV.with_name(f".venv.{os.getpid()}")
     link.unlink(missing_ok=True)
-    link.symlink_to(home)
+    # As seen from beside it, so that a checkout that is moved or copied has its own.
+    link.symlink_to(home.relative_to(paths.VENV.parent))
     link.replace(paths.VENV)
     older = sorted(other for other in paths.environments().iterdir() if other.name < home.name)
     for other in older[:-1]:

@@ -102,7 +102,9 @@ def test_what_serve_is_not_given(given):
         (["--all"], []),
         (["--all", "-x"], ["-x"]),
         (["tests/core"], ["tests/core"]),
+        (["./tests/core/test_units.py::test_x"], ["./tests/core/test_units.py::test_x"]),
         (["-k", "survey"], ["-k", "survey"]),
+        (["-mbrowser"], ["-mbrowser"]),
         (["-m", "browser"], ["-m", "browser"]),
     ],
 )

@@ -1,6 +1,7 @@
 """Packages never change under an open room: another lock has another environment."""
 
 import json
+import shutil
 import sys
 from pathlib import Path
 
@@ -131,6 +132,15 @@ def test_an_older_version_s_own_folder_becomes_a_link_unless_a_room_runs_from_it
     new_start(monkeypatch)
     packages.prepare()
     assert paths.VENV.is_symlink()
+
+
+def test_a_copy_of_a_checkout_has_environments_of_its_own(checkout, monkeypatch, tmp_path):
+    packages.prepare()
+    copy = tmp_path / "copy"
+    shutil.copytree(paths.LOCAL, copy, symlinks=True)
+    monkeypatch.setattr(paths, "LOCAL", copy)
+    monkeypatch.setattr(paths, "VENV", copy / "venv")
+    assert paths.environment() == copy / "environments" / "0001"
 
 
 def test_another_checkout_s_environment_is_none_of_ours(checkout, monkeypatch, tmp_path):

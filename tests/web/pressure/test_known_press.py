@@ -1,11 +1,15 @@
 """A pressure map of a press that is known: few strips, what they rest on, and what ends it."""
 
+import io
 from datetime import timedelta
 from uuid import uuid4
 
+import numpy as np
 import pytest
 from django.utils import timezone
+from PIL import Image
 
+from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.kit.figures import day_text
 from tempermark.web.measure.surveys.grids import KNOWN, grid_places
 from tempermark.web.presses.models import Element, EventKind, Press
@@ -33,6 +37,16 @@ def strips(who, element, pull_of, days, grid="3x3", stack_mm=1.1):
     for station in survey.stations.all():
         actions.enter_pull(who, station, pull_of(station.label), uuid4())
     return actions.finish(who, survey)
+
+
+def printed(who, element, deep_mm):
+    size = (element.width_mm, element.height_mm)
+    pad = PressedPad(deep_mm, 0.0, 0.0, ())
+    picture = scanned_print(pad, size, np.random.default_rng(2), 0.6, bar_mm=100.0)
+    raw = io.BytesIO()
+    Image.fromarray(picture).save(raw, "PNG")
+    fields = {"stack_mm": 1.1, "taken_at": timezone.now(), "note": ""}
+    return actions.keep_print(who, element, raw.getvalue(), 100.0, None, fields)
 
 
 def begun(who, element, days=0, grid=KNOWN, stack_mm=1.1):
@@ -114,6 +128,42 @@ def test_each_strip_leads_to_the_next_place(browse, technician, element):
     second = page(browse, survey).select_one("#entry input[name=station]")["value"]
     assert second != first
     assert "So far as on" in page(browse, survey).text
+
+
+def test_a_map_that_is_finished_too_soon_passes_nothing(browse, technician, element):
+    strips(technician, element, even, 60)
+    survey = begun(technician, element)
+    actions.enter_pull(technician, survey.stations.first(), "holds", uuid4())
+    actions.finish(technician, survey)
+    assert survey.verdict == "undecided"
+    assert "Too few strips to tell whether Heron is as before." in page(browse, survey).text
+
+
+@pytest.mark.parametrize("deep_mm", [1.5, 6.0])
+def test_a_print_is_remembered_as_strips_are(browse, technician, element, deep_mm):
+    """Six millimetres and more fill the film: its cells only bound the pressure."""
+    printed(technician, element, deep_mm)
+    assert choices(browse)[0] == KNOWN
+    survey = begun(technician, element)
+    standing = pulled(technician, survey, even if deep_mm < 3 else lambda label: "tears")
+    assert len(standing.recalled.place_mm) < 9
+    assert standing.recalled.unchanged > 0.5
+    again = printed(technician, element, deep_mm)
+    assert again.memory["unchanged"] > 0.5
+    assert page(browse, again).select_one("#summary")
+
+
+def test_a_sleeve_is_remembered_as_a_platen_is(browse, technician):
+    press = Press.objects.create(name="Plover", slug="plover", kind="wrap")
+    sleeve = Element.objects.create(press=press, role="sleeve", width_mm=240.0, height_mm=120.0)
+    strips(technician, sleeve, even, 60)
+    survey = begun(technician, sleeve)
+    standing = pulled(technician, survey, even)
+    assert standing.is_enough
+    assert standing.pull.verdict == "pass"
+    room.survey(technician, sleeve, days_ago=10)
+    form = room.soup(browse.get("/presses/plover/surveys/new/"))
+    assert form.select_one("[name=grid] option[value=known]")
 
 
 def test_not_as_before_is_pulled_to_the_end_and_named(browse, technician, element):
@@ -207,7 +257,8 @@ def test_another_stack_in_a_hinged_press_is_carried(technician, element):
     Press.objects.update(kind="clamshell")
     element = Element.objects.get()
     strips(technician, element, even, 60, stack_mm=4.1)
-    look = remembered.kept(begun(technician, element, stack_mm=1.1)).looks[0]
+    survey = begun(technician, element, stack_mm=1.1)
+    look = remembered.kept(survey, remembered.earlier(element)).looks[0]
     assert look.pinch_mm > 2.0
 
 

@@ -156,6 +156,10 @@ def _of_strips(
         enough = len(read) >= 4 and summary.tilt is not None
     else:
         summary, found, enough = standing.pull, resolved(standing.recalled), True
+    verdict = summary.verdict
+    if standing is not None and not standing.is_enough and verdict == "pass":
+        # So far it would rest on memory alone.
+        verdict = "undecided"
     hollow = None
     if summary.hollow:
         depth = max(found.hollow_mm, HOLLOW_FROM_MM)
@@ -169,7 +173,7 @@ def _of_strips(
         found.back_mm,
         found.back_sd_mm,
         hollow,
-        summary.verdict,
+        verdict,
         side,
         _mean_of(found) if enough else pulled_class(pulls).contact_kpa,
         pull=summary,

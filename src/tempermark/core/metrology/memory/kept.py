@@ -11,12 +11,10 @@ from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.field import condition_all
 from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
 from tempermark.core.metrology.memory.changes import Changes, changes_of
-from tempermark.core.metrology.memory.looks import Look, PastReadings, Rates, stacked
+from tempermark.core.metrology.memory.looks import PARTS_FROM, Look, PastReadings, Rates, stacked
 
 # So many beliefs are kept, none below this share of the likeliest.
 MOST_BELIEFS, LEAST_SHARE = 10, 0.01
-# From this chance on a change that a look found parts the looks before it from those after.
-PARTS_FROM = 0.5
 
 
 @dataclass(frozen=True)

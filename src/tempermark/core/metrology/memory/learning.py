@@ -19,42 +19,55 @@ SHORTEST_DAYS = 0.5
 
 @dataclass(frozen=True)
 class SurveyStep:
-    """From one survey of an element to the next: days, by how much its level moved (K), and the
-    standard uncertainty of that (K), without what both share.
+    """From one survey of an element to the next: days, by how much something moved (its level, K;
+    its fall, mm), and the standard uncertainty of that in the same unit, without what both share.
     """
 
     days: float
-    moved_c: float
-    uncertainty_c: float
+    moved: float
+    uncertainty: float
 
 
 def learned(
-    own: Sequence[SurveyStep],
-    of_kind: Sequence[SurveyStep],
-    new: int,
-    surveys: int,
-    start: Rates | None = None,
+    own: Sequence[SurveyStep], of_kind: Sequence[SurveyStep], new: int, surveys: int
 ) -> Rates:
-    """The rates of an element by its own steps and those of its kind; `new` of the kind's `surveys`
-    found that something had happened.
+    """The rates of an element by the steps of its level in K and those of its kind; `new` of the
+    kind's `surveys` found that something had happened.
     """
-    start = start or Rates()
-    kind = _level_variance(of_kind, start.level_c**2, DEFAULT_STEPS)
-    level = float(np.sqrt(_level_variance(own, kind, KIND_STEPS)))
-    chance = (new + DEFAULT_SURVEYS * start.new_chance) / (surveys + DEFAULT_SURVEYS)
+    start = Rates()
+    level_c = month_step(own, of_kind, start.level_c, LARGEST_STEP_C)
     return replace(
         start,
-        level_c=float(np.clip(level, *LEVEL_RANGE_C)),
-        new_chance=float(np.clip(chance, *NEW_RANGE)),
+        level_c=float(np.clip(level_c, *LEVEL_RANGE_C)),
+        new_chance=chance_of_new(new, surveys, start.new_chance),
     )
 
 
-def _level_variance(steps: Sequence[SurveyStep], start: float, weight: float) -> float:
-    """Variance of a month's step in K²: what is left of each after its own uncertainty."""
+def month_step(
+    own: Sequence[SurveyStep], of_kind: Sequence[SurveyStep], start: float, largest: float
+) -> float:
+    """Standard deviation of a month's step, in the steps' unit (K, mm): pooled over those of the
+    kind, which lean on `start`, then its own, which lean on the kind's. Larger ones than `largest`
+    are left out.
+    """
+    kind = _variance(of_kind, start**2, DEFAULT_STEPS, largest)
+    return float(np.sqrt(_variance(own, kind, KIND_STEPS, largest)))
+
+
+def chance_of_new(new: int, surveys: int, start: float) -> float:
+    """The chance (0–1) that something happens between two surveys, where `new` of so many found
+    it; it leans on `start`.
+    """
+    found = (new + DEFAULT_SURVEYS * start) / (surveys + DEFAULT_SURVEYS)
+    return float(np.clip(found, *NEW_RANGE))
+
+
+def _variance(steps: Sequence[SurveyStep], start: float, weight: float, largest: float) -> float:
+    """What is left of each step after its own uncertainty, for a month."""
     total, count = start * weight, weight
     for step in steps:
-        if abs(step.moved_c) <= LARGEST_STEP_C and step.days >= SHORTEST_DAYS:
+        if abs(step.moved) <= largest and step.days >= SHORTEST_DAYS:
             months = step.days / DAYS_PER_MONTH
-            total += max(step.moved_c**2 - step.uncertainty_c**2, 0.0) / months
+            total += max(step.moved**2 - step.uncertainty**2, 0.0) / months
             count += 1
     return total / count

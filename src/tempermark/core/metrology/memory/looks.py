@@ -16,8 +16,8 @@ MOST_LOOKS = 5
 
 @dataclass(frozen=True)
 class FoundChanges:
-    """What a survey found to be new: the chance of each of `changes.changes_of` (J,), their sum the
-    chance that anything was; and that all of it was new.
+    """What a survey or a pressure map found to be new: the chance of each of its changes (J,), and
+    that all of it was new.
     """
 
     chance: np.ndarray
@@ -27,6 +27,25 @@ class FoundChanges:
     def any(self) -> float:
         """The chance that anything had happened."""
         return float(self.chance.sum()) + self.all_new
+
+
+# From this chance on a change that a look found parts the looks before it from those after.
+PARTS_FROM = 0.5
+
+
+def chance_before(new: float, share: np.ndarray, newest: FoundChanges | None) -> np.ndarray:
+    """The chances (1 + J + 1,) before the first reading that nothing is new, of each change, whose
+    `share` (J,) of all that happens is given, and that all is; `new`: that anything happens.
+    What the newest look could not rule out may still be there: places that it did not read are
+    looked at first.
+    """
+    found = np.concatenate([[1 - new], new * share, [new * (1 - share.sum())]])
+    if newest is None or newest.any >= PARTS_FROM:
+        return found
+    left = np.append(newest.chance, newest.all_new)
+    found[1:] = found[1:] * (1 - newest.any) + (1 - new) * left
+    found[0] *= 1 - newest.any
+    return np.asarray(found / found.sum())
 
 
 @dataclass(frozen=True)

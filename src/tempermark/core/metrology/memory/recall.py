@@ -17,14 +17,13 @@ from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.field import Field, condition_all, fit_field
 from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
 from tempermark.core.metrology.memory.kept import (
-    PARTS_FROM,
     Belief,
     Kept,
     at_rest,
     element_covariance,
     element_variance,
 )
-from tempermark.core.metrology.memory.looks import FoundChanges
+from tempermark.core.metrology.memory.looks import FoundChanges, chance_before
 
 # A new element's level lies within so much; the map's own prior leaves it quite free.
 NEW_LEVEL_C = 8.0
@@ -232,13 +231,13 @@ def recall(
     """
     repeatability = max(repeatability_c, prior.NOISE_FLOOR_C)
     noise = np.full(len(deviation_c), repeatability) if sd_c is None else sd_c
-    chance = _chance_before(kept)
+    chance = chance_before(kept.rates.new_chance, kept.changes.chance, kept.past.looks[0].change)
     seen_course = kept.changes.course(place_mm) if len(place_mm) else None
     parts = [
         _update(kept, belief, place_mm, deviation_c, noise, seen_course) for belief in kept.beliefs
     ]
-    log_weight = np.array([part.log_weight for part in parts]) + np.log(chance)
-    log_new = np.log(max(1 - float(chance.sum()), 1e-12))
+    log_weight = np.array([part.log_weight for part in parts]) + np.log(chance[:-1])
+    log_new = np.log(max(chance[-1], 1e-12))
     prior_mass = np.logaddexp.reduce([b.log_weight for b in kept.beliefs])
     log_new += prior_mass + _log_alone(kept, place_mm, deviation_c, repeatability, noise)
     top = max(float(log_weight.max()), float(log_new))
@@ -255,21 +254,6 @@ def recall(
         tuple(parts),
         course,
     )
-
-
-def _chance_before(kept: Kept) -> np.ndarray:
-    """The chance (1 + J,) before the first reading of no change and of each; the
-    rest is all new. What the newest look could not rule out may still be there: places that it
-    did not read are asked first.
-    """
-    new, newest = kept.rates.new_chance, kept.past.looks[0].change
-    found = np.append(1 - new, new * kept.changes.chance)
-    if newest is None or newest.any >= PARTS_FROM:
-        return found
-    left = 1 - newest.any
-    found[1:] = found[1:] * left + (1 - new) * newest.chance
-    found[0] *= left
-    return np.asarray(found)
 
 
 def _update(

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.metrology.map.field_prior import matern
-from tempermark.core.metrology.memory.looks import DAYS_PER_MONTH
+from tempermark.core.metrology.memory.looks import DAYS_PER_MONTH, FoundChanges
 from tempermark.core.pressure.map.field import (
     REST_MM,
     SPREAD_MM,
@@ -27,21 +27,6 @@ PINCH_SHARE = 0.3
 
 
 @dataclass(frozen=True)
-class FoundPressureChanges:
-    """What a map found to be new: the chance of each of `changes.pressure_changes` (J,), and that
-    all of it was new.
-    """
-
-    chance: np.ndarray
-    all_new: float
-
-    @property
-    def any(self) -> float:
-        """The chance that anything had happened."""
-        return float(self.chance.sum()) + self.all_new
-
-
-@dataclass(frozen=True)
 class PressureLook:
     """A map's strips or cells of its print: places (n, 2) in mm, the compressions (n,) in mm
     between which each lay (equal: a figure) and its standard deviation (n,) in mm; how long ago.
@@ -56,7 +41,7 @@ class PressureLook:
     sd_mm: np.ndarray
     days_ago: float
     pinch_mm: float = 0.0
-    change: FoundPressureChanges | None = None
+    change: FoundChanges | None = None
 
 
 def strips_look(

@@ -14,6 +14,7 @@ from scipy.special import ndtr
 
 from tempermark.core.metrology.map.censored import BoundedNormal, bounded_normal
 from tempermark.core.metrology.map.usable import Grid
+from tempermark.core.metrology.memory.looks import PARTS_FROM, FoundChanges, chance_before
 from tempermark.core.pressure.map.field import (
     GRID_CELLS,
     MEAN_MM,
@@ -27,7 +28,6 @@ from tempermark.core.pressure.map.pulls import PULL_STEPS
 from tempermark.core.pressure.memory.changes import pressure_changes
 from tempermark.core.pressure.memory.looks import (
     MOST_PRESSURE_LOOKS,
-    FoundPressureChanges,
     PressureLook,
     PressureRates,
     Sites,
@@ -37,8 +37,6 @@ from tempermark.core.pressure.memory.looks import (
 )
 from tempermark.core.pressure.press.spring import SpringPad
 
-# From this chance on a change that a map found parts the maps before it from those after.
-PARTS_FROM = 0.5
 # Bounds need no more digits than that, mm.
 SETTLED_MM = 1e-3
 # So many lines each way are computed of a map; hollows are three of them wide.
@@ -134,9 +132,9 @@ class RecalledPressure:
         return float(self.weight[0])
 
     @property
-    def change(self) -> FoundPressureChanges:
+    def change(self) -> FoundChanges:
         """What may be new."""
-        return FoundPressureChanges(self.weight[1:-1], float(self.weight[-1]))
+        return FoundChanges(self.weight[1:-1], float(self.weight[-1]))
 
     def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Mean (m,) in mm and covariance (m, m) in mm² of the compression at places (m, 2), over
@@ -203,7 +201,8 @@ def recall_pressure(
     kept: KeptPressure, now: PressureLook | None, pad: SpringPad
 ) -> RecalledPressure:
     """The closed press after what was found today; None before the first strip."""
-    changes, chance = pressure_changes(), chance_before(kept)
+    changes, new, newest = pressure_changes(), kept.rates.new_chance, kept.looks[0].change
+    chance = chance_before(new, changes.chance, newest)
     if now is None:
         none = np.zeros((len(chance), 0))
         nothing = np.zeros((len(chance), 0, 0))
@@ -238,22 +237,6 @@ def resolved(found: RecalledPressure) -> ResolvedPulls:
         hollow_mm=float(-plane[3]),
         hollow_sd_mm=float(plane_sd[3]),
     )
-
-
-def chance_before(kept: KeptPressure) -> np.ndarray:
-    """The chances (1 + J + 1,) before the first strip: no change, each change, all new. What the
-    newest map could not rule out may still be there.
-    """
-    changes, new, newest = pressure_changes(), kept.rates.new_chance, kept.looks[0].change
-    all_new = 1 - float(changes.chance.sum())
-    found = np.concatenate([[1 - new], new * changes.chance, [new * all_new]])
-    if newest is None or newest.any >= PARTS_FROM:
-        return found
-    left = 1 - newest.any
-    found[1:-1] = found[1:-1] * left + (1 - new) * newest.chance
-    found[-1] = found[-1] * left + (1 - new) * newest.all_new
-    found[0] *= left
-    return np.asarray(found / found.sum())
 
 
 def _before_each(kept: KeptPressure, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

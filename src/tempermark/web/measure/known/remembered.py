@@ -1,9 +1,8 @@
 """What earlier surveys of an element tell of it, as the core's memory takes them."""
 
-from dataclasses import asdict, dataclass
-from datetime import datetime, timedelta
+from dataclasses import asdict, dataclass, replace
+from datetime import datetime
 from functools import lru_cache
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -18,6 +17,7 @@ from tempermark.core.metrology.memory.looks import MOST_LOOKS, FoundChanges, Loo
 from tempermark.core.metrology.memory.recall import Recalled, recall
 from tempermark.core.metrology.press.calibration import GAIN_BELIEVED
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
+from tempermark.web.measure.known.rates import days_between, kind_history
 from tempermark.web.measure.models import Method, Reading, Survey
 from tempermark.web.measure.surveys.grids import SPOT
 from tempermark.web.measure.surveys.mapping import Measured, measured
@@ -26,10 +26,14 @@ from tempermark.web.presses.models import Element
 
 # What is remembered begins with a survey that covers the whole element.
 FEWEST_IN_FIRST = 9
-# Older surveys say little of how a press moves.
-LOOK_BACK = timedelta(days=720)
-MOST_OF_KIND = 400
-SECONDS_PER_DAY = 86_400
+# What is read of surveys to tell how the level moved.
+STEP_FIELDS = (
+    "set_c",
+    "mean_true_c",
+    "mean_uncertainty_c",
+    "common_uncertainty_c",
+    "instrument_id",
+)
 
 
 def earlier(element: Element, when: datetime | None = None) -> list[Any]:
@@ -103,7 +107,7 @@ def _row(one: Any, now: Survey) -> _Row:
     kept = one.memory or {}
     return _Row(
         places,
-        round((now.taken_at - one.taken_at).total_seconds() / SECONDS_PER_DAY, 3),
+        round(days_between(one.taken_at, now.taken_at), 3),
         one.repeatability_c,
         _gun(one),
         common_c,
@@ -193,42 +197,15 @@ def begin(survey: Survey) -> dict[str, Any]:
 
 def rates_of(element: Element, when: datetime) -> Rates:
     """How an element moves, by its own surveys before a moment and those of presses of its kind."""
-    rows = (
-        Survey.objects.filter(
-            element__press__kind=element.press.kind,
-            taken_at__lt=when,
-            taken_at__gte=when - LOOK_BACK,
-        )
-        .exclude(finished_at=None)
-        .exclude(grid=SPOT)
-        .exclude(mean_true_c=None)
-        .order_by("-taken_at")
-        .values(
-            "element_id",
-            "taken_at",
-            "set_c",
-            "mean_true_c",
-            "mean_uncertainty_c",
-            "common_uncertainty_c",
-            "instrument_id",
-            "memory",
-        )[:MOST_OF_KIND]
-    )
-    by_element: dict[int, list[dict[str, Any]]] = {}
-    for row in reversed(rows):
-        by_element.setdefault(row["element_id"], []).append({**row})
-    steps = {pk: [_step(*pair) for pair in pairwise(of)] for pk, of in by_element.items()}
-    judged = [row["memory"] for of in by_element.values() for row in of if row["memory"]]
-    new = sum(memory.get("unchanged", 1.0) < 0.5 for memory in judged)
-    of_kind = [step for of in steps.values() for step in of]
-    found = learned(steps.get(element.pk, []), of_kind, new, len(judged))
+    rows = Survey.objects.exclude(grid=SPOT).exclude(mean_true_c=None)
+    past = kind_history(rows, STEP_FIELDS, element, when, _steps)
+    found = learned(past.own, past.of_kind, past.new, past.judged)
     # So that what was computed for one reading serves the next.
-    return Rates(
-        round(found.level_c, 3), found.fall_c_per_100mm, found.shape_c, round(found.new_chance, 3)
-    )
+    return replace(found, level_c=round(found.level_c, 3), new_chance=round(found.new_chance, 3))
 
 
-def _step(first: dict[str, Any], then: dict[str, Any]) -> SurveyStep:
+def _steps(first: dict[str, Any], then: dict[str, Any], days: float) -> list[SurveyStep]:
+    """How the level moved from one survey to the next, K."""
     moved = (then["mean_true_c"] - then["set_c"]) - (first["mean_true_c"] - first["set_c"])
     variance = 0.0
     for row in (first, then):
@@ -236,8 +213,7 @@ def _step(first: dict[str, Any], then: dict[str, Any]) -> SurveyStep:
         whole = (row["mean_uncertainty_c"] or 0.0) / COVERAGE_FACTOR
         is_same = first["instrument_id"] == then["instrument_id"]
         variance += max(whole**2 - common**2, 0.0) if is_same else whole**2
-    days = (then["taken_at"] - first["taken_at"]).total_seconds() / SECONDS_PER_DAY
-    return SurveyStep(days, moved, float(np.sqrt(variance)))
+    return [SurveyStep(days, moved, float(np.sqrt(variance)))]
 
 
 def note(survey: Survey, computed: Measured) -> dict[str, Any]:

@@ -110,7 +110,8 @@ def finish(user: User, survey: PressureSurvey) -> PressureSurvey:
 def _refresh_later(survey: PressureSurvey) -> None:
     """What rests on a map that has changed is computed again, and says so."""
     for later in remembered.later_on(survey):
-        if later.memory["rests_on"] == remembered.rests_on(later):
+        before = remembered.earlier(later.element, later.taken_at)
+        if later.memory["rests_on"] == remembered.rests_on(before):
             continue
         later.memory = remembered.note(later) | {"changed_on": timezone.localdate().isoformat()}
         computed = mapping.compute(later)

@@ -1,21 +1,21 @@
 """What earlier pressure maps of an element tell of it, as the core's memory takes them."""
 
 from dataclasses import asdict, dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 from functools import lru_cache
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
 from django.db.models import Count, Q
 from django.utils import timezone
 
+from tempermark.core.metrology.memory.learning import SurveyStep
+from tempermark.core.metrology.memory.looks import FoundChanges
 from tempermark.core.pressure.map.level import pinch_mm
 from tempermark.core.pressure.memory.changes import pressure_changes
-from tempermark.core.pressure.memory.learning import FallStep, learned_pressure
+from tempermark.core.pressure.memory.learning import learned_pressure
 from tempermark.core.pressure.memory.looks import (
     MOST_PRESSURE_LOOKS,
-    FoundPressureChanges,
     PressureLook,
     PressureRates,
     strips_look,
@@ -23,6 +23,7 @@ from tempermark.core.pressure.memory.looks import (
 from tempermark.core.pressure.memory.recall import KeptPressure, keep_pressure, recall_pressure
 from tempermark.core.pressure.memory.steps import StandingStrips, look_on_strips
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
+from tempermark.web.measure.known.rates import days_between, kind_history
 from tempermark.web.measure.surveys.grids import KNOWN
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element, PressKind
@@ -34,10 +35,6 @@ from tempermark.web.pressure.models import MapKind, PressureSurvey
 FEWEST_IN_FIRST = 9
 # Of a print so many cells each way are remembered.
 PRINT_LINES = 5
-# Older maps say little of how a press moves.
-LOOK_BACK = timedelta(days=720)
-MOST_OF_KIND = 400
-SECONDS_PER_DAY = 86_400
 # What an earlier map says, to tell whether it was changed since.
 SHOWN = ("mean_kpa", "right_mm", "back_mm")
 
@@ -79,9 +76,8 @@ class _Earlier:
     pinch_mm: float
 
 
-def kept(survey: PressureSurvey) -> KeptPressure | None:
+def kept(survey: PressureSurvey, before: list[PressureSurvey]) -> KeptPressure | None:
     """What the maps before one tell of its element; None without any."""
-    before = earlier(survey.element, survey.taken_at)
     if not before:
         return None
     size = (survey.element.width_mm, survey.element.height_mm)
@@ -91,7 +87,7 @@ def kept(survey: PressureSurvey) -> KeptPressure | None:
 
 
 def _row(one: PressureSurvey, now: PressureSurvey) -> _Earlier:
-    days = (now.taken_at - one.taken_at).total_seconds() / SECONDS_PER_DAY
+    days = days_between(one.taken_at, now.taken_at)
     pinch = 0.0
     if now.element.press.kind == PressKind.CLAMSHELL:
         pinch = pinch_mm(one.stack_mm - now.stack_mm, now.element.height_mm)
@@ -129,7 +125,7 @@ def as_look(survey: PressureSurvey) -> PressureLook:
     chance = np.array(memory.get("change", ()), float)
     if len(chance) != len(pressure_changes().kind):
         return found
-    return replace(found, change=FoundPressureChanges(chance, float(memory["all_new"])))
+    return replace(found, change=FoundChanges(chance, float(memory["all_new"])))
 
 
 def _cells(survey: PressureSurvey) -> PressureLook:
@@ -145,7 +141,10 @@ def _cells(survey: PressureSurvey) -> PressureLook:
 
 def standing(survey: PressureSurvey, stations: list[Any]) -> StandingStrips | None:
     """Where a map by a few strips stands; None for another, or where nothing is remembered."""
-    if survey.grid != KNOWN or (before := kept(survey)) is None:
+    if survey.grid != KNOWN:
+        return None
+    before = kept(survey, earlier(survey.element, survey.taken_at))
+    if before is None:
         return None
     place = np.array([[s.x_mm, s.y_mm] for s in stations], float)
     pulls = {number: s.held.pull for number, s in enumerate(stations) if s.held is not None}
@@ -161,7 +160,8 @@ def note(survey: PressureSurvey) -> dict[str, Any]:
     """What a map found to be new, and which maps that rests on, to be kept with it; nothing for the
     first of all.
     """
-    before = kept(survey)
+    earlier_ones = earlier(survey.element, survey.taken_at)
+    before = kept(survey, earlier_ones)
     if before is None:
         return {}
     found = recall_pressure(before, as_look(survey), pad_then(survey))
@@ -169,16 +169,16 @@ def note(survey: PressureSurvey) -> dict[str, Any]:
         "unchanged": round(found.unchanged, 4),
         "change": [round(float(chance), 5) for chance in found.change.chance],
         "all_new": round(found.change.all_new, 5),
-        "rests_on": rests_on(survey),
+        "rests_on": rests_on(earlier_ones),
         "rates": asdict(before.rates),
     }
 
 
-def rests_on(survey: PressureSurvey) -> list[dict[str, Any]]:
-    """Which maps one rests on, as they were, so that a later change of them shows."""
+def rests_on(before: list[PressureSurvey]) -> list[dict[str, Any]]:
+    """The maps that one rests on, as they are now, so that a later change of them shows."""
     return [
         {"survey": one.pk} | {name: round(getattr(one, name) or 0.0, 3) for name in SHOWN}
-        for one in earlier(survey.element, survey.taken_at)
+        for one in before
     ]
 
 
@@ -191,37 +191,16 @@ def later_on(survey: PressureSurvey) -> list[PressureSurvey]:
 
 def rates_of(element: Element, when: datetime) -> PressureRates:
     """How an element moves, by its own maps before a moment and those of presses of its kind."""
-    rows = (
-        PressureSurvey.objects.filter(
-            element__press__kind=element.press.kind,
-            taken_at__lt=when,
-            taken_at__gte=when - LOOK_BACK,
-        )
-        .exclude(finished_at=None)
-        .exclude(right_mm=None)
-        .order_by("-taken_at")
-        .values(
-            "element_id", "taken_at", "right_mm", "right_sd_mm", "back_mm", "back_sd_mm", "memory"
-        )[:MOST_OF_KIND]
-    )
-    by_element: dict[int, list[dict[str, Any]]] = {}
-    for row in reversed(rows):
-        by_element.setdefault(row["element_id"], []).append({**row})
-    steps = {
-        pk: [step for pair in pairwise(of) for step in _steps(*pair)]
-        for pk, of in by_element.items()
-    }
-    judged = [row["memory"] for of in by_element.values() for row in of if row["memory"]]
-    new = sum(memory.get("unchanged", 1.0) < 0.5 for memory in judged)
-    of_kind = [step for of in steps.values() for step in of]
-    return learned_pressure(steps.get(element.pk, []), of_kind, new, len(judged))
+    rows = PressureSurvey.objects.exclude(right_mm=None)
+    names = ("right_mm", "right_sd_mm", "back_mm", "back_sd_mm")
+    past = kind_history(rows, names, element, when, _steps)
+    return learned_pressure(past.own, past.of_kind, past.new, past.judged)
 
 
-def _steps(first: dict[str, Any], then: dict[str, Any]) -> list[FallStep]:
-    """How the fall each way moved from one map to the next."""
-    days = (then["taken_at"] - first["taken_at"]).total_seconds() / SECONDS_PER_DAY
+def _steps(first: dict[str, Any], then: dict[str, Any], days: float) -> list[SurveyStep]:
+    """How the fall each way moved from one map to the next, mm."""
     return [
-        FallStep(
+        SurveyStep(
             days,
             then[f"{way}_mm"] - first[f"{way}_mm"],
             float(np.hypot(then[f"{way}_sd_mm"] or 0.0, first[f"{way}_sd_mm"] or 0.0)),

@@ -164,12 +164,13 @@ def _bench(
         }
     stations = queries.stations(record)
     standing = computed.standing if computed else remembered.standing(record, stations)
+    before = remembered.earlier(record.element, record.taken_at) if standing else []
     chosen = station_pk or _requested(request)
     current = _current(stations, chosen, standing) if open_now else None
     return context | {
-        "memory": words.memory_text(record, standing, request.user.units),
-        "rests_on": words.rests_on_text(record) if standing else "",
-        "is_enough": standing is not None and standing.next_station is None,
+        "memory": words.memory_text(record, standing, before, request.user.units),
+        "rests_on": words.rests_on_text(before),
+        "is_enough": standing is not None and standing.is_enough,
         "stations": stations,
         "current": current,
         "pulled": sum(1 for s in stations if s.held),

@@ -9,7 +9,6 @@ from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.figures import NO_BREAK, chance_text, day_text, length_text, size_text
 from tempermark.web.kit.units import Units
 from tempermark.web.pressure.mapping import Mapped
-from tempermark.web.pressure.maps import remembered
 from tempermark.web.pressure.models import PressureSurvey
 from tempermark.web.pressure.setting.words import ENOUGH_STRIPS, class_text, contact_text, sure_text
 
@@ -25,6 +24,8 @@ def mapped_headline(computed: Mapped, name: str) -> str:
         parts.append("does not press everywhere")
     if parts:
         return f"{name} {' and '.join(parts)}."
+    if computed.standing is not None and not computed.standing.is_enough:
+        return f"Too few strips to tell whether {name} is as before."
     if computed.verdict == "pass":
         few = computed.strips < ENOUGH_STRIPS and computed.standing is None
         loose = computed.pull is not None and few
@@ -50,11 +51,15 @@ def mapped_lead(computed: Mapped, units: Units) -> str:
     return ". ".join(p for p in parts if p) + "."
 
 
-def memory_text(survey: PressureSurvey, standing: StandingStrips | None, units: Units) -> str:
-    """Whether a known press is as before, or what has happened; that an earlier map it rests on
+def memory_text(
+    survey: PressureSurvey,
+    standing: StandingStrips | None,
+    before: list[PressureSurvey],
+    units: Units,
+) -> str:
+    """Whether a known press is as `before`, or what has happened; that an earlier map it rests on
     was changed. Empty where nothing is known.
     """
-    before = remembered.earlier(survey.element, survey.taken_at) if standing else []
     if standing is None or not before:
         return ""
     text = _as_before(standing, day_text(before[0].taken_at), units)
@@ -71,9 +76,9 @@ def _as_before(standing: StandingStrips, day: str, units: Units) -> str:
         return f"The map of {day} is remembered. A change would show best at the marked station."
     strips = f"{count} strip{'' if count == 1 else 's'}"
     if found.unchanged < 0.5:
-        on = "" if standing.next_station is None else "; pull on"
+        on = "" if standing.is_enough else "; pull on"
         return f"Not as before: {change_text(found, units)}{on}."
-    if standing.next_station is not None:
+    if not standing.is_enough:
         return f"So far as on {day}: {strips}."
     sure = chance_text(found.unchanged)
     return f"As on {day} as far as strips show, {sure} sure: {strips}."
@@ -96,10 +101,9 @@ def change_text(found: RecalledPressure, units: Units) -> str:
     return f"the pad gives way by about {size} at the {place}"
 
 
-def rests_on_text(survey: PressureSurvey) -> str:
+def rests_on_text(before: list[PressureSurvey]) -> str:
     """The earlier maps that a map by a few strips rests on."""
-    days = (day_text(one.taken_at) for one in remembered.earlier(survey.element, survey.taken_at))
-    return ", ".join(days)
+    return ", ".join(day_text(one.taken_at) for one in before)
 
 
 def tilt_text(value_mm: float, sd_mm: float, sides: tuple[str, str], units: Units) -> str:

@@ -87,7 +87,6 @@ def _version(
     low_c, high_c = main.temperature_c
     low_s, high_s = main.time_s
     peel = next((step.peel for step in sheet.steps if step.kind == "peel"), "")
-    steps, schools = _as_stored(sheet)
     return RecipeVersion(
         recipe=recipe,
         number=number,
@@ -98,8 +97,8 @@ def _version(
         pressure=main.pressure,
         peel=main.peel or peel,
         stack=list(main.stack),
-        steps=steps,
-        schools=schools,
+        steps=[to_dict(step) for step in sheet.steps],
+        schools=[to_dict(school) for school in sheet.schools],
         cautions=list(sheet.cautions),
         normal=list(sheet.normal),
         faults=list(sheet.faults),
