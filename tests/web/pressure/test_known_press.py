@@ -139,6 +139,23 @@ def test_a_map_that_is_finished_too_soon_passes_nothing(browse, technician, elem
     assert "Too few strips to tell whether Heron is as before." in page(browse, survey).text
 
 
+def test_nothing_is_named_from_one_corner(browse, technician, element):
+    """The left, the back or the corner may have given way: it is pulled on before one is named."""
+    for days in (120, 60, 30):
+        strips(technician, element, even, days)
+    survey = begun(technician, element)
+    for label, pull in (("A3", "free"), ("C1", "tears")):
+        station = survey.stations.get(label=label)
+        actions.enter_pull(technician, station, pull, uuid4())
+    text = page(browse, survey).select_one("#summary").text
+    assert "Not as before: what has happened is not clear yet; pull on." in text
+    assert "Too few strips to tell whether Heron is as before." in text
+    assert "Shim" not in text
+    actions.finish(technician, survey)
+    # A strip that slides free fails whatever else there is.
+    assert survey.verdict == "fail"
+
+
 @pytest.mark.parametrize("deep_mm", [1.5, 6.0])
 def test_a_print_is_remembered_as_strips_are(browse, technician, element, deep_mm):
     """Six millimetres and more fill the film: its cells only bound the pressure."""

@@ -129,6 +129,13 @@ class Mapped:
         """The class of the mean contact pressure."""
         return class_of(self.contact.value)
 
+    @property
+    def is_too_early(self) -> bool:
+        """Whether a known press needs more strips before anything is said of it."""
+        if self.standing is None or self.standing.is_enough:
+            return False
+        return self.survey.finished_at is None or self.verdict == "undecided"
+
 
 def compute(survey: PressureSurvey) -> Mapped | None:
     """A survey from its live strips or its print; None before there is anything."""

@@ -15,6 +15,7 @@ from scipy.special import ndtr
 from tempermark.core.metrology.map.censored import BoundedNormal, bounded_normal
 from tempermark.core.metrology.map.usable import Grid
 from tempermark.core.metrology.memory.looks import PARTS_FROM, FoundChanges, chance_before
+from tempermark.core.metrology.memory.naming import NAMED_FROM
 from tempermark.core.pressure.map.field import (
     GRID_CELLS,
     MEAN_MM,
@@ -135,6 +136,11 @@ class RecalledPressure:
     def change(self) -> FoundChanges:
         """What may be new."""
         return FoundChanges(self.weight[1:-1], float(self.weight[-1]))
+
+    @property
+    def is_named(self) -> bool:
+        """Whether one of the changes, or that all is new, stands out of what may have happened."""
+        return float(self.weight[1:].max()) >= NAMED_FROM * (1 - self.unchanged)
 
     def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Mean (m,) in mm and covariance (m, m) in mm² of the compression at places (m, 2), over

@@ -30,8 +30,11 @@ def as_before(computed: Measured, since: date | None, units: Units) -> str:
         return f"The survey of {day} is remembered. A change would show best at the marked place."
     readings = f"{count} reading{'' if count == 1 else 's'}"
     if found.unchanged <= 0.5:
-        on = "" if computed.decision and computed.decision.is_decided else "; reading on"
-        return f"Not as before: {change_text(found, units)}{on}."
+        if computed.decision and computed.decision.is_decided:
+            return f"Not as before: {change_text(found, units)}."
+        unclear = "what has happened is not clear yet"
+        what = change_text(found, units) if leading(found).is_named else unclear
+        return f"Not as before: {what}; reading on."
     sure = chance_text(found.unchanged)
     if not is_same(found.unchanged, found.large_left):
         return f"So far as on {day}{_moved(found, units)}, {sure} sure after {readings}."

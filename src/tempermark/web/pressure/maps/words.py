@@ -15,6 +15,8 @@ from tempermark.web.pressure.setting.words import ENOUGH_STRIPS, class_text, con
 
 def mapped_headline(computed: Mapped, name: str) -> str:
     """The verdict on a pressure map."""
+    if computed.is_too_early:
+        return f"Too few strips to tell whether {name} is as before."
     parts = []
     if computed.weak_side:
         parts.append(f"has less pressure on the {computed.weak_side}")
@@ -24,8 +26,6 @@ def mapped_headline(computed: Mapped, name: str) -> str:
         parts.append("does not press everywhere")
     if parts:
         return f"{name} {' and '.join(parts)}."
-    if computed.standing is not None and not computed.standing.is_enough:
-        return f"Too few strips to tell whether {name} is as before."
     if computed.verdict == "pass":
         few = computed.strips < ENOUGH_STRIPS and computed.standing is None
         loose = computed.pull is not None and few
@@ -76,8 +76,10 @@ def _as_before(standing: StandingStrips, day: str, units: Units) -> str:
         return f"The map of {day} is remembered. A change would show best at the marked station."
     strips = f"{count} strip{'' if count == 1 else 's'}"
     if found.unchanged < 0.5:
-        on = "" if standing.is_enough else "; pull on"
-        return f"Not as before: {change_text(found, units)}{on}."
+        if standing.is_enough:
+            return f"Not as before: {change_text(found, units)}."
+        what = change_text(found, units) if found.is_named else "what has happened is not clear yet"
+        return f"Not as before: {what}; pull on."
     if not standing.is_enough:
         return f"So far as on {day}: {strips}."
     sure = chance_text(found.unchanged)
@@ -129,7 +131,9 @@ def hollow_text(hollow: Hollow, computed: Mapped, units: Units) -> str:
 
 def what_to_do(computed: Mapped, kind: str, units: Units) -> list[str]:
     """What to shim, change or check, in the order of the work."""
-    steps = []
+    steps: list[str] = []
+    if computed.is_too_early:
+        return steps
     if computed.weak_side is not None:
         across = computed.right_mm if computed.weak_side in ("left", "right") else computed.back_mm
         strong = {"left": "right", "right": "left", "front": "back", "back": "front"}
