@@ -77,6 +77,9 @@ class Cluster:
         if status.returncode:
             return None
         lines = self._read(self.data / "postmaster.pid").splitlines()
+        if not lines or not lines[0].isdigit() or not system.lives(int(lines[0])):
+            # Killed, and not fetched yet: its number is still taken, its port may be another's.
+            return None
         return int(lines[3]) if len(lines) > 3 and lines[3].strip().isdigit() else None
 
     def start(self) -> tuple[int, bool]:

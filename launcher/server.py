@@ -14,7 +14,7 @@ import urllib.request
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from launcher import paths
+from launcher import paths, system
 from launcher.environment import clean_environment
 from launcher.say import Stop
 
@@ -188,14 +188,6 @@ def _end(pid: int, marker: bytes) -> bool:
     except OSError:
         return False
     deadline = time.monotonic() + STOPS_WITHIN_S * 2
-    while _lives(command) and time.monotonic() < deadline:
+    while system.lives(pid) and time.monotonic() < deadline:
         time.sleep(0.05)
     return True
-
-
-def _lives(command: Path) -> bool:
-    """Whether the process is there; one that ended and waits to be fetched has no command."""
-    try:
-        return bool(command.read_bytes())
-    except OSError:
-        return False

@@ -99,3 +99,11 @@ def _root_prefix() -> list[str] | None:
         return None
     allowed = subprocess.run(["sudo", "-n", "true"], capture_output=True).returncode == 0
     return ["sudo", "-n"] if allowed else None
+
+
+def lives(pid: int) -> bool:
+    """Whether the process is there; one that ended and waits to be fetched has no command."""
+    try:
+        return bool(Path(f"/proc/{pid}/cmdline").read_bytes())
+    except OSError:
+        return False
