@@ -5,6 +5,7 @@ import re
 import urllib.parse
 import urllib.request
 from http.cookiejar import CookieJar
+from pathlib import Path
 
 from benchmarks.browser import ROOT
 
@@ -42,3 +43,18 @@ def post(
     body = urllib.parse.urlencode(given).encode()
     request = urllib.request.Request(address + path, body, {"Referer": address + page})
     return str(browser.open(request).geturl())
+
+
+def largest_mb() -> float:
+    """Resident memory of the largest process of the demo's web server."""
+    sizes = [0.0]
+    for status in Path("/proc").glob("[0-9]*/status"):
+        try:
+            command = (status.parent / "cmdline").read_bytes()
+            text = status.read_text()
+        except OSError:
+            continue
+        size = re.search(r"VmRSS:\s+(\d+) kB", text)
+        if b"gunicorn" in command and size:
+            sizes.append(int(size[1]) / 1024)
+    return max(sizes)

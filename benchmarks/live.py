@@ -50,7 +50,7 @@ def run() -> None:
 
 
 def _prepare(env: dict[str, str]) -> None:
-    command = [str(paths.PYTHON), "-m", "django", "prepare_room", "--reset"]
+    command = [str(paths.python()), "-m", "django", "prepare_room", "--reset"]
     subprocess.run(command, env=env_of.clean_environment(**env), check=True)
 
 

@@ -6,12 +6,10 @@ TEMPERMARK_BENCH_MINUTES shortens it for a try.
 """
 
 import os
-import re
 import statistics
 import subprocess
 import threading
 import time
-from pathlib import Path
 from uuid import uuid4
 
 import numpy as np
@@ -19,7 +17,7 @@ import numpy as np
 from benchmarks import benches
 from benchmarks.benches import Bench
 from benchmarks.browser import say
-from benchmarks.demo_room import demo_address, signed_in
+from benchmarks.demo_room import demo_address, largest_mb, signed_in
 from launcher import paths, server
 from launcher.cluster import cluster
 from tempermark.stand_ins.heated_platen import HeatedPlaten
@@ -73,7 +71,7 @@ def _keys() -> list[str]:
     database = cluster("demo")
     port, _ = database.start()
     env = server.environment("demo", database.environment(port))
-    command = [str(paths.PYTHON), "-m", "django", "shell", "-v", "0", "-c"]
+    command = [str(paths.python()), "-m", "django", "shell", "-v", "0", "-c"]
     code = NEW_PRESS.format(count=LOGGERS)
     done = subprocess.run([*command, code], env=env, check=True, capture_output=True, text=True)
     return done.stdout.split()
@@ -128,23 +126,8 @@ def _report(found: list[Bench], readers: list[Reader], loggers: list[Logger], wh
     say("a page", pages)
     confirmed = [1e3 * t for logger in loggers for t in logger.confirmed_after_s]
     say("a sample confirmed", confirmed)
-    print(f"largest worker {_largest_mb():.0f} MB")
+    print(f"largest worker {largest_mb():.0f} MB")
 
 
 def _p95(times: list[float]) -> float:
     return statistics.quantiles(times, n=20)[-1]
-
-
-def _largest_mb() -> float:
-    """Resident memory of the largest process of the demo's web server."""
-    sizes = [0.0]
-    for status in Path("/proc").glob("[0-9]*/status"):
-        try:
-            command = (status.parent / "cmdline").read_bytes()
-            text = status.read_text()
-        except OSError:
-            continue
-        size = re.search(r"VmRSS:\s+(\d+) kB", text)
-        if b"gunicorn" in command and size:
-            sizes.append(int(size[1]) / 1024)
-    return max(sizes)

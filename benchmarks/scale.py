@@ -9,7 +9,7 @@ import subprocess
 import time
 import urllib.request
 
-from benchmarks.demo_room import demo_address, signed_in
+from benchmarks.demo_room import demo_address, largest_mb, signed_in
 from launcher import paths, server
 from launcher.cluster import cluster
 
@@ -67,8 +67,10 @@ def run() -> None:
     pages = [page for page in dict.fromkeys(wanted) if _is_page(browser, address + page)]
     _fill(FEW, 0)
     few = _times(browser, address, pages)
+    print(f"largest worker {largest_mb():.0f} MB")
     _fill(MANY, READINGS)
     many = _times(browser, address, pages)
+    print(f"largest worker {largest_mb():.0f} MB")
     again = sorted(pages, key=lambda page: few[page] / many[page])
     for page in again:
         ratio = many[page] / few[page]
@@ -97,7 +99,7 @@ def _manage(arguments: list[str]) -> str:
     database = cluster("demo")
     port, _ = database.start()
     env = server.environment("demo", database.environment(port))
-    command = [str(paths.PYTHON), "-m", "django", *arguments]
+    command = [str(paths.python()), "-m", "django", *arguments]
     return subprocess.run(command, env=env, check=True, capture_output=True, text=True).stdout
 
 

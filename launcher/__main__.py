@@ -50,7 +50,8 @@ HELP = """./tempermark WORD
   simulate-logger --press NAME   a simulated logger on a press of the running demo
                      (--help lists what it can play)
   backup             back the room up now; --to FOLDER, --key RECIPIENTS, --daily HH:MM from now on
-  restore FILE       bring a backup back; or --at MOMENT; what is replaced is kept
+  restore FILE       bring a backup back; or --at MOMENT; what is replaced is kept (--list, --kept
+                     NAME swaps it in again, --delete NAME)
   service            print a systemd unit that starts the room with the machine
   check              linters, types, layers, templates, migrations, built files
 

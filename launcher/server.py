@@ -24,6 +24,13 @@ if TYPE_CHECKING:
 FIRST_PORT = 8640
 # One more than cores, for each waits for the database much of its time; each has its own memory.
 WORKERS = min((os.cpu_count() or 2) + 1, 5)
+# What was computed is given back at once: large arrays come from the kernel, not from a heap that
+# small ones keep from shrinking, and threads share two heaps.
+MEMORY = {
+    "MALLOC_ARENA_MAX": "2",
+    "MALLOC_MMAP_THRESHOLD_": str(2**20),
+    "MALLOC_TRIM_THRESHOLD_": str(8 * 2**20),
+}
 STARTS_WITHIN_S = 40.0
 STOPS_WITHIN_S = 10.0
 _PR_SET_PDEATHSIG = 1
@@ -82,6 +89,7 @@ def environment(room: str, database: dict[str, str]) -> dict[str, str]:
         TEMPERMARK_SECRET_KEY=secret_key(),
         TEMPERMARK_STATIC_ROOT=str(paths.static()),
         OPENBLAS_NUM_THREADS="1",
+        **MEMORY,
         **database,
     )
 

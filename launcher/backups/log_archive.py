@@ -18,6 +18,8 @@ from launcher.say import Stop, warn
 
 PROGRAM = "pgbackrest"
 STANZA = "room"
+# In a room's folder: which archive is its own.
+ARCHIVE_ID = "archive-id"
 # A quiet room hands its log on after so long: what a lost disk costs at most.
 HANDED_ON_AFTER_S = 600
 # Where the archive's disk is gone, the log waits up to this; then it has a gap, and says so.
@@ -140,7 +142,7 @@ def begin(archive: LogArchive | None, port: int) -> None:
 def _repo(cluster: Cluster, settings: BackupSettings) -> Path:
     """The archive's folder, one for each cluster that the room has had: a log fits no other."""
     cluster.home.mkdir(parents=True, exist_ok=True)
-    file = cluster.home / "archive-id"
+    file = cluster.home / ARCHIVE_ID
     if not file.exists():
         file.write_text(secrets.token_hex(4))
     name = f"log-archive-{'encrypted-' if settings.key else ''}{file.read_text().strip()}"

@@ -1,7 +1,6 @@
-"""A room brought back: from a backup, to a moment, or to what an earlier return replaced. What is
-replaced is kept.
-"""
+"""A room brought back: from a backup, or to a moment. What is replaced is kept (replaced.py)."""
 
+import secrets
 import shutil
 import tempfile
 from collections.abc import Callable
@@ -14,11 +13,9 @@ from launcher.backups import bundle, snapshot
 from launcher.backups.fingerprint import Fingerprint
 from launcher.backups.log_archive import LogArchive, wait_until_promoted
 from launcher.backups.make import sha256
+from launcher.backups.replaced import move_aside, must_not_run, name_aside
 from launcher.cluster import Cluster
 from launcher.say import Stop, warn
-
-KEPT = "-replaced-"
-STAMP = "%Y-%m-%dT%H%M%S"
 
 
 def from_bundle(
@@ -57,10 +54,6 @@ def _summary(room: Cluster, manifest: dict[str, Any]) -> str:
     )
 
 
-def _stamp() -> str:
-    return datetime.now().astimezone().strftime(STAMP)
-
-
 def _replaced(room: Cluster, fill: Callable[[int], None]) -> Path | None:
     """A fresh cluster, filled; the old one moved aside, and back where anything fails."""
     kept = move_aside(room)
@@ -79,35 +72,6 @@ def _replaced(room: Cluster, fill: Callable[[int], None]) -> Path | None:
     return kept
 
 
-def move_aside(room: Cluster) -> Path | None:
-    """Move a room's cluster to another name; None where there is none."""
-    room.stop()
-    if not room.home.exists():
-        return None
-    kept = room.home.with_name(f"{room.home.name}{KEPT}{_stamp()}")
-    room.home.rename(kept)
-    return kept
-
-
-def kept_ones(room: Cluster) -> list[Path]:
-    """What returns have replaced, oldest first."""
-    return sorted(room.home.parent.glob(f"{room.home.name}{KEPT}*"))
-
-
-def from_kept(room: Cluster, name: str, confirmed: Callable[[str], bool]) -> Path | None:
-    """Swap a room's data with what a return replaced. Raises Stop for a name that is none."""
-    must_not_run(room)
-    chosen = next((path for path in kept_ones(room) if path.name == name), None)
-    if chosen is None:
-        names = ", ".join(path.name for path in kept_ones(room)) or "none"
-        raise Stop(f"{name} is not kept here. Kept: {names}.")
-    if not confirmed(f"{name} becomes the data of {room.room} again."):
-        raise Stop("Nothing was changed.")
-    kept = move_aside(room)
-    chosen.rename(room.home)
-    return kept
-
-
 def to_moment(
     room: Cluster, archive: LogArchive, moment: datetime, confirmed: Callable[[str], bool]
 ) -> Path:
@@ -123,7 +87,7 @@ def to_moment(
     port, _ = room.start()
     archive.ready(port)
     room.stop()
-    aside = room.home / f"data{KEPT}{_stamp()}"
+    aside = name_aside(room.data)
     room.data.rename(aside)
     try:
         room.make_data_folder()
@@ -142,19 +106,13 @@ def to_moment(
 
 def _put_back(room: Cluster, aside: Path) -> None:
     """What was moved aside takes its place again; what failed to come back is thrown away."""
-    failed = room.home / f"data-failed-{_stamp()}"
+    failed = room.data.with_name(f"data-failed-{secrets.token_hex(4)}")
     if room.data.exists():
         room.data.rename(failed)
     aside.rename(room.data)
     room.as_owner("rm", "-rf", str(failed))
     shutil.rmtree(failed, ignore_errors=True)
     warn("The data are as they were.")
-
-
-def must_not_run(room: Cluster) -> None:
-    """Raises Stop while the room is open."""
-    if server.noted(room.room) is not None:
-        raise Stop("The room is open: stop it first, with ./tempermark stop.")
 
 
 def _prepare(room: Cluster, port: int) -> None:

@@ -7,11 +7,11 @@ from datetime import datetime
 from pathlib import Path
 
 from launcher import packages
-from launcher.backups import make, restore
+from launcher.backups import make, replaced, restore
 from launcher.backups import settings as kept
 from launcher.backups.bundle import bundles
 from launcher.backups.log_archive import with_archive
-from launcher.cluster import cluster
+from launcher.cluster import Cluster, cluster
 from launcher.rooms import alone
 from launcher.say import Stop, say
 
@@ -91,30 +91,49 @@ def restore_word(arguments: list[str]) -> int:
     asked.add_argument("--identity", default="", metavar="FILE", help="the shop's age identity")
     asked.add_argument("--at", metavar="MOMENT", help="2026-11-28T14:05, by the log archive")
     asked.add_argument("--kept", metavar="NAME", help="what an earlier return replaced")
+    asked.add_argument("--list", action="store_true", help="what earlier returns have replaced")
+    asked.add_argument("--delete", metavar="NAME", help="delete what an earlier return replaced")
     asked.add_argument("--yes", action="store_true", help="do not ask")
     given = asked.parse_args(arguments)
-    if sum(bool(x) for x in (given.file, given.at, given.kept)) != 1:
-        raise Stop("Give one of them: a backup's file, --at MOMENT, or --kept NAME.")
-    packages.prepare()
+    if sum(bool(x) for x in (given.file, given.at, given.kept, given.list, given.delete)) != 1:
+        raise Stop(
+            "Give one of them: a backup's file, --at MOMENT, --kept NAME, --list or --delete NAME."
+        )
     database = cluster("demo" if given.demo else "serve")
+    if given.list:
+        return _list_replaced(database)
 
     def confirmed(summary: str) -> bool:
         return _confirmed(summary, given.yes)
 
+    if given.delete:
+        freed = replaced.delete(database, given.delete, confirmed)
+        say(f"Deleted: {given.delete}, {freed / MIB:.1f} MiB.")
+        return 0
+    packages.prepare()
     with alone():
         if given.file:
-            replaced = restore.from_bundle(database, Path(given.file), given.identity, confirmed)
+            kept_at = restore.from_bundle(database, Path(given.file), given.identity, confirmed)
         elif given.kept:
-            replaced = restore.from_kept(database, given.kept, confirmed)
+            kept_at = replaced.swap_in(database, given.kept, confirmed)
         else:
             moment = _moment(given.at)
             database, archive = with_archive(database, kept.load())
             if archive is None:
                 raise Stop("There is no log archive: only backups can be brought back.")
-            replaced = restore.to_moment(database, archive, moment, confirmed)
-    if replaced is not None:
-        say(f"What was there until now is kept: {replaced}")
+            kept_at = restore.to_moment(database, archive, moment, confirmed)
+    if kept_at is not None:
+        say(f"What was there until now is kept: {kept_at}")
+        say(f"Once nobody needs it: ./tempermark restore --delete {kept_at.name}")
     say("Done. Start the room: ./tempermark " + ("demo" if given.demo else "serve"))
+    return 0
+
+
+def _list_replaced(database: Cluster) -> int:
+    found = replaced.all_replaced(database)
+    for one in found:
+        say(f"{one.at:%Y-%m-%d %H:%M}  {one.bytes / MIB:8.1f} MiB  {one.name}")
+    say(f"Kept of what earlier returns replaced: {len(found)}.")
     return 0
 
 

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from launcher import paths, system
-from launcher.backups import bundle, fingerprint, log_archive, make, restore, retention
+from launcher.backups import bundle, fingerprint, log_archive, make, replaced, restore, retention
 from launcher.backups import settings as chosen
 from launcher.backups.bundle import Bundle
 from launcher.backups.log_archive import with_archive
@@ -77,9 +77,32 @@ def test_a_backup_comes_back_and_what_was_there_is_kept(room, place):
     kept = restore.from_bundle(room, path, "", yes)
     room.start()
     assert sql(room, "SELECT count(*) FROM piece") == "200"
-    restore.from_kept(room, kept.name, yes)
+    replaced.swap_in(room, kept.name, yes)
     room.start()
     assert sql(room, "SELECT count(*) FROM piece") == "5"
+
+
+def test_what_was_replaced_is_listed_and_deleted_with_its_log(room, place):
+    path = made_backup(room)
+    kept = restore.from_bundle(room, path, "", yes)
+    (kept / log_archive.ARCHIVE_ID).write_text("c0ffee")
+    own, other = (paths.LOCAL / "backups" / f"log-archive-{name}" for name in ("c0ffee", "other"))
+    own.mkdir()
+    other.mkdir()
+    (place / "room-replaced-yesterday").mkdir()
+    (listed,) = replaced.all_replaced(room)
+    size = listed.bytes
+    assert listed.path == kept and size > 10 * 2**20
+    with pytest.raises(Stop, match="Nothing was deleted"):
+        replaced.delete(room, kept.name, lambda _: False)
+    with pytest.raises(Stop, match=f"is not kept here. Kept: {kept.name}"):
+        replaced.delete(room, "room", yes)
+    assert kept.exists()
+    assert replaced.delete(room, kept.name, yes) == size
+    assert not kept.exists() and not own.exists() and other.exists()
+    assert replaced.all_replaced(room) == []
+    room.start()
+    assert sql(room, "SELECT count(*) FROM piece") == "200"
 
 
 def test_a_backup_holds_one_moment_while_people_work(room, monkeypatch):
@@ -251,7 +274,14 @@ def test_back_to_a_moment_by_the_log_archive(place, monkeypatch):
     room.start()
     assert sql(room, "SELECT max(id) FROM piece") == "1"
     room.stop()
-    assert aside.exists()
+    replaced.swap_in(room, aside.name, yes)
+    again, archive = with_archive(plain, BackupSettings())
+    port, _ = again.start()
+    log_archive.begin(archive, port)
+    assert sql(again, "SELECT max(id) FROM piece") == "2"
+    assert make.backup(again, port, BackupSettings(), archive).is_archived
+    again.stop()
+    assert [one.path.parent for one in replaced.all_replaced(room)] == [room.home]
 
 
 def test_what_is_no_backup_is_refused(room, place):

@@ -27,6 +27,8 @@ OFF_BY_ONE, SLIPS = 0.2, 0.01
 SHOPS, KEPT, SEED = 8000, 1500, 77
 # The grid of settings that are looked at and tried.
 GRID = (13, 13)
+# So many cells at a time: all at once are two hundred megabytes for a moment.
+CELLS_AT_ONCE = 13
 # A setting that was pressed well and is this sure is found.
 SURE = 0.985
 # What an end one blank later is worth of an end now.
@@ -112,16 +114,15 @@ def imagined(
     """
     shops = drawn_shops(SHOPS, display_sd_k, surface.rate_share, seed)
     dials, dwells = _grid(temperature_c, time_s)
-    expected = surface.expected(shops, dials, dwells)
-    density, overdone = _scores(expected)
-    return Imagined(
-        shops,
-        dials,
-        dwells,
-        is_good(expected),
-        density.astype(np.int8),
-        overdone.astype(np.int8),
+    good, density, overdone = (
+        np.empty((len(dials), SHOPS), kind) for kind in (bool, np.int8, np.int8)
     )
+    for first in range(0, len(dials), CELLS_AT_ONCE):
+        here = slice(first, first + CELLS_AT_ONCE)
+        expected = surface.expected(shops, dials[here], dwells[here])
+        good[here] = is_good(expected)
+        density[here], overdone[here] = _scores(expected)
+    return Imagined(shops, dials, dwells, good, density, overdone)
 
 
 def search(

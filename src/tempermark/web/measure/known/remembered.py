@@ -6,7 +6,8 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
-from django.db.models import Count, Prefetch, Q
+from django.db.models import Count, OuterRef, Prefetch, QuerySet, Subquery
+from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR
@@ -47,12 +48,12 @@ def earlier(element: Element, when: datetime | None = None) -> list[Any]:
     since = map_since(element, when)
     if since is not None:
         rows = rows.filter(taken_at__gte=since)
-    read = Q(stations__readings__isnull=False, stations__readings__taken_back_at=None)
-    back = Q(stations__readings__taken_back_at__isnull=False)
+    # Counted only for the rows that are taken: a press has more and more surveys.
+    readings = Reading.objects.filter(station__survey=OuterRef("pk"))
     rows = rows.annotate(
-        places=Count("stations", filter=read, distinct=True),
-        entries=Count("stations__readings"),
-        taken_back=Count("stations__readings", filter=back),
+        places=_count(readings.filter(taken_back_at=None), "station", distinct=True),
+        entries=_count(readings, "pk"),
+        taken_back=_count(readings.exclude(taken_back_at=None), "pk"),
     )
     newest = rows.order_by("-taken_at", "-pk")
     found: list[Any] = list(newest[:MOST_LOOKS])
@@ -61,6 +62,12 @@ def earlier(element: Element, when: datetime | None = None) -> list[Any]:
     # Short surveys alone do not push out the one that they rest on.
     whole = newest.filter(places__gte=FEWEST_IN_FIRST).first()
     return [*found[: MOST_LOOKS - 1], whole] if whole is not None else []
+
+
+def _count(rows: QuerySet[Reading], name: str, distinct: bool = False) -> Coalesce:
+    """How many of a survey's readings, or of what they have by this name, there are."""
+    counted = rows.order_by().values("station__survey").annotate(n=Count(name, distinct=distinct))
+    return Coalesce(Subquery(counted.values("n")), 0)
 
 
 def is_known(element: Element) -> bool:
