@@ -34,7 +34,7 @@ typed.form.requestSubmit();
 def run() -> None:
     """Print median and 95th percentile in milliseconds."""
     with at_the_demo() as found:
-        for grid in ("adaptive", "5x5") if found else ():
+        for grid in ("adaptive", "5x5", "known") if found else ():
             say(grid, _entries(*found, grid))
 
 

@@ -216,3 +216,15 @@ def least_change_minutes(press: PlanPress, before: PlanJob | None, job: PlanJob)
     if swaps(press, before, job):
         ends = ends[0], job.low_c
     return change_between(press, before, ends[0], job, ends[1])
+
+
+def order_of(presses: Sequence[PlanPress], runs: Sequence[PlannedRun]) -> dict[str, list[str]]:
+    """The jobs on each press in order, by names."""
+    return {
+        press.name: [
+            run.job
+            for run in sorted(runs, key=lambda run: run.start_min)
+            if run.press == press.name
+        ]
+        for press in presses
+    }

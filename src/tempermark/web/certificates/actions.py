@@ -20,7 +20,7 @@ from tempermark.web.certificates.models import Certificate
 from tempermark.web.kit.records.audit import record
 from tempermark.web.kit.units import METRIC, Units
 from tempermark.web.measure.exchange import export
-from tempermark.web.measure.known.remembered import earlier
+from tempermark.web.measure.known.remembered import before_survey
 from tempermark.web.measure.models import Survey
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.surveys import queries
@@ -142,7 +142,7 @@ def _memory(computed: Measured) -> dict[str, Any] | None:
         "unchanged": round(found.unchanged, 4),
         "surveys": [
             {"number": one.pk, "taken_at": one.taken_at.isoformat()}
-            for one in earlier(computed.survey.element, computed.survey.taken_at)
+            for one in before_survey(computed.survey)
         ],
         "assumption": ASSUMPTION,
     }

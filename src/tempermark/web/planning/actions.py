@@ -13,10 +13,10 @@ from tempermark.web.accounts.permissions import must_work
 from tempermark.web.jobs.models import Job, Order
 from tempermark.web.kit.records.audit import record
 from tempermark.web.planning.day import as_given, job_of, shop_day
+from tempermark.web.planning.found import runs_found
 from tempermark.web.planning.models import Plan, PlanState
 from tempermark.web.planning.plans.wishes import Wish, moved_jobs
 from tempermark.web.planning.queries import in_force
-from tempermark.web.planning.search import runs_found
 from tempermark.web.planning.tasks import search_plan
 from tempermark.web.presses.models import Press
 

@@ -2,15 +2,14 @@
 
 import time
 from dataclasses import replace
-from typing import Any
 
 from django.utils import timezone
 
-from tempermark.core.planning.day import DayPlan, PlannedRun
 from tempermark.core.planning.first_come import as_they_came
 from tempermark.core.planning.search.kept import PlanProgress
 from tempermark.core.planning.search.solve import plan_day
 from tempermark.web.planning.day import hands_given, jobs_given, presses_given
+from tempermark.web.planning.found import as_found
 from tempermark.web.planning.models import Plan, PlanState
 
 # A day is searched no longer than this; most are proved within a second.
@@ -42,35 +41,6 @@ def search(pk: int) -> None:
         found=as_found(found) | {"came": [vars(run) for run in came]},
         seconds=time.monotonic() - begun,
     )
-
-
-def as_found(found: DayPlan) -> dict[str, Any]:
-    """What was found as JSON."""
-    return {
-        "runs": [vars(run) for run in found.runs],
-        "unplaced": [list(pair) for pair in found.unplaced],
-        "makespan_min": found.makespan_min,
-        "lateness_min": found.lateness_min,
-        "bound_min": found.lower_bound_min,
-        "is_proved": found.is_proved,
-    }
-
-
-def plan_found(found: dict[str, Any]) -> DayPlan:
-    """What was found and kept, as core/planning has it."""
-    return DayPlan(
-        runs=tuple(runs_found(found)),
-        unplaced=tuple((job, why) for job, why in found["unplaced"]),
-        makespan_min=found["makespan_min"],
-        lateness_min=found["lateness_min"],
-        lower_bound_min=found["bound_min"],
-        is_proved=found["is_proved"],
-    )
-
-
-def runs_found(found: dict[str, Any], which: str = "runs") -> list[PlannedRun]:
-    """The runs of a plan that was kept; ``came``: those in the order of arrival."""
-    return [PlannedRun(**row) for row in found.get(which, [])]
 
 
 class _Watch:

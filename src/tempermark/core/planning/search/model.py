@@ -18,6 +18,7 @@ from tempermark.core.planning.day import (
     PlanPress,
     hands_minutes,
     least_change_minutes,
+    order_of,
     swap_minutes,
     swaps,
     thermal_minutes,
@@ -333,15 +334,3 @@ def _horizon(presses: Sequence[PlanPress], jobs: Sequence[PlanJob]) -> int:
 def _longer(hands: Hands) -> int:
     """By how many ticks hours and pauses can lengthen a day at most."""
     return ticks(hands.closes_min + sum(p.to_min - p.from_min for p in hands.pauses)) + 1
-
-
-def order_of(presses: Sequence[PlanPress], runs: Sequence[PlannedRun]) -> dict[str, list[str]]:
-    """The jobs on each press in order, by names."""
-    return {
-        press.name: [
-            run.job
-            for run in sorted(runs, key=lambda run: run.start_min)
-            if run.press == press.name
-        ]
-        for press in presses
-    }

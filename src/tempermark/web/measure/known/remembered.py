@@ -78,13 +78,20 @@ def is_known(element: Element) -> bool:
 def remembered(computed: Measured) -> Kept | None:
     """What the surveys before one tell of its element at its dial and target; None without any."""
     survey = computed.survey
-    before = earlier(survey.element, survey.taken_at)
+    before = before_survey(survey)
     if not before:
         return None
     rows = tuple(_row(one, survey) for one in before)
     size = (survey.element.width_mm, survey.element.height_mm)
     rates = _kept_rates(survey) or rates_of(survey.element, survey.taken_at)
     return _kept(rows, size, rates, _gun(survey), _shared_error_c(computed, rows))
+
+
+def before_survey(survey: Survey) -> list[Any]:
+    """The maps that a survey rests on, newest first; looked up once for each row that was read."""
+    if "before" not in survey.__dict__:
+        survey.__dict__["before"] = earlier(survey.element, survey.taken_at)
+    return list(survey.__dict__["before"])
 
 
 @dataclass(frozen=True)
@@ -256,5 +263,5 @@ def later_on(survey: Survey) -> list[Survey]:
 
 def rests_on(survey: Survey) -> list[dict[str, Any]]:
     """Which surveys one rests on, with their means, so that a later change of them shows."""
-    before = earlier(survey.element, survey.taken_at)
+    before = before_survey(survey)
     return [{"survey": one.pk, "mean_c": round(one.mean_true_c, 3)} for one in before]

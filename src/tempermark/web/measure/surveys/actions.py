@@ -73,7 +73,9 @@ def enter_reading(
     retried request, back button); other text from the same form is another reading.
     """
     must_work(user)
-    survey = Survey.objects.select_for_update().get(pk=station.survey_id)
+    locked = Survey.objects.select_for_update(of=("self",))
+    survey = locked.select_related("element__press", "instrument").get(pk=station.survey_id)
+    station.survey = survey
     if survey.finished_at:
         raise InputError.single(None, "This survey is finished. Open it again to add readings.")
     reading, _ = Reading.objects.get_or_create(

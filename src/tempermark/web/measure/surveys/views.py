@@ -29,7 +29,7 @@ from tempermark.web.measure.exchange import reading as exchange
 from tempermark.web.measure.exchange.reading import ImportedSurvey
 from tempermark.web.measure.instruments.first import take_on
 from tempermark.web.measure.known.open_verdict import open_text
-from tempermark.web.measure.known.remembered import earlier
+from tempermark.web.measure.known.remembered import before_survey
 from tempermark.web.measure.known.words import as_before
 from tempermark.web.measure.models import Reading, Station, Survey
 from tempermark.web.measure.press.history import compute_survey
@@ -157,7 +157,7 @@ def enter(request: Request, pk: int) -> HttpResponse:
     except InputError as error:
         wrong = {"error": error_text(error, form_units(request)), "typed": typed}
         return _entry(request, record, station.pk, status=422, **wrong)
-    return _entry(request, record)
+    return _entry(request, station.survey)
 
 
 @require_POST
@@ -292,7 +292,7 @@ def memory_text(computed: Measured, units: Units) -> str:
     """Whether a known element is as before; that an earlier survey it rests on was changed."""
     if computed.survey.grid != KNOWN:
         return ""
-    before = earlier(computed.survey.element, computed.survey.taken_at)[:1]
+    before = before_survey(computed.survey)[:1]
     since = timezone.localtime(before[0].taken_at).date() if before else None
     text = as_before(computed, since, units)
     changed = (computed.survey.memory or {}).get("changed_on")

@@ -10,8 +10,8 @@ from tempermark.core.planning.day import PlannedRun
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.forms import tables
 from tempermark.web.planning.day import job_of
+from tempermark.web.planning.found import runs_found
 from tempermark.web.planning.models import Plan
-from tempermark.web.planning.search import runs_found
 from tempermark.web.presses.models import Press
 
 FORMAT, KEY = "tempermark.day/1", "runs"

@@ -11,8 +11,8 @@ from tempermark.core.planning.first_come import nearest_setting
 from tempermark.core.planning.timing import timed_runs
 from tempermark.web.jobs.models import Job
 from tempermark.web.planning.day import ALL_LOGGED, job_of, shop_day
+from tempermark.web.planning.found import runs_found
 from tempermark.web.planning.models import Plan
-from tempermark.web.planning.search import runs_found
 from tempermark.web.run.models import TestPress
 
 # A plan of longer ago is no longer moved on.

@@ -16,9 +16,9 @@ from tempermark.web.kit.forms.units import form_units
 from tempermark.web.kit.wording import error_text
 from tempermark.web.planning import actions
 from tempermark.web.planning.day import hands_given, job_of, jobs_given, presses_given
+from tempermark.web.planning.found import plan_found
 from tempermark.web.planning.models import Plan
 from tempermark.web.planning.plans.wishes import Wish
-from tempermark.web.planning.search import plan_found
 from tempermark.web.presses.models import Press
 
 

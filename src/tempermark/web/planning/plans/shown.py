@@ -14,12 +14,12 @@ from tempermark.web.kit.figures import temperature_text
 from tempermark.web.kit.units import Units
 from tempermark.web.kit.wording import in_words
 from tempermark.web.planning.day import hands_given, job_of, jobs_given, presses_given
+from tempermark.web.planning.found import runs_found
 from tempermark.web.planning.models import Plan, PlanState
 from tempermark.web.planning.plans.band import Band, BandDay, BandJob, draw
 from tempermark.web.planning.plans.live import MovedOn, moved_on
 from tempermark.web.planning.plans.warnings import warnings
 from tempermark.web.planning.plans.wishes import cost_of_wish
-from tempermark.web.planning.search import runs_found
 from tempermark.web.presses.models import Press
 
 # So many jobs that are left out are named.

@@ -7,8 +7,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from tempermark.core.planning.day import PlannedRun, SequencedDay
-from tempermark.core.planning.search.model import order_of
+from tempermark.core.planning.day import PlannedRun, SequencedDay, order_of
 from tempermark.core.planning.timing import timed_runs
 from tempermark.web.kit.wording import in_words
 from tempermark.web.planning.day import hands_given, jobs_given, presses_given

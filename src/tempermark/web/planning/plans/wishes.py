@@ -8,8 +8,8 @@ from tempermark.core.errors import InputError
 from tempermark.core.planning.day import PlannedRun
 from tempermark.core.planning.fits import why_not
 from tempermark.web.planning.day import job_of, jobs_given, presses_given
+from tempermark.web.planning.found import runs_found
 from tempermark.web.planning.models import Plan
-from tempermark.web.planning.search import runs_found
 
 
 @dataclass(frozen=True)
