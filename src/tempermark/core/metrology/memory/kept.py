@@ -3,6 +3,7 @@ as a normal distribution over a lattice and over the error of today's gun.
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -39,6 +40,11 @@ class Belief:
     solved: np.ndarray
     inverse: np.ndarray
     half: np.ndarray
+
+    @cached_property
+    def factor_single(self) -> np.ndarray:
+        """The factor (m, m) in K in single precision, for draws."""
+        return self.factor.astype(np.float32)
 
 
 @dataclass(frozen=True, eq=False)

@@ -38,21 +38,45 @@ LARGE_C = 4.5
 
 @dataclass(frozen=True)
 class _Updated:
-    """A belief after today's readings: what draws need of it; log evidences (1 + J,). `whitened`
-    (m, n) is their covariance with the lattice in units of the lattice's factor, `left` (n, n) the
-    factor of what the lattice leaves open of them.
+    """A belief after today's n readings: their covariance `own` (n, n) before them, their place in
+    `seen` (n, N) of the past's, log evidences (1 + J,).
+
+    What the lattice needs of it is worked out for likely beliefs only: `cross` (m, n) is the
+    readings' covariance with the lattice, `whitened` the same in units of the lattice's factor,
+    `left` (n, n) the factor of what the lattice leaves open of them.
     """
 
     belief: Belief
+    kept: Kept
+    place_mm: np.ndarray
     log_weight: np.ndarray
-    cross: np.ndarray
+    seen: np.ndarray
+    own: np.ndarray
     inverse: np.ndarray
     missed: np.ndarray
     strength_c: np.ndarray
     strength_variance: np.ndarray
     gain: np.ndarray
-    whitened: np.ndarray
-    left: np.ndarray
+
+    @cached_property
+    def cross(self) -> np.ndarray:
+        """Covariance (m, n) in K² of the lattice with today's readings."""
+        kept, belief = self.kept, self.belief
+        if not len(self.missed):
+            return np.empty((len(kept.place_mm), 0))
+        base = belief.rest, belief.fault, kept.size_mm
+        found = element_covariance(*base, kept.place_mm, self.place_mm)
+        return np.asarray(found - belief.half @ self.seen.T + belief.gun_cross[:, None])
+
+    @cached_property
+    def whitened(self) -> np.ndarray:
+        """The same (m, n) in units of the lattice's factor, K."""
+        return np.asarray(solve_triangular(self.belief.factor, self.cross, lower=True))
+
+    @cached_property
+    def left(self) -> np.ndarray:
+        """Factor (n, n) in K of what the lattice leaves open of today's readings."""
+        return stable_cholesky(self.own - self.whitened.T @ self.whitened)
 
 
 @dataclass(frozen=True)
@@ -120,11 +144,10 @@ class Recalled:
     def slim(self) -> "Recalled":
         """The same without what only draws in K need: a tenth of the memory."""
         none = np.zeros((0, 0))
-        parts = tuple(
-            replace(part, belief=replace(part.belief, factor=none, half=none), whitened=none)
-            for part in self.parts
-        )
-        kept = replace(self.kept, beliefs=tuple(part.belief for part in parts))
+        beliefs = tuple(replace(part.belief, factor=none, half=none) for part in self.parts)
+        kept = replace(self.kept, beliefs=beliefs)
+        pairs = zip(self.parts, beliefs, strict=True)
+        parts = tuple(replace(part, belief=belief, kept=kept) for part, belief in pairs)
         return replace(self, kept=kept, parts=parts)
 
     def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -184,8 +207,9 @@ class Recalled:
     ) -> np.ndarray:
         count, belief = int(wanted.sum()), part.belief
         # Matheron's rule: a sample of before, and what the readings say of its miss.
-        unit = rng.standard_normal((count, len(belief.factor)))
-        found = belief.mean_c + unit @ belief.factor.T
+        # Draws need no more than seven digits, and most of their time is this product.
+        unit = rng.standard_normal((count, len(belief.factor)), np.float32)
+        found = belief.mean_c + unit @ belief.factor_single.T
         if len(part.missed):
             seen = unit @ part.whitened
             seen += rng.standard_normal((count, len(part.missed))) @ part.left.T
@@ -267,21 +291,21 @@ def _update(
     count, changes = len(deviation_c), kept.changes
     spread = changes.spread_c
     if count == 0 or course is None:
-        empty = np.zeros((len(kept.place_mm), 0))
         log = np.full(1 + len(spread), belief.log_weight)
         nothing = np.zeros((0, 0))
         none = np.zeros((0, len(spread)))
         return _Updated(
             belief,
+            kept,
+            place_mm,
             log,
-            empty,
+            nothing,
+            nothing,
             nothing,
             np.zeros(0),
             changes.mean_c,
             spread**2,
             none,
-            empty,
-            nothing,
         )
     seen = element_covariance(belief.rest, belief.fault, kept.size_mm, place_mm, kept.past.place_mm)
     half = seen @ belief.inverse
@@ -294,13 +318,7 @@ def _update(
     own[np.arange(count), np.arange(count)] += (belief.rest.noise_factor * noise_c) ** 2
     expected = at_rest(belief.rest, kept.size_mm, place_mm) + seen @ belief.solved
     missed = deviation_c - expected - belief.gun_mean_c
-    with_lattice = element_covariance(
-        belief.rest, belief.fault, kept.size_mm, kept.place_mm, place_mm
-    )
-    cross = with_lattice - belief.half @ seen.T + belief.gun_cross[:, None]
     inverse = np.linalg.inv(own)
-    whitened = solve_triangular(belief.factor, cross, lower=True)
-    left = stable_cholesky(own - whitened.T @ whitened)
     weighed = inverse @ missed
     log = -0.5 * (missed @ weighed + np.linalg.slogdet(own)[1]) + belief.log_weight
     gain = inverse @ course
@@ -310,15 +328,16 @@ def _update(
     log_changes -= 0.5 * (changes.mean_c / spread) ** 2
     return _Updated(
         belief,
+        kept,
+        place_mm,
         np.append(log, log_changes),
-        cross,
+        seen,
+        own,
         inverse,
         missed,
         strength,
         1 / precision,
         gain,
-        whitened,
-        left,
     )
 
 

@@ -6,8 +6,7 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
-from django.db.models import Count, OuterRef, Prefetch, QuerySet, Subquery
-from django.db.models.functions import Coalesce
+from django.db.models import Count, OuterRef, Prefetch, Q, Subquery
 from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR
@@ -48,26 +47,35 @@ def earlier(element: Element, when: datetime | None = None) -> list[Any]:
     since = map_since(element, when)
     if since is not None:
         rows = rows.filter(taken_at__gte=since)
-    # Counted only for the rows that are taken: a press has more and more surveys.
-    readings = Reading.objects.filter(station__survey=OuterRef("pk"))
-    rows = rows.annotate(
-        places=_count(readings.filter(taken_back_at=None), "station", distinct=True),
-        entries=_count(readings, "pk"),
-        taken_back=_count(readings.exclude(taken_back_at=None), "pk"),
-    )
     newest = rows.order_by("-taken_at", "-pk")
     found: list[Any] = list(newest[:MOST_LOOKS])
+    _count_readings(found)
     if any(survey.places >= FEWEST_IN_FIRST for survey in found):
         return found
     # Short surveys alone do not push out the one that they rest on.
-    whole = newest.filter(places__gte=FEWEST_IN_FIRST).first()
-    return [*found[: MOST_LOOKS - 1], whole] if whole is not None else []
+    read = Reading.objects.filter(station__survey=OuterRef("pk"), taken_back_at=None)
+    places = read.order_by().values("station__survey").annotate(n=Count("station", distinct=True))
+    whole = newest.annotate(places=Subquery(places.values("n")))
+    first = list(whole.filter(places__gte=FEWEST_IN_FIRST)[:1])
+    _count_readings(first)
+    return [*found[: MOST_LOOKS - 1], *first] if first else []
 
 
-def _count(rows: QuerySet[Reading], name: str, distinct: bool = False) -> Coalesce:
-    """How many of a survey's readings, or of what they have by this name, there are."""
-    counted = rows.order_by().values("station__survey").annotate(n=Count(name, distinct=distinct))
-    return Coalesce(Subquery(counted.values("n")), 0)
+def _count_readings(surveys: list[Any]) -> None:
+    """Say of each survey how many places were read, how many entries there are, and how many of
+    them were taken back.
+    """
+    live, names = Q(taken_back_at=None), ("places", "entries", "taken_back")
+    rows = Reading.objects.filter(station__survey__in=surveys).order_by().values("station__survey")
+    counted = rows.annotate(
+        places=Count("station", filter=live, distinct=True),
+        entries=Count("pk"),
+        taken_back=Count("pk", filter=~live),
+    )
+    counts = {pk: row for pk, *row in counted.values_list("station__survey", *names)}
+    for survey in surveys:
+        for name, count in zip(names, counts.get(survey.pk, (0, 0, 0)), strict=True):
+            setattr(survey, name, count)
 
 
 def is_known(element: Element) -> bool:
