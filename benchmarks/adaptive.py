@@ -86,9 +86,21 @@ def run() -> None:
         print(f"    Brier score {brier:.3f}, of a constant {good.mean() * (1 - good.mean()):.3f}")
 
 
-def share_of(good: np.ndarray) -> tuple[float, float, float]:
-    """Share of true ones with its 95 % interval (Wilson 1927)."""
-    count, share = len(good), float(good.mean())
+def share_of(good: np.ndarray, of: np.ndarray | None = None) -> tuple[float, float, float]:
+    """Share of true ones with its 95 % interval (Wilson 1927); `of` (n,) says what each belongs to,
+    where several of one are alike.
+    """
+    count, share = len(good) / (1.0 if of is None else design_effect(good, of)), float(good.mean())
     centre = (share + Z**2 / (2 * count)) / (1 + Z**2 / count)
     half = Z / (1 + Z**2 / count) * (share * (1 - share) / count + (Z / (2 * count)) ** 2) ** 0.5
     return share, centre - half, centre + half
+
+
+def design_effect(good: np.ndarray, of: np.ndarray) -> float:
+    """By how much likeness within clusters `of` (n,) widens the variance of a share (Kish 1965)."""
+    plain = float(good.var()) * len(good)
+    if plain == 0:
+        return 1.0
+    _, cluster = np.unique(of, return_inverse=True)
+    off = np.bincount(cluster, weights=good - good.mean())
+    return max(1.0, float(off @ off) / plain * len(off) / max(len(off) - 1, 1))

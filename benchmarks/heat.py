@@ -9,6 +9,7 @@ import resource
 import statistics
 import time
 from functools import partial
+from typing import Any
 
 import numpy as np
 from scipy.integrate import solve_ivp
@@ -75,7 +76,7 @@ class Theirs:
 
     def faces(self, method: str, tolerance: float) -> np.ndarray:
         """Receiving faces (times, interfaces)."""
-        banded = {"lband": 1, "uband": 1} if method == "LSODA" else {}
+        banded: dict[str, Any] = {"lband": 1, "uband": 1} if method == "LSODA" else {}
         if method in ("BDF", "Radau"):
             count = len(self.cells.dx_m)
             banded = {"jac_sparsity": np.eye(count) + np.eye(count, k=1) + np.eye(count, k=-1)}

@@ -29,6 +29,7 @@ from tempermark.core.metrology.memory.steps import survey_known
 PRESSES, SURVEYS, FIRST_SEED = 300, 6, 50_000
 LARGE_FAULT_C = 6.0
 COLUMNS = (
+    "press",
     "number",
     "good",
     "worst_c",
@@ -64,6 +65,7 @@ def one_press(seed: int) -> list[list[float]]:
             kept_c = _keeps(standing.draws)
         rows.append(
             [
+                seed,
                 number,
                 float(worst <= TOLERANCE_C),
                 worst,
@@ -159,12 +161,19 @@ def run() -> None:
     for low, high in pairwise(EDGES):
         here = later & (rows["probability"] >= low) & (rows["probability"] < high)
         if here.any():
-            stated, (true, least, most) = rows["probability"][here].mean(), share_of(good[here])
+            stated, (true, least, most) = rows["probability"][here].mean(), _share(rows, here, good)
             mark = "" if least <= stated <= most else "  OUT"
             print(
                 f"    stated {stated:.3f}, true {true:.3f} ({least:.3f}–{most:.3f}), "
                 f"{here.sum()} surveys{mark}"
             )
+
+
+def _share(
+    rows: dict[str, np.ndarray], here: np.ndarray, good: np.ndarray
+) -> tuple[float, float, float]:
+    """The share of good ones among some with its interval; surveys of one press are alike."""
+    return share_of(good[here], rows["press"][here])
 
 
 def _is_decided(rows: dict[str, np.ndarray]) -> np.ndarray:
@@ -178,6 +187,6 @@ def _say(name: str, rows: dict[str, np.ndarray], here: np.ndarray, good: np.ndar
         wrong = (stated >= 0.95) & ~true | (stated <= 0.05) & true
         count = rows["readings"][here].mean() if column == "probability" else 25.0
         print(
-            f"{name}{how}: {here.sum()}, {count:.1f} readings, right {right.mean():.1%}, wrong "
+            f"{name}{how}: {here.sum()}, {count:.2f} readings, right {right.mean():.1%}, wrong "
             f"{wrong.mean():.1%}, undecided {1 - right.mean() - wrong.mean():.1%}"
         )

@@ -12,6 +12,7 @@ import subprocess
 import threading
 import time
 from pathlib import Path
+from typing import Any
 from uuid import uuid4
 
 import django
@@ -64,7 +65,8 @@ def _measure(address: str, pid: int) -> None:
     pages: list[float] = []
     people.append(threading.Thread(target=_look, args=(address, pages, ended)))
     before, began = _cpu_s(pid), time.monotonic()
-    for one in [*loggers, *people]:
+    threads: list[Any] = [*loggers, *people]
+    for one in threads:
         one.start()
     _send(loggers, platens, sent, began)
     spent, took = _cpu_s(pid) - before, time.monotonic() - began

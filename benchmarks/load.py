@@ -45,7 +45,7 @@ def run() -> None:
     address = demo_address()
     if address is None:
         return
-    benches.SECONDS = MINUTES * 60
+    benches.SECONDS = int(MINUTES * 60)
     keys = _keys()
     loggers = [Logger(address, key, uuid4()) for key in keys]
     found = [Bench(address) for _ in range(BENCHES)]
@@ -113,7 +113,8 @@ class Reader:
 def _report(found: list[Bench], readers: list[Reader], loggers: list[Logger], whole: bool) -> None:
     entries = [t for bench in found for t in bench.times]
     pages = [t for reader in readers for t in reader.times]
-    wrong = [e for one in (*found, *readers) for e in one.errors]
+    wrong = [e for bench in found for e in bench.errors]
+    wrong += [e for reader in readers for e in reader.errors]
     kept = sum(bench.kept for bench in found)
     print(
         f"{BENCHES} benches, {LOGGERS} loggers, {READERS} readers, {MINUTES:g} min: {len(entries)} "

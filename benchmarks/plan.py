@@ -76,9 +76,10 @@ def proofs(title, objective, days, presses, jobs, seconds):
     """How long the search takes, how often the plan is proved, how far from its bound."""
     taken, gaps, proved = [], [], 0
     for seed in range(days):
-        day = made_up_day(np.random.default_rng(seed), presses, jobs, objective == "lateness")
+        rng = np.random.default_rng(seed)
+        given, wanted = made_up_day(rng, presses, jobs, objective == "lateness")
         begun = time.perf_counter()
-        plan = plan_day(*day, objective=objective, seconds=seconds)
+        plan = plan_day(given, wanted, objective=objective, seconds=seconds)
         taken.append(time.perf_counter() - begun)
         if objective == "makespan":
             gaps.append(plan.makespan_min / plan.lower_bound_min - 1)

@@ -49,7 +49,7 @@ def is_good(table, shop, set_c, time_s):
 
 def adaptive(table, warm, dwell, shop, rng):
     """Blanks until the search stops, and whether the setting that it confirms is good."""
-    tested = []
+    tested: list[ScoredPress] = []
     while True:
         found = search(table, warm, dwell, tested, DISPLAY_SD_K)
         if found.stops or len(tested) == MOST_BLANKS:

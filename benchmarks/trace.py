@@ -8,11 +8,11 @@ hidden causes and the same luck for each. Also: how long one diagnosis takes.
 
 import time
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
 from tempermark.core.diagnosis.advice.next_steps import (
-    FALSE_ALARM,
     MINUTES_PER_BLANK,
     SHORTEST_MINUTES,
 )
@@ -20,6 +20,7 @@ from tempermark.core.diagnosis.advice.reversals import with_outcome
 from tempermark.core.diagnosis.case import Actual, Case, CaseBlank, CaseWindow, Observation
 from tempermark.core.diagnosis.engine import diagnose
 from tempermark.core.diagnosis.knowledge.loading import shipped
+from tempermark.core.diagnosis.weighing.evidence import FALSE_ALARM
 from tempermark.core.vocabulary.sightings import PLACE_GROUPS
 
 CASES, SEED = 150, 7
@@ -149,7 +150,7 @@ def traced(case: Case, hidden: str, choose, luck: np.ndarray) -> tuple[float, bo
 def run() -> None:
     """Print costs and shares found, and ratios to ours."""
     rng = np.random.default_rng(SEED)
-    result = []
+    result: list[Any] = []
     while len(result) < CASES:
         found = drawn(rng)
         if found is not None:
