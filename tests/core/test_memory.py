@@ -1,5 +1,7 @@
 """What is remembered of an element: exact against a plain computation, right on imagined ones."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -16,6 +18,7 @@ from tempermark.core.metrology.memory.looks import FoundChanges, Look, Rates, st
 from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import recall
 from tempermark.core.metrology.memory.steps import is_enough, is_same, look_on, survey_known
+from tempermark.core.metrology.survey import TemperatureSurvey, remembered_map
 
 SIZE = (400.0, 500.0)
 NOISE, TOLERANCE = 0.5, 5.0
@@ -51,6 +54,25 @@ def looks(count=2, level=0.0, seed=3, gun="A", **more):
 @pytest.fixture(scope="module")
 def kept():
     return keep(looks(), SIZE, Rates(), "A", 0.4)
+
+
+def test_before_the_first_reading_the_map_is_what_is_remembered(kept):
+    none = {"place_mm": np.zeros((0, 2)), "value_c": np.zeros(0), "repeatability_c": NOISE}
+    survey = TemperatureSurvey(*SIZE, 195.0, 193.0, TOLERANCE, kept=kept, **none)
+    found = remembered_map(survey, np.random.default_rng(1))
+    place = rng_places(40)
+    value, spread = found.true_c(place, 193.0)
+    assert np.abs(value - 193.0 - shape(place)).max() < 4 * spread.max()
+    assert spread.min() > 0.4
+    x, y = np.meshgrid(found.grid.x_mm, found.grid.y_mm)
+    at = np.column_stack([x.ravel(), y.ravel()])
+    assert np.abs(found.true_c(at, 193.0)[0] - found.map_c.ravel()).max() < 0.05
+    with pytest.raises(ValueError, match="Nothing is remembered"):
+        remembered_map(replace(survey, kept=None), np.random.default_rng(1))
+
+
+def rng_places(count):
+    return np.random.default_rng(2).uniform([20, 20], [380, 480], (count, 2))
 
 
 def test_a_belief_is_the_joint_normal_conditioned_on_everything_at_once(kept):
@@ -269,6 +291,11 @@ def test_rates_are_those_of_many_steps():
         (0.01, 0.9, 0.01, 4, True, True),
         (0.01, 0.9, 0.01, 4, False, False),
         (0.5, 0.4, 0.5, 12, False, True),
+        # Something small may have happened: for a sure verdict it does not matter.
+        (0.7, 0.05, 0.99, 6, False, True),
+        (0.7, 0.05, 0.99, 5, False, False),
+        (0.7, 0.05, 0.5, 9, False, False),
+        (0.7, 0.3, 0.99, 9, False, False),
     ],
 )
 def test_when_readings_are_enough(unchanged, large, within, count, named, enough):

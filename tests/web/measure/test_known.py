@@ -8,6 +8,7 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
+from tempermark.core.metrology.memory.recall import Recalled
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.certificates.content import facts
 from tempermark.web.kit.records.audit import AuditEntry
@@ -65,6 +66,23 @@ def test_a_press_that_is_as_before_needs_few_readings(technician, element, surve
     assert survey.mean_true_c == pytest.approx(full - 1.3, abs=2.0)
 
 
+@pytest.mark.parametrize(
+    ("large_left", "words"),
+    [
+        (0.05, "Nothing large has happened since 30 days ago, 1 K lower; 70 % sure that nothing"),
+        (0.3, "So far as on 30 days ago, 1 K lower, 70 % sure after"),
+    ],
+)
+def test_something_small_that_changes_no_verdict_is_said_to_be_small(
+    technician, element, surveyed, monkeypatch, large_left, words
+):
+    survey = known(technician, element, level=-1.3)
+    monkeypatch.setattr(Recalled, "unchanged", 0.7)
+    monkeypatch.setattr(Recalled, "large_left", large_left)
+    day = timezone.localtime(surveyed[-1].taken_at)
+    assert text_of(survey).startswith(words.replace("30 days ago", f"{day.day} {day:%B}"))
+
+
 def test_what_has_fallen_is_found_and_read_on(technician, element, surveyed):
     survey = known(technician, element, truth=fallen)
     assert text_of(survey).startswith("Not as before: the front left corner has fallen by about")
@@ -95,6 +113,13 @@ def test_from_the_form_to_the_first_station(browse, technician, element, surveye
     survey = Survey.objects.get(grid="known")
     assert survey.stations.count() == 1
     assert "is remembered. A change would show best" in room.words(answer)
+    assert "As remembered, until you read: contours in" in room.words(answer)
+    chart = room.soup(answer).select_one("#map svg")
+    assert chart.select("path.below, path.above, path.target")
+    assert chart["aria-label"] == "Platen without readings yet, as it is remembered."
+    # The remembered map is no verdict: no corner marks, nothing to set.
+    assert not chart.select("path.corner")
+    assert survey.mean_true_c is None
 
 
 def test_a_known_survey_of_an_unknown_press_is_refused(browse, technician, element):

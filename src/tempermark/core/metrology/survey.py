@@ -206,6 +206,15 @@ def decide_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> Decisi
     return Decision(field, draws, probability, next_point)
 
 
+def remembered_map(survey: TemperatureSurvey, rng: np.random.Generator) -> SurveyMap:
+    """The map of a known element before its first reading, in K and mm, by what is remembered.
+    Raises ValueError where nothing is. `rng` drives the joint draws.
+    """
+    if survey.kept is None:
+        raise ValueError("Nothing is remembered.")
+    return _map(survey, 0.0, _decide_known(survey, survey.kept, rng))
+
+
 def _decide_known(survey: TemperatureSurvey, kept: Kept, rng: np.random.Generator) -> Decision:
     seen = survey.value_c if survey.seen_c is None else survey.seen_c
     standing = look_on(

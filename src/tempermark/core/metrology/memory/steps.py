@@ -20,7 +20,7 @@ from tempermark.core.metrology.memory.recall import Recalled, recall
 # So sure that nothing has happened, or that something has, the question is settled; and of the
 # chance that something large happens between two surveys no more than this share may be left: 6.2
 # readings, 0.7 % of large faults missed. At 0.16 several times as many are: one stays unseen.
-SURE_SAME, LARGE_LEFT, SURE_NEW = 0.85, 0.125, 0.9
+SURE_SAME, LARGE_LEFT, SURE_NEW = 0.85, 0.11, 0.9
 FEWEST_IF_SAME = 3
 # Looking after every reading finds lucky moments: a pass is stopped at only when clearer.
 PASS_STOPS_FROM = 0.975
@@ -82,6 +82,9 @@ def is_enough(
     is_sure = not FAIL_STOPS_UP_TO < probability_within < PASS_STOPS_FROM
     if is_same(unchanged, large_left):
         return count >= FEWEST_IF_SAME and (is_sure or count >= MOST_IF_SAME)
+    if unchanged > 0.5 and large_left <= LARGE_LEFT and is_sure:
+        # Something small may have happened, less than drift is: it changes nothing for the verdict.
+        return count >= MOST_IF_SAME
     if unchanged > 1 - SURE_NEW or not is_named:
         return False
     return is_sure and (verdict == "fail" or count >= FEWEST_FOR_PASS)

@@ -6,7 +6,7 @@ import numpy as np
 
 from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import Recalled
-from tempermark.core.metrology.memory.steps import is_same
+from tempermark.core.metrology.memory.steps import LARGE_LEFT, is_same
 from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.figures import chance_text, day_text, difference_text
 from tempermark.web.kit.units import Units
@@ -35,10 +35,18 @@ def as_before(computed: Measured, since: date | None, units: Units) -> str:
         unclear = "what has happened is not clear yet"
         what = change_text(found, units) if leading(found).is_named else unclear
         return f"Not as before: {what}; reading on."
+    return _so_far(computed, found, f"{day}{_moved(found, units)}", readings)
+
+
+def _so_far(computed: Measured, found: Recalled, since: str, readings: str) -> str:
+    """How sure it is that nothing has happened since a day, where that is likelier than not."""
+    if is_same(found.unchanged, found.large_left):
+        return f"As on {since}: {readings}."
     sure = chance_text(found.unchanged)
-    if not is_same(found.unchanged, found.large_left):
-        return f"So far as on {day}{_moved(found, units)}, {sure} sure after {readings}."
-    return f"As on {day}{_moved(found, units)}: {readings}."
+    if computed.decision.is_decided and found.large_left <= LARGE_LEFT:
+        large = "Nothing large has happened since"
+        return f"{large} {since}; {sure} sure that nothing has: {readings}."
+    return f"So far as on {since}, {sure} sure after {readings}."
 
 
 def _moved(found: Recalled, units: Units) -> str:

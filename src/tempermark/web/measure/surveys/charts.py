@@ -111,8 +111,9 @@ def platen_chart(
         _station(v, view, units, v.station.pk == current, shift_c, with_figures)
         for v in computed.stations
     ]
-    if computed.result is not None and computed.result.map is not None:
+    if computed.drawn is not None:
         _contours(chart, computed, units, shift_c)
+    if computed.result is not None and computed.result.map is not None:
         if rectangle is not None:
             chart.corners = corner_marks(rectangle, view)
         _suggest(chart, computed, view)
@@ -218,7 +219,7 @@ def _marks(length: float, step: int) -> np.ndarray:
 
 
 def _contours(chart: PlatenChart, computed: Measured, units: Units, shift_c: float) -> None:
-    mapped = computed.result.map
+    mapped = computed.drawn
     deviation_c = mapped.map_c - computed.survey.target_c + shift_c
     draw_deviation(chart, mapped.grid, deviation_c, computed.survey.tolerance_c, units)
 
@@ -311,7 +312,8 @@ def _suggest(chart: PlatenChart, computed: Measured, view: Projection) -> None:
 def _summary(computed: Measured, units: Units) -> str:
     read = len(computed.read)
     if not read:
-        return "Platen without readings yet."
+        remembered = ", as it is remembered" if computed.drawn is not None else ""
+        return f"Platen without readings yet{remembered}."
     result = computed.result
     low, high = (temperature_text(v, units, 1) for v in (result.min_c, result.max_c))
     return f"Platen with {read} stations read, from {low} to {high} true."

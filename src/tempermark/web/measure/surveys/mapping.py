@@ -19,10 +19,12 @@ from tempermark.core.metrology.reading.reading import (
 )
 from tempermark.core.metrology.survey import (
     Decision,
+    SurveyMap,
     SurveyResult,
     TemperatureSurvey,
     bounded_survey,
     decide_survey,
+    remembered_map,
     temperature_survey,
 )
 from tempermark.files.survey import SEED
@@ -63,6 +65,15 @@ class Measured:
         if not self.read and self.kept is None:
             return None
         return _decision(self._key)
+
+    @property
+    def drawn(self) -> SurveyMap | None:
+        """The map that the chart shows: of a known element before its first reading what is
+        remembered, else what the readings say.
+        """
+        if self.read or self.kept is None:
+            return self.result.map if self.result else None
+        return _remembered(self._key)
 
     @property
     def _key(self) -> tuple[Any, ...]:
@@ -278,6 +289,12 @@ def _key(
 def _result(key: tuple[Any, ...]) -> SurveyResult:
     """Computing a map takes tens of milliseconds; pages ask for the same one again."""
     return temperature_survey(_core_survey(key), np.random.default_rng(SEED))
+
+
+@lru_cache(maxsize=12)
+def _remembered(key: tuple[Any, ...]) -> SurveyMap:
+    """Before the first reading: pages ask for it until then."""
+    return remembered_map(_core_survey(key), np.random.default_rng(SEED))
 
 
 # Each holds a thousand draws of the whole element: those of surveys that are being read.

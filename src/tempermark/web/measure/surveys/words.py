@@ -54,10 +54,12 @@ def verdict(computed: Measured, gain: float, units: Units, moved_c: float = 0.0)
     if survey.grid == SPOT:
         return _spot_verdict(computed, units)
     if survey.grid == KNOWN and result is None:
-        text = f"Read {name} at the marked place."
-        return SurveyVerdict(
-            None, text, "", "Each reading says where the next tells most.", None, None
+        text, sure = (
+            f"Read {name} at the marked place.",
+            "Each reading says where the next tells most.",
         )
+        caption = f"As remembered, until you read: {_contours(survey, units)}."
+        return SurveyVerdict(None, text, "", sure, None, None, caption=caption)
     if result is None or result.map is None:
         missing = max(1, FEWEST_STATIONS - len(computed.read))
         off_line = ", not all on one line" if len(computed.read) >= FEWEST_STATIONS else ""
@@ -140,13 +142,15 @@ def progress(computed: Measured, units: Units) -> str:
     return f"Decided: the platen {summary} ± {tolerance} as set. Finish, or read more."
 
 
+def _contours(survey: Survey, units: Units) -> str:
+    """How a chart's contours and hatching are read."""
+    target, step = temperature_text(survey.target_c, units), units.symbol("difference")
+    return f"contours in {step} from {target}, hatched out of tolerance"
+
+
 def _caption(survey: Survey, set_c: float, units: Units) -> str:
     """Of which dial the chart's figures, contours and hatching speak."""
-    target, step = (
-        temperature_text(survey.target_c, units),
-        units.symbol("difference"),
-    )
-    parts = f"true temperatures, contours in {step} from {target}, hatched out of tolerance"
+    parts = f"true temperatures, {_contours(survey, units)}"
     if survey.finished_at:
         return f"With the dial at {temperature_text(set_c, units)}: {parts}."
     now = temperature_text(survey.set_c, units)
