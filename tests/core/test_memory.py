@@ -290,7 +290,8 @@ def test_rates_are_those_of_many_steps():
         (0.01, 0.9, 0.99, 9, True, True),
         (0.01, 0.9, 0.01, 4, True, True),
         (0.01, 0.9, 0.01, 4, False, False),
-        (0.5, 0.4, 0.5, 12, False, True),
+        (0.5, 0.4, 0.5, 9, False, False),
+        (0.5, 0.4, 0.5, 10, False, True),
         # Something small may have happened: for a sure verdict it does not matter.
         (0.7, 0.05, 0.99, 6, False, True),
         (0.7, 0.05, 0.99, 5, False, False),
