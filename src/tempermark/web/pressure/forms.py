@@ -28,7 +28,7 @@ from tempermark.web.recipes.models import Blank, RecipeVersion
 
 SHEETS_MM = 0.3
 MOST_SHIMS = 8
-KNOWN_GRID = (KNOWN, "known press, 4 to 6 strips")
+KNOWN_GRID = (KNOWN, "known, 4 to 6 strips")
 GRIDS = [("3x3", "3 × 3: corners, edges, middle"), ("4x4", "4 × 4"), ("5x5", "5 × 5, fine")]
 
 
