@@ -161,19 +161,14 @@ def run() -> None:
     for low, high in pairwise(EDGES):
         here = later & (rows["probability"] >= low) & (rows["probability"] < high)
         if here.any():
-            stated, (true, least, most) = rows["probability"][here].mean(), _share(rows, here, good)
+            stated = rows["probability"][here].mean()
+            # Surveys of one press are alike.
+            true, least, most = share_of(good[here], rows["press"][here])
             mark = "" if least <= stated <= most else "  OUT"
             print(
                 f"    stated {stated:.3f}, true {true:.3f} ({least:.3f}–{most:.3f}), "
                 f"{here.sum()} surveys{mark}"
             )
-
-
-def _share(
-    rows: dict[str, np.ndarray], here: np.ndarray, good: np.ndarray
-) -> tuple[float, float, float]:
-    """The share of good ones among some with its interval; surveys of one press are alike."""
-    return share_of(good[here], rows["press"][here])
 
 
 def _is_decided(rows: dict[str, np.ndarray]) -> np.ndarray:

@@ -93,7 +93,7 @@ class Cluster:
         return port, True
 
     def _live_port(self) -> int | None:
-        """The port of a server that answers; waits out one that was killed a moment ago."""
+        """The port of a server that answers; waits a moment for one that is about to."""
         deadline = time.monotonic() + GRACE_S
         while True:
             port = self.running_port()

@@ -32,6 +32,13 @@ class Replaced:
         return self.path.name
 
     @property
+    def archive_id(self) -> Path:
+        """The file that names the archive of its log; a data folder is the server's: beside it."""
+        if (self.path / "data").exists():
+            return self.path / ARCHIVE_ID
+        return self.path.with_name(f"{ARCHIVE_ID}-of-{self.path.name}")
+
+    @property
     def bytes(self) -> int:
         """What it takes of the disk."""
         done = subprocess.run(["du", "-sb", str(self.path)], capture_output=True, text=True)
@@ -81,12 +88,16 @@ def swap_in(room: Cluster, name: str, confirmed: Callable[[str], bool]) -> Path 
         one.path.rename(room.home)
         return kept
     room.stop()
-    aside = name_aside(room.data)
-    room.data.rename(aside)
+    aside = Replaced(name_aside(room.data), datetime.now().astimezone())
+    room.data.rename(aside.path)
     one.path.rename(room.data)
-    # The log of a database that went back to a moment fits no other: another archive is begun.
-    (room.home / ARCHIVE_ID).unlink(missing_ok=True)
-    return aside
+    # A log fits one database alone: the archive stays with what wrote to it last; what has none of
+    # its own begins one.
+    own = room.home / ARCHIVE_ID
+    for file, to in ((own, aside.archive_id), (one.archive_id, own)):
+        if file.exists():
+            file.rename(to)
+    return aside.path
 
 
 def delete(room: Cluster, name: str, confirmed: Callable[[str], bool]) -> int:
@@ -101,6 +112,7 @@ def delete(room: Cluster, name: str, confirmed: Callable[[str], bool]) -> int:
     for folder in (*_log_archives(one), one.path):
         room.as_owner("rm", "-rf", str(folder))
         shutil.rmtree(folder, ignore_errors=True)
+    one.archive_id.unlink(missing_ok=True)
     if one.path.exists():
         raise Stop(f"{one.path} cannot be deleted by this user.")
     return freed
@@ -116,11 +128,12 @@ def _named(room: Cluster, name: str) -> Replaced:
 
 
 def _log_archives(one: Replaced) -> list[Path]:
-    """Archives outside a cluster that hold the log of this one alone."""
-    file, where = one.path / ARCHIVE_ID, chosen.load().where
-    if not file.exists() or not where.is_dir():
+    """The archives that hold its log and no other's, in the backups' folder or beside it."""
+    own = one.archive_id.read_text().strip() if one.archive_id.exists() else ""
+    if not own:
         return []
-    return list(where.glob(f"log-archive-*{file.read_text().strip()}"))
+    folders = (chosen.load().where, one.path.parent)
+    return [path for folder in folders for path in folder.glob(f"log-archive-*{own}")]
 
 
 def must_not_run(room: Cluster) -> None:

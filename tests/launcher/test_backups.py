@@ -85,6 +85,9 @@ def test_a_backup_comes_back_and_what_was_there_is_kept(room, place):
 def test_what_was_replaced_is_listed_and_deleted_with_its_log(room, place):
     path = made_backup(room)
     kept = restore.from_bundle(room, path, "", yes)
+    # A file that was cut off names no archive: least of all every one.
+    (kept / log_archive.ARCHIVE_ID).write_text("\n")
+    assert replaced._log_archives(replaced.all_replaced(room)[0]) == []
     (kept / log_archive.ARCHIVE_ID).write_text("c0ffee")
     own, other = (paths.LOCAL / "backups" / f"log-archive-{name}" for name in ("c0ffee", "other"))
     own.mkdir()
@@ -281,7 +284,21 @@ def test_back_to_a_moment_by_the_log_archive(place, monkeypatch):
     assert sql(again, "SELECT max(id) FROM piece") == "2"
     assert make.backup(again, port, BackupSettings(), archive).is_archived
     again.stop()
-    assert [one.path.parent for one in replaced.all_replaced(room)] == [room.home]
+    # Each has an archive of its own now, and goes with it.
+    (one,) = replaced.all_replaced(room)
+    assert one.path.parent == room.home
+    own, other = one.archive_id.read_text(), (room.home / log_archive.ARCHIVE_ID).read_text()
+    assert own != other
+    aside = replaced.swap_in(room, one.name, yes)
+    assert (room.home / log_archive.ARCHIVE_ID).read_text() == own
+    port, _ = room.start()
+    archive.ready(port)
+    assert sql(room, "SELECT max(id) FROM piece") == "1"
+    room.stop()
+    replaced.delete(room, aside.name, yes)
+    left = {path.name for path in room.home.glob("log-archive-*")}
+    assert left == {f"log-archive-{own}"}
+    assert not list(room.home.glob("archive-id-of-*"))
 
 
 def test_what_is_no_backup_is_refused(room, place):

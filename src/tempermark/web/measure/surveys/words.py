@@ -54,10 +54,8 @@ def verdict(computed: Measured, gain: float, units: Units, moved_c: float = 0.0)
     if survey.grid == SPOT:
         return _spot_verdict(computed, units)
     if survey.grid == KNOWN and result is None:
-        text, sure = (
-            f"Read {name} at the marked place.",
-            "Each reading says where the next tells most.",
-        )
+        text = f"Read {name} at the marked place."
+        sure = "Each reading says where the next tells most."
         caption = f"As remembered, until you read: {_contours(survey, units)}."
         return SurveyVerdict(None, text, "", sure, None, None, caption=caption)
     if result is None or result.map is None:
