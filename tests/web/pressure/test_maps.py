@@ -111,6 +111,11 @@ def test_an_even_map_passes_and_a_hollow_one_does_not(browse, technician, elemen
     assert "Heron has a hollow in its pad." in text
     free = strips(technician, element, lambda label: "free" if label == "C1" else "tears", "4x4")
     assert "does not press everywhere" in room.words(browse.get(free.get_absolute_url()))
+    # Beyond the classes none is said to be sure.
+    none = strips(technician, element, lambda _: "free", "3x3")
+    said = room.words(browse.get(none.get_absolute_url()))
+    assert ": less than resting." in said
+    assert "less than resting, " not in said
 
 
 def test_a_finished_map_takes_no_strip_until_it_is_opened(browse, technician, element):

@@ -45,9 +45,11 @@ def mapped_lead(computed: Mapped, units: Units) -> str:
         ]
     if computed.hollow is not None:
         parts.append(hollow_text(computed.hollow, computed, units))
-    sure = sure_text(chance_in(computed.contact, computed.name))
-    mean = contact_text(computed.contact, units)
-    parts.append(f"On average {mean}: {class_text(computed.contact.value)}{sure}")
+    mean, name = contact_text(computed.contact, units), class_text(computed.contact.value)
+    # Beyond the classes there is none to be sure of.
+    is_class = name == computed.name
+    sure = sure_text(chance_in(computed.contact, name)) if is_class else ""
+    parts.append(f"On average {mean}: {name}{sure}")
     return ". ".join(p for p in parts if p) + "."
 
 
