@@ -13,7 +13,7 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 
 from tests.support import room
 
-WAIT_S, POLL_S = 30, 0.05
+WAIT_S, POLL_S = 60, 0.05
 SETTLED = """
 const kept = document.querySelector("[data-sent] [data-kept]");
 const isKept = kept && /kept here|Nothing of yours/.test(kept.textContent);
@@ -44,9 +44,9 @@ class Person:
         self.press("Sign in")
         self.wait(lambda: self.find("header .brand"))
 
-    def wait(self, condition):
+    def wait(self, condition, within_s=WAIT_S):
         """Until a condition holds; what passes away meanwhile is looked for again."""
-        return WebDriverWait(self.driver, WAIT_S, POLL_S, PASSING).until(
+        return WebDriverWait(self.driver, within_s, POLL_S, PASSING).until(
             lambda _: self._now(condition)
         )
 
