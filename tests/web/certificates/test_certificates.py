@@ -13,7 +13,10 @@ from tempermark.web.certificates.pdf import as_pdf
 from tempermark.web.kit.drawing.pdf import plain
 from tempermark.web.kit.units import METRIC
 from tempermark.web.measure.surveys import actions
+from tempermark.web.pressure.maps import actions as map_actions
+from tempermark.web.pressure.models import PressureSurvey, Pull
 from tests.support import room
+from tests.web.pressure.test_known_press import begun, even, pulled, strips
 
 
 @pytest.fixture
@@ -105,3 +108,28 @@ def test_the_pdf_keeps_letters_beyond_latin_1(signed):
     assert plain("−2 K, Łucja Šťastná ±") == "−2 K, Łucja Šťastná ±"
     assert plain("≥ 3σ; 熱") == ">= 3sigma; ?"
     assert b"AtkinsonHyperlegibleNext" in as_pdf(signed, METRIC)
+
+
+def test_it_says_what_a_pressure_map_by_few_strips_rests_on(browse, lead, technician, element):
+    """Which strips, which earlier maps, which assumption; the press as its platen’s last map."""
+    for days in (40, 20):
+        strips(technician, element, even, days)
+    whole = certificates.sign(lead, room.survey(technician, element, days_ago=15))
+    assert "Pressure" in facts(browse, whole)
+    assert "Pressure strips" not in facts(browse, whole)
+    short = begun(technician, element, 2)
+    pulled(technician, short, even)
+    map_actions.finish(technician, short)
+    said = facts(browse, certificates.sign(lead, room.survey(technician, element, days_ago=1)))
+    count = Pull.objects.filter(station__survey=short).count()
+    assert said["Pressure strips"].count("holds") == count < 9
+    earlier = PressureSurvey.objects.exclude(pk=short.pk).order_by("-taken_at")
+    days = ", ".join(f"{one.taken_at:%Y-%m-%d}" for one in earlier)
+    assert said["Pressure rests also on"].startswith(f"the pressure maps of {days}; as then, ")
+    assert "less than a strip’s step" in said["Assumption on pressure"]
+
+
+def facts(browse, signed):
+    """The rows of a certificate's page."""
+    page = room.soup(browse.get(signed.get_absolute_url()))
+    return {r.select_one("th").text: r.select_one("td").text for r in page.select("tr:has(th)")}

@@ -72,7 +72,8 @@ def test_a_button_is_a_strip_too(browse, opened):
 def test_what_tells_no_strip_is_said_and_kept(browse, opened):
     response = enter(browse, opened, "hard")
     assert response.status_code == 422
-    assert "describes no strip: 0 or f slides free" in room.words(response)
+    assert "“hard” describes no strip: 0 or f slides free" in room.words(response)
+    assert "Nothing was typed: 0 or f slides free" in room.words(enter(browse, opened, " "))
     assert room.soup(response).select_one("#typed")["value"] == "hard"
     assert not Pull.objects.exists()
 

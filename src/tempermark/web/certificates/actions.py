@@ -26,15 +26,22 @@ from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.surveys import queries
 from tempermark.web.measure.surveys.cautions import cautions
 from tempermark.web.measure.surveys.charts import PlatenChart, platen_chart
+from tempermark.web.measure.surveys.grids import KNOWN
 from tempermark.web.measure.surveys.mapping import Measured
 from tempermark.web.measure.surveys.words import verdict
-from tempermark.web.pressure.queries import latest as latest_pressure
+from tempermark.web.pressure import queries as pressure_queries
+from tempermark.web.pressure.models import PressureSurvey
 
 # What a few readings cannot see, said where somebody relies on them.
 ASSUMPTION = (
     "The element keeps its shape between surveys but for a level that drifts, a dead band, a cold "
     "corner, a tilt or a new level, all of which were looked for. A new spot narrower than a band "
     "between the places read would not have been seen."
+)
+PRESSURE_ASSUMPTION = (
+    "Pad and platen press as they did but for a side, a corner or a hollow, all of which were "
+    "looked for. A place without a strip counts as the earlier maps expect it. A change of less "
+    "than a strip’s step would not have been seen."
 )
 DECISION_RULE = (
     f"Pass when the probability that the whole element lies within tolerance as set is at least "
@@ -152,7 +159,7 @@ def _pressure(survey: Survey) -> dict[str, Any] | None:
     """The pressure map that held for the element on the day of the survey, in mm and kPa; one made
     later says nothing of that day.
     """
-    pressed = latest_pressure(survey.element, _end_of_day(survey.taken_at))
+    pressed = pressure_queries.latest(survey.element, _end_of_day(survey.taken_at))
     if pressed is None:
         return None
     return {
@@ -168,6 +175,23 @@ def _pressure(survey: Survey) -> dict[str, Any] | None:
         "hollow_mm": pressed.hollow_mm,
         "verdict": pressed.verdict,
         "words": pressed.weak_words or ("level" if pressed.verdict == "pass" else "undecided"),
+        "memory": _pressure_memory(pressed),
+    }
+
+
+def _pressure_memory(pressed: PressureSurvey) -> dict[str, Any] | None:
+    """What a map by a few strips rests on beside them; None for a map of the whole platen."""
+    found = pressed.memory or {}
+    if pressed.grid != KNOWN or not found.get("rests_on"):
+        return None
+    numbers = [one["survey"] for one in found["rests_on"]]
+    earlier = PressureSurvey.objects.filter(pk__in=numbers).order_by("-taken_at")
+    read = [s for s in pressure_queries.stations(pressed) if s.held is not None]
+    return {
+        "unchanged": found["unchanged"],
+        "strips": [{"station": s.label, "pull": s.held.pull} for s in read],
+        "maps": [{"number": one.pk, "taken_at": one.taken_at.isoformat()} for one in earlier],
+        "assumption": PRESSURE_ASSUMPTION,
     }
 
 

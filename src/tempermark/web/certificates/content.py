@@ -87,14 +87,16 @@ def _memory_rows(content: dict[str, Any]) -> list[tuple[str, str]]:
     if not memory:
         return []
     days = ", ".join(one["taken_at"][:10] for one in memory["surveys"])
-    same = memory["unchanged"]
-    as_before = f"as then, {share_text(same)} sure"
-    if same < 0.5:
-        as_before = f"not as then, {share_text(1 - same)} sure"
     return [
-        ("Rests also on", f"the surveys of {days}; {as_before}"),
+        ("Rests also on", f"the surveys of {days}; {_as_then(memory['unchanged'])}"),
         ("Assumption", memory["assumption"]),
     ]
+
+
+def _as_then(unchanged: float) -> str:
+    if unchanged < 0.5:
+        return f"not as then, {share_text(1 - unchanged)} sure"
+    return f"as then, {share_text(unchanged)} sure"
 
 
 def readings(content: dict[str, Any], units: Units) -> list[list[str]]:
@@ -129,7 +131,21 @@ def _pressure_row(content: dict[str, Any], units: Units) -> list[tuple[str, str]
         f"{length_text(summary['stack_mm'], units, 1)} in the press",
         f"{summary['by']}, {summary['taken_at'][:10]}",
     ]
-    return [("Pressure", ", ".join(parts))]
+    return [("Pressure", ", ".join(parts)), *_pressure_memory_rows(summary)]
+
+
+def _pressure_memory_rows(summary: dict[str, Any]) -> list[tuple[str, str]]:
+    """What a pressure map by a few strips rests on; an older certificate says nothing of it."""
+    memory = summary.get("memory")
+    if not memory:
+        return []
+    strips = ", ".join(f"{one['station']} {one['pull']}" for one in memory["strips"])
+    days = ", ".join(one["taken_at"][:10] for one in memory["maps"])
+    return [
+        ("Pressure strips", strips),
+        ("Pressure rests also on", f"the pressure maps of {days}; {_as_then(memory['unchanged'])}"),
+        ("Assumption on pressure", memory["assumption"]),
+    ]
 
 
 def _degrees(value_c: float, units: Units) -> str:

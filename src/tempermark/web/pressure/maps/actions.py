@@ -68,11 +68,10 @@ def enter_pull(user: User, station: PullStation, typed: str, key: UUID) -> Pull:
         raise InputError.single(None, "This map is finished. Open it again to add strips.")
     pull = PULL_KEYS.get(typed.strip().lower())
     if pull is None:
-        raise InputError.single(
-            None,
-            f"“{typed.strip()[:20]}” describes no strip: 0 or f slides free, 1 or d drags, 2 or "
-            "h holds, 3 or t tears.",
-        )
+        shown = typed.strip()[:20]
+        wrong = f"“{shown}” describes no strip" if shown else "Nothing was typed"
+        keys = "0 or f slides free, 1 or d drags, 2 or h holds, 3 or t tears"
+        raise InputError.single(None, f"{wrong}: {keys}.")
     row, _ = Pull.objects.get_or_create(
         entry_key=uuid5(key, f"{station.pk}:{pull}"),
         defaults={"station": station, "pull": pull, "by": user},
