@@ -95,8 +95,22 @@ def test_six_places_look_into_every_corner(none_read):
 
 
 def test_of_places_about_as_good_the_verdict_chooses(none_read):
-    everywhere = np.zeros(len(none_read.kept.place_mm))
-    plain = next_of_set(none_read, 6, 0.012, everywhere)
-    warm = next_of_set(none_read, 6, 0.012, none_read.kept.place_mm[:, 0] * 1.0)
+    of = candidates(none_read)
+    plain = next_of_set(of, 6, np.zeros(len(none_read.kept.place_mm)))
+    warm = next_of_set(of, 6, none_read.kept.place_mm[:, 0] * 1.0)
     assert 0 < plain[0] < SIZE[0]
     assert warm[0] >= plain[0]
+
+
+def test_a_corner_that_nobody_looked_at_is_worth_a_reading(kept):
+    """Three corners and the middle are read: what is expected of the fourth is its own chance."""
+    read = [[30.0, 30.0], [370.0, 30.0], [30.0, 470.0], [150.0, 300.0], [250.0, 180.0]]
+    three = candidates(recalled(kept, read, [-2.0] * 5))
+    four = candidates(recalled(kept, [*read, [370.0, 470.0]], [-2.0] * 6))
+    new_chance = kept.rates.new_chance
+    kinds = np.array(kept.changes.kind)
+    there = (kinds == "corner") & (kept.changes.at_mm == [400.0, 500.0]).all(axis=1)
+    corner = float(three.chance[there].sum()) / new_chance
+    assert corner > 0.04
+    assert three.worth(new_chance) == pytest.approx(corner, rel=0.4)
+    assert four.worth(new_chance) < 0.5 * three.worth(new_chance)

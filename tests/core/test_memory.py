@@ -12,7 +12,7 @@ from tempermark.core.metrology.map.outlook import STEPS, Act, _decided, extremes
 from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.changes import ALL_NEW_SHARE, changes_of
 from tempermark.core.metrology.memory.imagined import ImaginedFault, imagine_history
-from tempermark.core.metrology.memory.kept import element_covariance, element_variance, keep
+from tempermark.core.metrology.memory.kept import keep
 from tempermark.core.metrology.memory.learning import LEVEL_RANGE_C, NEW_RANGE, SurveyStep, learned
 from tempermark.core.metrology.memory.looks import FoundChanges, Look, Rates, stacked
 from tempermark.core.metrology.memory.naming import leading
@@ -82,10 +82,10 @@ def test_a_belief_is_the_joint_normal_conditioned_on_everything_at_once(kept):
     value = shape(now) + 1.0 + NOISE * rng.standard_normal(4)
     found = recall(kept, now, value, NOISE)
     past, lattice = kept.past, kept.place_mm[[7, 130, 255]]
-    base = belief.rest, belief.fault, SIZE
+    base = belief.rest, belief.fault
     everywhere = np.vstack([past.place_mm, now])
     count = len(past.place_mm)
-    whole = element_covariance(*base, everywhere, everywhere)
+    whole = kept.element.covariance(*base, everywhere, everywhere)
     size = np.array(SIZE)
     whole[:count, :count] += past.walked(kept.rates, size)
     common = np.concatenate([past.common_c, np.full(4, 0.4)])
@@ -94,12 +94,11 @@ def test_a_belief_is_the_joint_normal_conditioned_on_everything_at_once(kept):
     whole += np.diag(noise**2)
     basis = prior.basis(everywhere, size, belief.rest.margin_reach_mm) @ prior.BASIS_MEAN
     missed = np.concatenate([past.deviation_c, value]) - basis
-    cross = element_covariance(*base, lattice, everywhere)
+    cross = kept.element.covariance(*base, lattice, everywhere)
     at_lattice = prior.basis(lattice, size, belief.rest.margin_reach_mm) @ prior.BASIS_MEAN
     mean = at_lattice + cross @ np.linalg.solve(whole, missed)
-    variance = element_variance(*base, lattice) - (cross * np.linalg.solve(whole, cross.T).T).sum(
-        axis=1
-    )
+    told = (cross * np.linalg.solve(whole, cross.T).T).sum(axis=1)
+    variance = kept.element.variance(*base, lattice) - told
     part = found.parts[0]
     at = [7, 130, 255]
     ours = belief.mean_c[at] + part.cross[at] @ (part.inverse @ part.missed)
@@ -277,30 +276,34 @@ def test_rates_are_those_of_many_steps():
 
 
 @pytest.mark.parametrize(
-    ("unchanged", "large", "within", "count", "named", "enough"),
+    ("unchanged", "large", "worth", "within", "count", "named", "enough"),
     [
-        (0.99, 0.0, 0.98, 2, False, False),
-        (0.99, 0.0, 0.98, 3, False, True),
-        (0.99, 0.2, 0.98, 5, False, False),
-        (0.99, 0.0, 0.96, 5, False, False),
-        (0.99, 0.0, 0.5, 5, False, False),
-        (0.99, 0.0, 0.5, 6, False, True),
-        (0.5, 0.0, 0.99, 9, True, False),
-        (0.01, 0.9, 0.99, 8, True, False),
-        (0.01, 0.9, 0.99, 9, True, True),
-        (0.01, 0.9, 0.01, 4, True, True),
-        (0.01, 0.9, 0.01, 4, False, False),
-        (0.5, 0.4, 0.5, 9, False, False),
-        (0.5, 0.4, 0.5, 10, False, True),
+        (0.99, 0.0, 0.0, 0.98, 2, False, False),
+        (0.99, 0.0, 0.0, 0.98, 3, False, True),
+        (0.99, 0.2, 0.0, 0.98, 5, False, False),
+        (0.99, 0.0, 0.0, 0.96, 5, False, False),
+        (0.99, 0.0, 0.0, 0.5, 5, False, False),
+        (0.99, 0.0, 0.0, 0.5, 6, False, True),
+        # A corner that nobody looked at is worth a reading.
+        (0.99, 0.08, 0.07, 0.98, 5, False, False),
+        (0.99, 0.08, 0.07, 0.5, 9, False, False),
+        (0.99, 0.08, 0.07, 0.5, 10, False, True),
+        (0.5, 0.0, 0.0, 0.99, 9, True, False),
+        (0.01, 0.9, 0.0, 0.99, 8, True, False),
+        (0.01, 0.9, 0.0, 0.99, 9, True, True),
+        (0.01, 0.9, 0.0, 0.01, 4, True, True),
+        (0.01, 0.9, 0.0, 0.01, 4, False, False),
+        (0.5, 0.4, 0.0, 0.5, 9, False, False),
+        (0.5, 0.4, 0.0, 0.5, 10, False, True),
         # Something small may have happened: for a sure verdict it does not matter.
-        (0.7, 0.05, 0.99, 6, False, True),
-        (0.7, 0.05, 0.99, 5, False, False),
-        (0.7, 0.05, 0.5, 9, False, False),
-        (0.7, 0.3, 0.99, 9, False, False),
+        (0.7, 0.05, 0.0, 0.99, 6, False, True),
+        (0.7, 0.05, 0.0, 0.99, 5, False, False),
+        (0.7, 0.05, 0.0, 0.5, 9, False, False),
+        (0.7, 0.3, 0.0, 0.99, 9, False, False),
     ],
 )
-def test_when_readings_are_enough(unchanged, large, within, count, named, enough):
-    assert is_enough(unchanged, large, within, count, named) is enough
+def test_when_readings_are_enough(unchanged, large, worth, within, count, named, enough):
+    assert is_enough(unchanged, large, worth, within, count, named) is enough
 
 
 def test_one_reading_in_a_fallen_corner_names_nothing_yet(kept):

@@ -11,12 +11,12 @@ import numpy as np
 from scipy.special import ndtr
 
 from tempermark.core.metrology.map.verdict import reachable
-from tempermark.core.metrology.memory.kept import Belief, Kept, element_covariance
+from tempermark.core.metrology.memory.kept import Belief, Kept
 from tempermark.core.metrology.memory.recall import LARGE_C, Recalled
 
 SWEEPS = 3
 # A place that leaves so much more is about as good for telling a change.
-ABOUT_AS_GOOD = 1.2
+ABOUT_AS_GOOD = 1.1
 
 
 @dataclass(frozen=True)
@@ -44,6 +44,12 @@ class Candidates:
         log_left = -0.5 * (np.log1p(ratio) - ratio / (1 + ratio) + moved / (1 + ratio))
         return np.asarray(np.exp(log_left) @ self.chance)
 
+    def worth(self, new_chance: float) -> float:
+        """By how much the best of all places is expected to lower the chance of something large, as
+        a share of how often something new happens.
+        """
+        return float(self.chance.sum() - left_with(self, []).min()) / new_chance
+
 
 def candidates(found: Recalled) -> Candidates:
     """Where may be read next."""
@@ -70,7 +76,7 @@ def candidates(found: Recalled) -> Candidates:
 def _gun_with(kept: Kept, belief: Belief, place_mm: np.ndarray) -> np.ndarray:
     """Covariance (n,) in K² of the gun's error with the element at today's places."""
     past = kept.past
-    seen = element_covariance(belief.rest, belief.fault, kept.size_mm, place_mm, past.place_mm)
+    seen = kept.element.with_past(belief.rest, belief.fault, place_mm)
     gun_seen = kept.common_c * past.common_c * past.of_gun(kept.gun)
     return np.asarray(-(seen @ belief.inverse @ gun_seen))
 
@@ -79,18 +85,18 @@ def best_set(of: Candidates, count: int) -> tuple[np.ndarray, float]:
     """So many places (numbers of candidates) that together leave least, and the chance left."""
     chosen: list[int] = []
     for _ in range(count):
-        chosen.append(int(_left_with(of, chosen).argmin()))
+        chosen.append(int(left_with(of, chosen).argmin()))
     return _exchanged(of, chosen)
 
 
 def _exchanged(of: Candidates, first: list[int]) -> tuple[np.ndarray, float]:
     """A set made better, one place for another, until no exchange helps; and the chance left."""
     chosen = list(first)
-    best = float(_left_with(of, chosen[:-1])[chosen[-1]])
+    best = float(left_with(of, chosen[:-1])[chosen[-1]])
     for _ in range(SWEEPS):
         before = best
         for slot in range(len(chosen)):
-            left = _left_with(of, chosen[:slot] + chosen[slot + 1 :])
+            left = left_with(of, chosen[:slot] + chosen[slot + 1 :])
             number = int(left.argmin())
             if left[number] < best - 1e-12:
                 chosen[slot], best = number, float(left[number])
@@ -99,7 +105,7 @@ def _exchanged(of: Candidates, first: list[int]) -> tuple[np.ndarray, float]:
     return np.array(chosen), best
 
 
-def _left_with(of: Candidates, others: list[int]) -> np.ndarray:
+def left_with(of: Candidates, others: list[int]) -> np.ndarray:
     """The chance (m,) left after readings at others and at each candidate."""
     own, course = of.covariance.diagonal(), of.course
     information = np.zeros(course.shape[1])
@@ -116,23 +122,14 @@ def _left_with(of: Candidates, others: list[int]) -> np.ndarray:
     return left
 
 
-def next_of_set(
-    found: Recalled, most: int, enough: float, verdict_gain: np.ndarray
-) -> tuple[float, float]:
-    """The place in mm to read next: of the smallest set of up to `most` readings after which the
-    chance of something large is expected to be `enough` or less, the one that tells most; of places
-    about as good there, the one with the most to gain (m,) for the verdict, unitless.
+def next_of_set(of: Candidates, most: int, verdict_gain: np.ndarray) -> tuple[float, float]:
+    """The place in mm to read next: of the best set of `most` readings the one that tells most; of
+    places about as good there, the one with the most to gain (m,) for the verdict, unitless.
     """
-    of = candidates(found)
-    one_by_one: list[int] = []
-    for _ in range(max(most, 1)):
-        one_by_one.append(int(_left_with(of, one_by_one).argmin()))
-        chosen, left = _exchanged(of, one_by_one)
-        if left <= enough:
-            break
-    first = int(_left_with(of, [])[chosen].argmin())
+    chosen, left = best_set(of, max(most, 1))
+    first = int(left_with(of, [])[chosen].argmin())
     others = [int(number) for number in np.delete(chosen, first)]
-    about = _left_with(of, others) <= ABOUT_AS_GOOD * left
+    about = left_with(of, others) <= ABOUT_AS_GOOD * left
     best = np.argmax(np.where(about, verdict_gain[of.number], -np.inf))
     x, y = of.place_mm[best]
     return float(x), float(y)

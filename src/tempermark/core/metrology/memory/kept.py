@@ -12,7 +12,8 @@ from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.field import condition_all
 from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
 from tempermark.core.metrology.memory.changes import Changes, changes_of
-from tempermark.core.metrology.memory.looks import PARTS_FROM, Look, PastReadings, Rates, stacked
+from tempermark.core.metrology.memory.looks import Look, PastReadings, Rates, stacked
+from tempermark.core.metrology.memory.today import TodaysElement, at_rest
 
 # So many beliefs are kept, none below this share of the likeliest.
 MOST_BELIEFS, LEAST_SHARE = 10, 0.01
@@ -58,6 +59,7 @@ class Kept:
     gun: str
     common_c: float
     place_mm: np.ndarray
+    element: TodaysElement
     beliefs: tuple[Belief, ...]
 
 
@@ -75,7 +77,8 @@ def keep(
     repeatability = float(past.noise_c.min())
     seen = Observations(past.place_mm, past.deviation_c, (repeatability / past.noise_c) ** 2)
     faults = prior.local_faults(*size_mm)
-    extra = past.shared() + past.walked(rates, size) + _before_changes(past, changes)
+    element = TodaysElement(size_mm, past, changes)
+    extra = past.shared() + past.walked(rates, size) + element.changed_since_built()
     result = condition_all(seen, repeatability, faults, size, extra)
     evidence = np.array([found for _, found in result])
     share = np.exp(evidence - evidence.max())
@@ -93,11 +96,11 @@ def keep(
         seen_basis = prior.basis(past.place_mm, size, rest.margin_reach_mm)
         solved = inverse @ (past.deviation_c - seen_basis @ prior.BASIS_MEAN)
         lasting = None if fault == 0 else int(fault) - 1
-        cross = element_covariance(rest, lasting, size_mm, places, past.place_mm)
+        cross = element.with_past(rest, lasting, places)
         half = cross @ inverse
         gun_seen = common_c * past.common_c * past.of_gun(gun)
         gun_half = gun_seen @ inverse
-        today = element_covariance(rest, lasting, size_mm, places, places) - half @ cross.T
+        today = element.covariance(rest, lasting, places, places) - half @ cross.T
         beliefs.append(
             Belief(
                 rest,
@@ -114,69 +117,4 @@ def keep(
                 half,
             )
         )
-    return Kept(size_mm, past, rates, changes, gun, common_c, places, tuple(beliefs))
-
-
-def at_rest(
-    rest: prior.SmoothRest, size_mm: tuple[float, float], place_mm: np.ndarray
-) -> np.ndarray:
-    """What is expected (n,) in K before any reading, at places (n, 2) in mm."""
-    basis = prior.basis(place_mm, np.array(size_mm, float), rest.margin_reach_mm)
-    return np.asarray(basis @ prior.BASIS_MEAN)
-
-
-def element_covariance(
-    rest: prior.SmoothRest,
-    fault: int | None,
-    size_mm: tuple[float, float],
-    a_mm: np.ndarray,
-    b_mm: np.ndarray,
-) -> np.ndarray:
-    """Covariance (n, m) of the element between places (n, 2) and (m, 2) in mm, before readings;
-    squares of K.
-    """
-    size = np.array(size_mm, float)
-    scaled = prior.basis(a_mm, size, rest.margin_reach_mm) * prior.BASIS_SPREAD**2
-    found = rest.amplitude_c**2 * prior.matern(a_mm, b_mm, rest.length_mm)
-    found = found + scaled @ prior.basis(b_mm, size, rest.margin_reach_mm).T
-    if fault is not None:
-        faults = prior.local_faults(*size_mm)
-        here, there = faults.one(fault, a_mm), faults.one(fault, b_mm)
-        found = found + prior.FAULT_SPREAD_C**2 * np.outer(here, there)
-    return np.asarray(found)
-
-
-def element_variance(
-    rest: prior.SmoothRest, fault: int | None, size_mm: tuple[float, float], place_mm: np.ndarray
-) -> np.ndarray:
-    """Variance (n,) in K² of the element at places (n, 2) in mm, before any reading."""
-    basis = prior.basis(place_mm, np.array(size_mm, float), rest.margin_reach_mm)
-    found = rest.amplitude_c**2 + (basis**2 * prior.BASIS_SPREAD**2).sum(axis=1)
-    if fault is not None:
-        course = prior.local_faults(*size_mm).one(fault, place_mm)
-        found = found + (prior.FAULT_SPREAD_C * course) ** 2
-    return np.asarray(found)
-
-
-def _before_changes(past: PastReadings, changes: Changes) -> np.ndarray:
-    """Covariance (N, N) in K² of what older looks lack of changes that later ones found: a survey
-    that disagrees is never averaged away.
-    """
-    found = np.zeros((len(past.look),) * 2)
-    course: np.ndarray | None = None
-    for number, look in enumerate(past.looks):
-        if look.change is None or look.change.any < PARTS_FROM:
-            continue
-        older = past.look > number
-        if not older.any():
-            continue
-        course = changes.course(past.place_mm) if course is None else course
-        size = look.change.chance / look.change.any * (changes.spread_c**2 + changes.mean_c**2)
-        there = course[older]
-        block = (there * size) @ there.T
-        # All was new: the looks before tell nothing of the shape either.
-        strange = look.change.all_new / look.change.any
-        block = block + strange * prior.LEVEL_SPREAD_C**2
-        block = block + strange * 9.0 * np.eye(len(there))
-        found[np.ix_(older, older)] += block
-    return found
+    return Kept(size_mm, past, rates, changes, gun, common_c, places, element, tuple(beliefs))

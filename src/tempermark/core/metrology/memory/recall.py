@@ -16,14 +16,9 @@ from tempermark.core.metrology.map import field_prior as prior
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.field import Field, condition_all, fit_field
 from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
-from tempermark.core.metrology.memory.kept import (
-    Belief,
-    Kept,
-    at_rest,
-    element_covariance,
-    element_variance,
-)
+from tempermark.core.metrology.memory.kept import Belief, Kept
 from tempermark.core.metrology.memory.looks import FoundChanges, chance_before
+from tempermark.core.metrology.memory.today import at_rest
 
 # A new element's level lies within so much; the map's own prior leaves it quite free.
 NEW_LEVEL_C = 8.0
@@ -64,8 +59,7 @@ class _Updated:
         kept, belief = self.kept, self.belief
         if not len(self.missed):
             return np.empty((len(kept.place_mm), 0))
-        base = belief.rest, belief.fault, kept.size_mm
-        found = element_covariance(*base, kept.place_mm, self.place_mm)
+        found = kept.element.covariance(belief.rest, belief.fault, kept.place_mm, self.place_mm)
         return np.asarray(found - belief.half @ self.seen.T + belief.gun_cross[:, None])
 
     @cached_property
@@ -158,15 +152,15 @@ class Recalled:
         first, second = np.zeros(len(place_mm)), np.zeros(len(place_mm))
         for part, weight in zip(self.parts, self.weight, strict=True):
             belief = part.belief
-            base = belief.rest, belief.fault, kept.size_mm
-            seen = element_covariance(*base, place_mm, past.place_mm)
+            base = belief.rest, belief.fault
+            seen = kept.element.with_past(*base, place_mm)
             half = seen @ belief.inverse
             mean = at_rest(belief.rest, kept.size_mm, place_mm) + seen @ belief.solved
-            variance = element_variance(*base, place_mm) - (half * seen).sum(axis=1)
+            variance = kept.element.variance(*base, place_mm) - (half * seen).sum(axis=1)
             lift = course
             if len(part.missed):
-                today = element_covariance(*base, self.place_mm, past.place_mm)
-                cross = element_covariance(*base, place_mm, self.place_mm) - half @ today.T
+                today = kept.element.with_past(*base, self.place_mm)
+                cross = kept.element.covariance(*base, place_mm, self.place_mm) - half @ today.T
                 cross = cross - (half @ gun_seen)[:, None]
                 solved = cross @ part.inverse
                 mean = mean + solved @ part.missed
@@ -307,12 +301,12 @@ def _update(
             spread**2,
             none,
         )
-    seen = element_covariance(belief.rest, belief.fault, kept.size_mm, place_mm, kept.past.place_mm)
+    seen = kept.element.with_past(belief.rest, belief.fault, place_mm)
     half = seen @ belief.inverse
     gun_seen = kept.common_c * kept.past.common_c * kept.past.of_gun(kept.gun)
     # The gun's error with the element at today's places, given the past.
     gun = -half @ gun_seen
-    own = element_covariance(belief.rest, belief.fault, kept.size_mm, place_mm, place_mm)
+    own = kept.element.covariance(belief.rest, belief.fault, place_mm, place_mm)
     own = own - half @ seen.T + gun[:, None] + gun[None, :] + belief.gun_var
     # The rest's own noise factor belongs to its belief.
     own[np.arange(count), np.arange(count)] += (belief.rest.noise_factor * noise_c) ** 2

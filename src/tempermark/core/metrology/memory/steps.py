@@ -12,15 +12,16 @@ import numpy as np
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import FAIL_STOPS_UP_TO, FEWEST_FOR_PASS
 from tempermark.core.metrology.map.verdict import Draws
-from tempermark.core.metrology.memory.design import next_of_set
+from tempermark.core.metrology.memory.design import candidates, next_of_set
 from tempermark.core.metrology.memory.kept import Kept
 from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import Recalled, recall
 
 # So sure that nothing has happened, or that something has, the question is settled; and of the
-# chance that something large happens between two surveys no more than this share may be left: 6.0
-# readings, 1 to 3.5 % of large faults missed as draws fall. At 0.11: 6.3 readings, 2.8 %.
+# chance that something large happens between two surveys no more than this share may be left.
 SURE_SAME, LARGE_LEFT, SURE_NEW = 0.85, 0.125, 0.9
+# Another reading is worth its time while it is expected to take so large a share of that chance.
+WORTH_READING = 0.07
 FEWEST_IF_SAME = 3
 # Looking after every reading finds lucky moments: a pass is stopped at only when clearer.
 PASS_STOPS_FROM = 0.975
@@ -59,9 +60,15 @@ def look_on(
     draws = found.draws(decide.DRAWS, rng)
     within = decide.all_within(draws, 0.0, tolerance_c)
     place = None
-    chances = found.unchanged, found.large_left, float(within.mean())
+    of = candidates(found) if found.unchanged > 0.5 else None
+    worth = of.worth(kept.rates.new_chance) if of else 0.0
+    chances = found.unchanged, found.large_left, worth, float(within.mean())
     if not is_enough(*chances, len(deviation_c), leading(found).is_named):
-        place = _next(found, draws, within)
+        if of and (len(deviation_c) < MOST_IF_SAME or worth > WORTH_READING):
+            gain = decide.verdict_gain(draws, within, found.noise_c)
+            place = next_of_set(of, MOST_IF_SAME - len(deviation_c), gain)
+        else:
+            place = _next(found, draws, within)
     return Standing(found, draws, within, place)
 
 
@@ -71,17 +78,24 @@ def is_same(unchanged: float, large_left: float) -> bool:
 
 
 def is_enough(
-    unchanged: float, large_left: float, probability_within: float, count: int, is_named: bool
+    unchanged: float,
+    large_left: float,
+    worth: float,
+    probability_within: float,
+    count: int,
+    is_named: bool,
 ) -> bool:
     """Whether this many readings are enough: what has happened is settled and has a name, and the
-    verdict is settled too as far as more readings can settle it; by chances 0–1.
+    verdict is settled too as far as more readings can settle it; by chances 0–1, and by the share
+    0–1 of the chance of a large change that another reading is worth.
     """
     if count >= MOST_IF_KNOWN:
         return True
     verdict = decide.classify(probability_within)
     is_sure = not FAIL_STOPS_UP_TO < probability_within < PASS_STOPS_FROM
     if is_same(unchanged, large_left):
-        return count >= FEWEST_IF_SAME and (is_sure or count >= MOST_IF_SAME)
+        is_settled = is_sure or count >= MOST_IF_SAME
+        return is_settled and count >= FEWEST_IF_SAME and worth <= WORTH_READING
     if unchanged > 0.5 and large_left <= LARGE_LEFT and is_sure:
         # Something small may have happened, less than drift is: it changes nothing for the verdict.
         return count >= MOST_IF_SAME
@@ -91,12 +105,9 @@ def is_enough(
 
 
 def _next(found: Recalled, draws: Draws, within: np.ndarray) -> tuple[float, float]:
+    """Where to read on once the readings that are planned together are over."""
     size, read = found.kept.size_mm, found.place_mm
     if found.unchanged > 1 - SURE_NEW and not is_same(found.unchanged, found.large_left):
-        if found.unchanged > 0.5 and len(read) < MOST_IF_SAME:
-            enough = LARGE_LEFT * found.kept.rates.new_chance
-            gain = decide.verdict_gain(draws, within, found.noise_c)
-            return next_of_set(found, MOST_IF_SAME - len(read), enough, gain)
         return decide.best_place(found.tells_new(), draws.place_mm, size, read)
     if found.unchanged <= 1 - SURE_NEW and not leading(found).is_named:
         # Where what may have happened differs most.
