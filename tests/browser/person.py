@@ -98,6 +98,12 @@ class Person:
         )
         self.settle()
 
+    def has_it_long_enough(self):
+        """Go on from a press that was opened early; on busy cores it may have been long enough."""
+        self.wait(lambda: "is closed on" not in self.headline())
+        if "again for" in self.headline().replace("\u00a0", " "):
+            self.press("Long enough", inside="//section[@data-run]")
+
     def settle(self):
         """Until what was sent is answered, or kept because nobody answers."""
         self.wait(lambda: self.driver.execute_script(SETTLED))

@@ -46,7 +46,7 @@ def to_the_press(isla):
     # Two taps closer than a third of a second are a slip.
     time.sleep(0.4)
     tap(isla, "Opened")
-    tap(isla, "Long enough")
+    isla.has_it_long_enough()
     headline(isla, "Place and fix")
     tap(isla, "Done")
     headline(isla, "Press: close Heron")

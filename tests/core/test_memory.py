@@ -285,9 +285,9 @@ def test_rates_are_those_of_many_steps():
         (0.99, 0.0, 0.0, 0.5, 5, False, False),
         (0.99, 0.0, 0.0, 0.5, 6, False, True),
         # A corner that nobody looked at is worth a reading.
-        (0.99, 0.08, 0.07, 0.98, 5, False, False),
-        (0.99, 0.08, 0.07, 0.5, 9, False, False),
-        (0.99, 0.08, 0.07, 0.5, 10, False, True),
+        (0.99, 0.08, 0.1, 0.98, 5, False, False),
+        (0.99, 0.08, 0.1, 0.5, 9, False, False),
+        (0.99, 0.08, 0.1, 0.5, 10, False, True),
         (0.5, 0.0, 0.0, 0.99, 9, True, False),
         (0.01, 0.9, 0.0, 0.99, 8, True, False),
         (0.01, 0.9, 0.0, 0.99, 9, True, True),
