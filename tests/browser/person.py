@@ -13,7 +13,7 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 
 from tests.support import room
 
-WAIT_S, POLL_S = 60, 0.1
+WAIT_S, POLL_S = 30, 0.05
 SETTLED = """
 const kept = document.querySelector("[data-sent] [data-kept]");
 const isKept = kept && /kept here|Nothing of yours/.test(kept.textContent);

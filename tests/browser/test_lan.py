@@ -10,15 +10,15 @@ from cryptography.hazmat.primitives import hashes, serialization
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
-from launcher import lan, paths
+from launcher import lan, paths, server
 from tests.browser.conftest import ARGUMENTS
 from tests.browser.person import Person
 from tests.support.open_room import open_room
 
 pytestmark = pytest.mark.long
 NAME = "press-room.test"
-# The server ends and begins again with all of its workers: long on busy cores.
-BEGINS_AGAIN_S = 180
+# The server ends and begins again with all of its workers; the launcher gives it no longer.
+BEGINS_AGAIN_S = server.STOPS_WITHIN_S + server.STARTS_WITHIN_S + 10
 CAN = """
 const done = arguments[0];
 const can = {

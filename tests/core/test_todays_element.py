@@ -42,7 +42,7 @@ def test_it_is_what_was_built_and_the_change_on_top(element):
     past = element.past.place_mm
     everywhere = np.vstack([now, past])
     built = as_built_covariance(rest, 2, SIZE, everywhere, everywhere)
-    ((_, size),) = element.lasting
+    ((_, size, _),) = element.lasting
     course = element.changes.course(everywhere)
     added = (course * size) @ course.T
     # Today and the newer two looks have it, the oldest has not.

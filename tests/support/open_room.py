@@ -61,7 +61,7 @@ class OpenRoom:
         # Who begins a process is its parent: one thread does all of it.
         self._watch = threading.Thread(target=self._watched)
         self._watch.start()
-        assert self._began.wait(300)
+        assert self._began.wait(90)
 
     def manage(self, *arguments):
         """What a management command prints."""

@@ -19,7 +19,7 @@ from django.test import Client
 from tempermark.web.jobs.models import Clock
 
 ADDRESS = re.compile(r"running on (http://127\.0\.0\.1:\d+)")
-STARTS_WITHIN_S = 120
+STARTS_WITHIN_S = 60
 
 
 @pytest.fixture

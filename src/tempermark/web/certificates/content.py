@@ -94,6 +94,7 @@ def _memory_rows(content: dict[str, Any]) -> list[tuple[str, str]]:
 
 
 def _as_then(unchanged: float) -> str:
+    """Whether it was as the earlier maps say, by a chance 0–1."""
     if unchanged < 0.5:
         return f"not as then, {share_text(1 - unchanged)} sure"
     return f"as then, {share_text(unchanged)} sure"

@@ -48,7 +48,7 @@ class Candidates:
         """By how much the best of all places is expected to lower the chance of something large, as
         a share of how often something new happens.
         """
-        return float(self.chance.sum() - left_with(self, []).min()) / new_chance
+        return float(self.chance.sum() - _left_with(self, []).min()) / new_chance
 
 
 def candidates(found: Recalled) -> Candidates:
@@ -85,18 +85,18 @@ def best_set(of: Candidates, count: int) -> tuple[np.ndarray, float]:
     """So many places (numbers of candidates) that together leave least, and the chance left."""
     chosen: list[int] = []
     for _ in range(count):
-        chosen.append(int(left_with(of, chosen).argmin()))
+        chosen.append(int(_left_with(of, chosen).argmin()))
     return _exchanged(of, chosen)
 
 
 def _exchanged(of: Candidates, first: list[int]) -> tuple[np.ndarray, float]:
     """A set made better, one place for another, until no exchange helps; and the chance left."""
     chosen = list(first)
-    best = float(left_with(of, chosen[:-1])[chosen[-1]])
+    best = float(_left_with(of, chosen[:-1])[chosen[-1]])
     for _ in range(SWEEPS):
         before = best
         for slot in range(len(chosen)):
-            left = left_with(of, chosen[:slot] + chosen[slot + 1 :])
+            left = _left_with(of, chosen[:slot] + chosen[slot + 1 :])
             number = int(left.argmin())
             if left[number] < best - 1e-12:
                 chosen[slot], best = number, float(left[number])
@@ -105,7 +105,7 @@ def _exchanged(of: Candidates, first: list[int]) -> tuple[np.ndarray, float]:
     return np.array(chosen), best
 
 
-def left_with(of: Candidates, others: list[int]) -> np.ndarray:
+def _left_with(of: Candidates, others: list[int]) -> np.ndarray:
     """The chance (m,) left after readings at others and at each candidate."""
     own, course = of.covariance.diagonal(), of.course
     information = np.zeros(course.shape[1])
@@ -127,9 +127,9 @@ def next_of_set(of: Candidates, most: int, verdict_gain: np.ndarray) -> tuple[fl
     places about as good there, the one with the most to gain (m,) for the verdict, unitless.
     """
     chosen, left = best_set(of, max(most, 1))
-    first = int(left_with(of, [])[chosen].argmin())
+    first = int(_left_with(of, [])[chosen].argmin())
     others = [int(number) for number in np.delete(chosen, first)]
-    about = left_with(of, others) <= ABOUT_AS_GOOD * left
+    about = _left_with(of, others) <= ABOUT_AS_GOOD * left
     best = np.argmax(np.where(about, verdict_gain[of.number], -np.inf))
     x, y = of.place_mm[best]
     return float(x), float(y)

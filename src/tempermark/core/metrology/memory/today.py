@@ -29,16 +29,25 @@ class TodaysElement:
     changes: Changes
 
     @cached_property
-    def lasting(self) -> tuple[tuple[int, np.ndarray], ...]:
-        """Each look (by number, the newest 0) that found a change, and the variances (J,) in K² of
-        the strengths of what it may have been.
+    def lasting(self) -> tuple[tuple[int, np.ndarray, float], ...]:
+        """Each look (by number, the newest 0) that found a change; the variances (J,) in K² of the
+        strengths of what it may have been; and the chance 0–1 that all was new.
         """
         squared = self.changes.spread_c**2 + self.changes.mean_c**2
         found = []
         for number, look in enumerate(self.past.looks):
-            if look.change is not None and look.change.any >= PARTS_FROM:
-                found.append((number, look.change.chance / look.change.any * squared))
+            change = look.change
+            if change is not None and change.any >= PARTS_FROM:
+                size, strange = change.chance / change.any, change.all_new / change.any
+                found.append((number, size * squared, strange))
         return tuple(found)
+
+    @cached_property
+    def added(self) -> np.ndarray:
+        """The variances (J,) in K² of all that has been added until today."""
+        return np.asarray(
+            sum((size for _, size, _ in self.lasting), np.zeros(len(self.changes.kind)))
+        )
 
     @cached_property
     def past_course(self) -> np.ndarray:
@@ -52,7 +61,7 @@ class TodaysElement:
         found = as_built_covariance(rest, fault, self.size_mm, a_mm, b_mm)
         if self.lasting:
             here, there = self.changes.course(a_mm), self.changes.course(b_mm)
-            found = found + (here * sum(size for _, size in self.lasting)) @ there.T
+            found = found + (here * self.added) @ there.T
         return found
 
     def with_past(
@@ -64,7 +73,7 @@ class TodaysElement:
         found = as_built_covariance(rest, fault, self.size_mm, place_mm, self.past.place_mm)
         if self.lasting:
             here = self.changes.course(place_mm)
-            for number, size in self.lasting:
+            for number, size, _ in self.lasting:
                 after = self.past_course * (self.past.look <= number)[:, None]
                 found = found + (here * size) @ after.T
         return found
@@ -76,7 +85,7 @@ class TodaysElement:
         found = as_built_variance(rest, fault, self.size_mm, place_mm)
         if self.lasting:
             course = self.changes.course(place_mm)
-            found = found + course**2 @ sum(size for _, size in self.lasting)
+            found = found + course**2 @ self.added
         return np.asarray(found)
 
     def changed_since_built(self) -> np.ndarray:
@@ -85,16 +94,12 @@ class TodaysElement:
         """
         look = self.past.look
         found = np.zeros((len(look),) * 2)
-        for number, size in self.lasting:
+        for number, size, strange in self.lasting:
             after = self.past_course * (look <= number)[:, None]
             found += (after * size) @ after.T
-            change = self.past.looks[number].change
-            older = look > number
-            if change is not None and older.any():
-                strange = change.all_new / change.any
-                level = np.full((older.sum(),) * 2, prior.LEVEL_SPREAD_C**2)
-                block = strange * (level + STRANGE_C**2 * np.eye(older.sum()))
-                found[np.ix_(older, older)] += block
+            older = np.flatnonzero(look > number)
+            level = prior.LEVEL_SPREAD_C**2 + STRANGE_C**2 * np.eye(len(older))
+            found[np.ix_(older, older)] += strange * level
         return found
 
 
