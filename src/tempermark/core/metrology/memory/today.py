@@ -44,7 +44,7 @@ class TodaysElement:
 
     @cached_property
     def added(self) -> np.ndarray:
-        """The variances (J,) in K² of all that has been added until today."""
+        """Variances (J,), squares of K, of all that has been added until today."""
         return np.asarray(
             sum((size for _, size, _ in self.lasting), np.zeros(len(self.changes.kind)))
         )
