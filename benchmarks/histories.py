@@ -5,6 +5,7 @@ Beside each a fresh 5 × 5 grid with the same gun. The truth is the dense hidden
 """
 
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 from functools import partial
 from itertools import pairwise
 
@@ -17,12 +18,14 @@ from tempermark.core.metrology.map.field import fit_field
 from tempermark.core.metrology.map.outlook import LIMIT_WIDTH_C, extremes, keeps
 from tempermark.core.metrology.memory.imagined import (
     FAULT_CHANCE,
+    FAULT_DEPTH_C,
     GUN_COMMON_C,
     INTERVAL_DAYS,
     ImaginedState,
+    imagine_fault,
     imagine_history,
 )
-from tempermark.core.metrology.memory.kept import keep
+from tempermark.core.metrology.memory.kept import Kept, keep
 from tempermark.core.metrology.memory.looks import Look, Rates
 from tempermark.core.metrology.memory.steps import survey_known
 
@@ -37,6 +40,7 @@ COLUMNS = (
     "readings",
     "new_c",
     "unchanged",
+    "with_fault",
     "keeps_5_c",
     "keeps_95_c",
     "grid",
@@ -52,7 +56,7 @@ def one_press(seed: int) -> list[list[float]]:
     for number, state in enumerate(imagine_history(*SIZE_MM, SURVEYS, rng)):
         low, high = state.extremes_c()
         worst = max(-low, high)
-        change, unchanged = None, np.nan
+        change, unchanged, with_fault = None, np.nan, np.nan
         if number == 0:
             probability, place, value, kept_c = _first(state, rng)
         else:
@@ -63,6 +67,8 @@ def one_press(seed: int) -> list[list[float]]:
             probability, unchanged = standing.probability_within, recalled.unchanged
             place, value, change = recalled.place_mm, recalled.deviation_c, recalled.change
             kept_c = _keeps(standing.draws)
+            if state.new is None:
+                with_fault = _with_fault(kept, state, np.random.default_rng([seed, number]))
         rows.append(
             [
                 seed,
@@ -73,6 +79,7 @@ def one_press(seed: int) -> list[list[float]]:
                 len(value),
                 state.new.depth_c if state.new else 0.0,
                 unchanged,
+                with_fault,
                 *kept_c,
                 _by_grid(state, rng),
             ]
@@ -80,6 +87,15 @@ def one_press(seed: int) -> list[list[float]]:
         newest = Look(place, value, 0.0, NOISE_C, state.gun, GUN_COMMON_C, change=change)
         looks = [_a_month_older(look) for look in [*looks, newest]]
     return rows
+
+
+def _with_fault(kept: Kept, state: ImaginedState, rng: np.random.Generator) -> float:
+    """The chance 0–1 that nothing is new, found where a large fault is put in just before."""
+    depth = float(rng.uniform(LARGE_FAULT_C, FAULT_DEPTH_C[1]))
+    fault = replace(imagine_fault(np.array(SIZE_MM), rng), depth_c=depth)
+    broken = replace(state, faults=(*state.faults, fault), new=fault)
+    found = survey_known(kept, partial(_read, broken, rng=rng), TOLERANCE_C, NOISE_C, rng)
+    return found.recalled.unchanged
 
 
 def _a_month_older(look: Look) -> Look:
@@ -155,8 +171,13 @@ def run() -> None:
         f"decided, or at the limit with what is kept: {(decided | limit)[later].mean():.1%}; "
         f"at the limit the truth within 5 and 95 %: {inside[limit].mean():.1%}"
     )
-    missed = rows["unchanged"][large] >= 0.5
-    print(f"faults of {LARGE_FAULT_C:g} K or more: {large.sum()}, missed {missed.mean():.1%}")
+    put_in = rows["with_fault"][same]
+    for name, unchanged in (("", rows["unchanged"][large]), (", put in one by one", put_in)):
+        missed, least, most = share_of(unchanged >= 0.5)
+        print(
+            f"faults of {LARGE_FAULT_C:g} K or more{name}: {len(unchanged)}, missed {missed:.1%} "
+            f"({least:.1%}–{most:.1%})"
+        )
     print(f"false alarms on unchanged presses: {(rows['unchanged'][same] < 0.5).mean():.1%}")
     for low, high in pairwise(EDGES):
         here = later & (rows["probability"] >= low) & (rows["probability"] < high)

@@ -85,7 +85,12 @@ def test_from_the_printed_link_to_a_logged_piece_in_inches(newcomer):
 def step(person, words):
     """Go on to a step of the row under the navigation."""
     path = f"//nav[@aria-label='First steps']//a[normalize-space()='{words}']"
-    person.wait(lambda: person.driver.find_element("xpath", path)).click()
+
+    def go_on():
+        person.driver.find_element("xpath", path).click()
+        return True
+
+    person.wait(go_on)
 
 
 def test_a_recipe_is_found_by_typing_and_others_stay_folded(isla):

@@ -244,3 +244,12 @@ def test_a_correction_from_the_page_to_the_record(signed_in):
     isla.sees("its mean is now 193.9 °C true, it was 111.2 °C")
     isla.sees("turned two figures round")
     assert [r.typed for r in Reading.objects.filter(taken_back_at=None)] == ["190"]
+
+
+def test_what_was_typed_but_not_sent_is_there_after_going_back(signed_in):
+    signed_in.go("/presses/heron/surveys/new/")
+    signed_in.fill("note", "the left rim looks dull")
+    signed_in.go("/")
+    signed_in.driver.back()
+    signed_in.wait(lambda: signed_in.unfolded("note").get_attribute("value"))
+    assert signed_in.unfolded("note").get_attribute("value") == "the left rim looks dull"

@@ -113,7 +113,8 @@ def test_before_the_first_reading_the_chances_are_the_rates(kept):
     assert found.unchanged == pytest.approx(
         (1 - kept.rates.new_chance) / (1 - kept.rates.new_chance + known), abs=1e-3
     )
-    assert found.weight.sum() + found.all_new == pytest.approx(1.0)
+    hidden = sum(chance.sum() for chance in found.hidden)
+    assert found.weight.sum() + hidden + found.all_new == pytest.approx(1.0)
 
 
 def test_moments_are_those_of_the_draws(kept):

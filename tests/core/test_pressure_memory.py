@@ -23,8 +23,10 @@ from tempermark.core.pressure.memory.looks import (
     covariance_mm2,
     of_looks,
     strips_look,
+    today,
 )
 from tempermark.core.pressure.memory.recall import (
+    element_mm2,
     keep_pressure,
     recall_pressure,
     resolved,
@@ -198,9 +200,30 @@ def test_a_map_that_disagreed_is_never_averaged_away():
     change = FoundChanges(left, 0.0)
     noted = resolved(recall_pressure(known(LEFT_OFF, EVEN, EVEN, EVEN, change=change), None, PAD))
     unnoted = resolved(recall_pressure(known(LEFT_OFF, EVEN, EVEN, EVEN), None, PAD))
-    alone = resolved(recall_pressure(known(LEFT_OFF), None, PAD))
-    assert abs(noted.right_mm - alone.right_mm) < abs(unnoted.right_mm - alone.right_mm)
-    assert noted.right_mm == pytest.approx(alone.right_mm, abs=0.35)
+    # As if all of the maps had been made since.
+    since = resolved(recall_pressure(known(*[LEFT_OFF] * 3), None, PAD))
+    assert abs(noted.right_mm - since.right_mm) < 0.5 * abs(unnoted.right_mm - since.right_mm)
+    assert abs(noted.right_mm - since.right_mm) < noted.right_sd_mm
+    assert noted.right_sd_mm > unnoted.right_sd_mm
+
+
+def test_a_found_change_is_in_its_map_and_in_what_follows():
+    """One variance more where both sites are of that map or later, none where one is older."""
+    changes, rates = pressure_changes(), PressureRates()
+    chance = np.zeros(len(changes.kind))
+    chance[3] = 0.9
+    looks = [strips_look(STATIONS, EVEN, PAD, 60.0 * number) for number in (1, 2, 3)]
+    looks[1] = replace(looks[1], change=FoundChanges(chance, 0.0))
+    sites = of_looks(tuple(looks))
+    added = element_mm2(tuple(looks), sites, sites, SIZE, rates)
+    added = added - covariance_mm2(sites, sites, SIZE, rates)
+    course = changes.course(sites.place_mm, SIZE)[:, 3] * (sites.look <= 1)
+    variance = 0.9 * (changes.mean_mm[3] ** 2 + changes.spread_mm[3] ** 2)
+    assert added == pytest.approx(variance * np.outer(course, course))
+    here = today(STATIONS)
+    added = element_mm2(tuple(looks), here, sites, SIZE, rates)
+    added = added - covariance_mm2(here, sites, SIZE, rates)
+    assert added == pytest.approx(variance * np.outer(changes.course(STATIONS, SIZE)[:, 3], course))
 
 
 def test_older_maps_count_less():

@@ -57,11 +57,12 @@ class OpenRoom:
         self.url = f"http://127.0.0.1:{self.port}" if shared is None else shared.room(self.port)
         self.supervisor = Supervisor(database)
         self._ends = threading.Event()
-        self._began = threading.Event()
+        self._began, self._is_open = threading.Event(), False
         # Who begins a process is its parent: one thread does all of it.
         self._watch = threading.Thread(target=self._watched)
         self._watch.start()
-        assert self._began.wait(90)
+        assert self._began.wait(server.STARTS_WITHIN_S + 10)
+        assert self._is_open, (paths.LOCAL / f"web-{database.room}.log").read_text()[-3000:]
 
     def manage(self, *arguments):
         """What a management command prints."""
@@ -70,8 +71,13 @@ class OpenRoom:
         return done.stdout
 
     def _watched(self):
-        begin_processes(self.supervisor, self.database.room, self.env, self.port, self.shared, [])
-        self._began.set()
+        try:
+            begin_processes(
+                self.supervisor, self.database.room, self.env, self.port, self.shared, []
+            )
+            self._is_open = True
+        finally:
+            self._began.set()
         while not self._ends.wait(0.3):
             self.supervisor.look(time.monotonic())
         self.supervisor.end()

@@ -21,7 +21,8 @@ def record(
 ):
     """A recording that ended a while ago: nine channels, two samples a second."""
     key = LoggerKey.objects.filter(ended_at=None).first() or key_for(element)
-    recording = open_recording(key, Header(UUID(int=1), 9, 0.5))
+    # As a logger's own: what is held in memory of another test's recording is not taken for it.
+    recording = open_recording(key, Header(UUID(key.sha256[:32]), 9, 0.5))
     now = timezone.now()
     end = now.timestamp() - ended_s
     rng = np.random.default_rng(1)

@@ -6,13 +6,14 @@ import random
 from datetime import timedelta
 
 import pytest
-from django.db import connection
+from django.db import connection, transaction
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from tempermark.web.measure.models import Instrument, Survey
 from tempermark.web.measure.press.history import LINE_REACH, SurveyHistory
 from tempermark.web.measure.press.states import measured_states, state_of
+from tempermark.web.presses.models import Element, ElementRole
 from tests.support import room
 
 pytestmark = pytest.mark.django_db
@@ -53,6 +54,9 @@ def test_it_tells_the_same_as_if_all_had_been_read(surveys, element):
             continue
         reach = newest.taken_at - LINE_REACH
         assert history.of_line(newest) == [s for s in maps if s.taken_at >= reach]
+        until = SurveyHistory(element, newest.taken_at)
+        assert until.of_line(newest) == history.of_line(newest)
+        assert until.newest() == newest
         spots = [s for s in surveys if s.grid == "spot" and s.taken_at > newest.taken_at]
         spots = [s for s in spots if when is None or s.taken_at <= when]
         moved = history.level_since(history.calibration(newest), newest, when)
@@ -96,6 +100,31 @@ def test_a_gun_that_is_renamed_and_a_rule_that_changes_are_seen(technician, elem
     due = state_of(element.press).due_on
     element.press.survey_every_days += 10
     assert state_of(element.press).due_on == due + timedelta(days=10)
+
+
+def test_what_was_rolled_back_is_never_taken_for_what_came_after(technician, element):
+    survey = room.survey(technician, element)
+    press = element.press
+    kept_c = state_of(press).reads_high_c
+    row = Survey.objects.filter(pk=survey.pk)
+    with pytest.raises(ZeroDivisionError), transaction.atomic():
+        row.update(mean_true_c=190.0)
+        assert state_of(press).reads_high_c != pytest.approx(kept_c)
+        raise ZeroDivisionError
+    assert state_of(press).reads_high_c == pytest.approx(kept_c)
+    row.update(mean_true_c=180.0)
+    assert state_of(press).reads_high_c == pytest.approx(survey.set_c - 180.0)
+
+
+def test_a_survey_that_moves_to_another_element_is_missed_by_the_first(technician, element):
+    survey = room.survey(technician, element)
+    other = Element.objects.create(
+        press=element.press, role=ElementRole.LOWER, width_mm=400, height_mm=300
+    )
+    assert state_of(element.press, element).surveyed_on is not None
+    Survey.objects.filter(pk=survey.pk).update(element=other)
+    assert state_of(element.press, element).surveyed_on is None
+    assert state_of(element.press, other).surveyed_on is not None
 
 
 def test_maps_that_ended_tell_nothing_more(technician, element):

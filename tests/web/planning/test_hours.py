@@ -53,6 +53,13 @@ def test_a_morning_with_two_people_and_a_break_apart(technician, lead):
     ]
 
 
+def test_who_plans_late_at_night_waits_for_the_shift_after_midnight(technician):
+    hours(technician, time(0, 5), time(6), weekdays=range(7))
+    assert spans(hands_of(at(23, 35))) == [(0, 30, 0), (30, 385, 1)]
+    # In the evening whoever plans is there, and the next shift is that of another plan.
+    assert hands_of(at(18)) is None
+
+
 def test_nobody_before_the_hours_and_in_a_break_of_all(technician):
     hours(technician, time(7), time(15), time(11), time(11, 30))
     hands = hands_of(at(6, 30))

@@ -242,6 +242,19 @@ class Survey(models.Model):
         return reverse("measure:survey", args=[self.pk])
 
 
+class SurveyVersion(models.Model):
+    """A number that is new whenever a survey of an element is, as a trigger sees it."""
+
+    element = models.OneToOneField(
+        Element, on_delete=models.CASCADE, primary_key=True, related_name="+"
+    )
+    # Of a sequence that never goes back: no number is given twice, even where one was rolled back.
+    number = models.BigIntegerField()
+
+    def __str__(self) -> str:
+        return f"element {self.element_id}, version {self.number}"
+
+
 class Station(models.Model):
     """A place to be read."""
 

@@ -11,6 +11,7 @@ from functools import lru_cache
 import numpy as np
 
 from tempermark.core.metrology.map import field_prior as prior
+from tempermark.core.metrology.memory.held import held
 
 # Of all that happens: a heater's band, a corner, a tilt, a level; the rest is all new.
 BAND_SHARE, CORNER_SHARE, TILT_SHARE, LEVEL_SHARE, ALL_NEW_SHARE = 0.5, 0.34, 0.05, 0.08, 0.03
@@ -26,7 +27,7 @@ LEVEL_C, LEVEL_SPREAD_C = 5.0, 2.0
 TILT_C_PER_100MM, TILT_SPREAD_C_PER_100MM = 2.0, 0.8
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Changes:
     """J changes on an element of a size in mm: kind and place of each, chance (J,) of each given
     that something has happened, mean and spread (J,) of its strength in K.
@@ -41,18 +42,25 @@ class Changes:
     spread_c: np.ndarray
 
     def course(self, place_mm: np.ndarray) -> np.ndarray:
-        """Each change's course (n, J), 1 where it is strongest, at places (n, 2) in mm."""
-        away = place_mm[:, None, :] - self.at_mm
-        squared = (away / self.width_mm[:, None]) ** 2
-        named = np.array(self.kind)
-        found = np.ones((len(place_mm), len(named)))
-        for kind, axes in (("band_x", [0]), ("band_y", [1]), ("corner", [0, 1])):
-            these = named == kind
-            found[:, these] = np.exp(-0.5 * squared[:, these][:, :, axes].sum(axis=2))
-        for kind, axis in (("tilt_x", 0), ("tilt_y", 1)):
-            these = named == kind
-            found[:, these] = away[:, these, axis] / 100.0
-        return found
+        """Each change's course (n, J), 1 where it is strongest, at places (n, 2) in mm; not to be
+        written to.
+        """
+        return _course(self, place_mm)
+
+
+@held
+def _course(changes: Changes, place_mm: np.ndarray) -> np.ndarray:
+    named = np.array(changes.kind)
+    found = np.ones((len(place_mm), len(named)))
+    for kind, axes in (("band_x", [0]), ("band_y", [1]), ("corner", [0, 1])):
+        these = named == kind
+        away = place_mm[:, None, axes] - changes.at_mm[these][:, axes]
+        squared = (away / changes.width_mm[these][:, None]) ** 2
+        found[:, these] = np.exp(-0.5 * squared.sum(axis=2))
+    for kind, axis in (("tilt_x", 0), ("tilt_y", 1)):
+        these = named == kind
+        found[:, these] = (place_mm[:, None, axis] - changes.at_mm[these, axis]) / 100.0
+    return found
 
 
 @lru_cache(maxsize=16)

@@ -86,7 +86,7 @@ def imagine_history(
             level += LEVEL_STEP_C * rng.standard_normal()
             fall = fall + FALL_STEP_C_PER_100MM / 100 * rng.standard_normal(2)
             if rng.random() < FAULT_CHANCE:
-                new = _fault(size, rng)
+                new = imagine_fault(size, rng)
                 faults.append(new)
         gun = GUNS[int(rng.random() < 0.3)]
         state = ImaginedState(
@@ -96,7 +96,8 @@ def imagine_history(
     return found
 
 
-def _fault(size_mm: np.ndarray, rng: np.random.Generator) -> ImaginedFault:
+def imagine_fault(size_mm: np.ndarray, rng: np.random.Generator) -> ImaginedFault:
+    """A random fault of a platen of a size (2,) in mm, as often and as deep as they are."""
     depth = float(rng.uniform(*FAULT_DEPTH_C))
     if rng.random() < CORNER_CHANCE:
         corner = size_mm * rng.integers(0, 2, 2)

@@ -4,6 +4,7 @@ as a normal distribution over a lattice and over the error of today's gun.
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.field import condition_all
 from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
 from tempermark.core.metrology.memory.changes import Changes, changes_of
+from tempermark.core.metrology.memory.hidden import HiddenFaults, hidden_faults
 from tempermark.core.metrology.memory.looks import Look, PastReadings, Rates, stacked
 from tempermark.core.metrology.memory.today import TodaysElement, at_rest
 
@@ -41,6 +43,15 @@ class Belief:
     solved: np.ndarray
     inverse: np.ndarray
     half: np.ndarray
+    hidden: HiddenFaults | None
+
+    @property
+    def log_with_hidden(self) -> float:
+        """Its log evidence, unitless, with that of the faults beside it."""
+        logs = (
+            [self.log_weight] if self.hidden is None else [self.log_weight, *self.hidden.log_weight]
+        )
+        return float(np.logaddexp.reduce(logs))
 
     @cached_property
     def factor_single(self) -> np.ndarray:
@@ -73,48 +84,104 @@ def keep(
     """What the looks at an element of a size in mm tell of it today, before it is read with a gun
     whose readings share `common_c` (standard, K).
     """
-    past, size, changes = stacked(looks), np.array(size_mm, float), changes_of(size_mm)
-    repeatability = float(past.noise_c.min())
-    seen = Observations(past.place_mm, past.deviation_c, (repeatability / past.noise_c) ** 2)
-    faults = prior.local_faults(*size_mm)
-    element = TodaysElement(size_mm, past, changes)
-    extra = past.shared() + past.walked(rates, size) + element.changed_since_built()
-    result = condition_all(seen, repeatability, faults, size, extra)
-    evidence = np.array([found for _, found in result])
-    share = np.exp(evidence - evidence.max())
+    known = conditioned(looks, size_mm, rates, gun, common_c)
+    share = np.exp(known.evidence - known.evidence.max())
     least = max(LEAST_SHARE, np.sort(share, axis=None)[-MOST_BELIEFS])
-    places, course = decide.lattice(*size_mm), faults.shape(past.place_mm)
+    likely = [(int(at), int(fault)) for at, fault in np.argwhere(share >= least)[:MOST_BELIEFS]]
     beliefs = []
-    for at, fault in np.argwhere(share >= least)[:MOST_BELIEFS]:
-        parts = result[at][0]
-        covariance = np.linalg.inv(parts[3])
-        bump = None if fault == 0 else course[:, fault - 1]
-        if bump is not None:
+    for at, fault in likely:
+        own = frozenset(other for rest, other in likely if rest == at)
+        beliefs.append(known.belief(at, fault, own))
+    return Kept(
+        size_mm,
+        known.past,
+        rates,
+        known.element.changes,
+        gun,
+        common_c,
+        known.place_mm,
+        known.element,
+        tuple(beliefs),
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class Conditioned:
+    """All that may be believed, conditioned on the past: each smooth rest's pieces, and log
+    evidences (B, 1 + J) of each without a fault and with each fault, whose courses (N, J) at the
+    past's readings are `course`; carried to a lattice (m, 2) in mm.
+    """
+
+    past: PastReadings
+    element: TodaysElement
+    gun: str
+    common_c: float
+    place_mm: np.ndarray
+    course: np.ndarray
+    rests: tuple[tuple[Any, ...], ...]
+    evidence: np.ndarray
+
+    def belief(self, at: int, fault: int, own: frozenset[int]) -> Belief:
+        """The belief in a rest and a fault (0: none); of that rest `own` are beliefs too."""
+        past, element, size_mm = self.past, self.element, self.element.size_mm
+        rest, precision = self.rests[at][0], self.rests[at][3]
+        lasting = None if fault == 0 else fault - 1
+        covariance = np.linalg.inv(precision)
+        if lasting is not None:
+            bump = self.course[:, lasting]
             covariance = covariance + prior.FAULT_SPREAD_C**2 * np.outer(bump, bump)
         inverse = np.linalg.inv(covariance)
-        rest = parts[0]
-        seen_basis = prior.basis(past.place_mm, size, rest.margin_reach_mm)
-        solved = inverse @ (past.deviation_c - seen_basis @ prior.BASIS_MEAN)
-        lasting = None if fault == 0 else int(fault) - 1
-        cross = element.with_past(rest, lasting, places)
-        half = cross @ inverse
-        gun_seen = common_c * past.common_c * past.of_gun(gun)
-        gun_half = gun_seen @ inverse
-        today = element.covariance(rest, lasting, places, places) - half @ cross.T
-        beliefs.append(
-            Belief(
-                rest,
-                lasting,
-                float(evidence[at, fault]),
-                at_rest(rest, size_mm, places) + cross @ solved,
-                today.diagonal().copy(),
-                stable_cholesky(today),
-                float(gun_seen @ solved),
-                float(common_c**2 - gun_half @ gun_seen),
-                -half @ gun_seen,
-                solved,
-                inverse,
-                half,
+        solved = inverse @ (past.deviation_c - at_rest(rest, size_mm, past.place_mm))
+        hidden = None
+        if lasting is None:
+            but = frozenset(number - 1 for number in own)
+            likeliest = float(self.evidence.max())
+            hidden = hidden_faults(
+                self.evidence[at, 1:], likeliest, self.course, inverse, solved, but
             )
+        cross = element.with_past(rest, lasting, self.place_mm)
+        half = cross @ inverse
+        gun_seen = self.common_c * past.common_c * past.of_gun(self.gun)
+        today = element.covariance(rest, lasting, self.place_mm, self.place_mm) - half @ cross.T
+        return Belief(
+            rest,
+            lasting,
+            float(self.evidence[at, fault]),
+            at_rest(rest, size_mm, self.place_mm) + cross @ solved,
+            today.diagonal().copy(),
+            stable_cholesky(today),
+            float(gun_seen @ solved),
+            float(self.common_c**2 - gun_seen @ inverse @ gun_seen),
+            -half @ gun_seen,
+            solved,
+            inverse,
+            half,
+            hidden,
         )
-    return Kept(size_mm, past, rates, changes, gun, common_c, places, element, tuple(beliefs))
+
+
+def conditioned(
+    looks: list[Look], size_mm: tuple[float, float], rates: Rates, gun: str, common_c: float
+) -> Conditioned:
+    """The looks at an element of a size in mm weighed under all that may be believed of it, for a
+    gun whose readings share `common_c` (standard, K).
+    """
+    past, size = stacked(looks), np.array(size_mm, float)
+    repeatability = float(past.noise_c.min())
+    seen = Observations(past.place_mm, past.deviation_c, (repeatability / past.noise_c) ** 2)
+    faults, element = (
+        prior.local_faults(*size_mm),
+        TodaysElement(size_mm, past, changes_of(size_mm)),
+    )
+    extra = past.shared() + past.walked(rates, size) + element.changed_since_built()
+    result = condition_all(seen, repeatability, faults, size, extra)
+    return Conditioned(
+        past,
+        element,
+        gun,
+        common_c,
+        decide.lattice(*size_mm),
+        faults.shape(past.place_mm),
+        tuple(pieces for pieces, _ in result),
+        np.array([found for _, found in result]),
+    )

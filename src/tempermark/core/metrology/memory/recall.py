@@ -1,24 +1,24 @@
 """Today's readings against what was known: is the element as before, and what is it like now.
 
-For each belief of kept.py today's readings are jointly normal, so that their evidence is exact; a
-change of unknown strength adds one rank to it, as a local fault does in map/field.py. Beside them
-stands the hypothesis that all is new, which is the map of today's readings alone.
+Each belief of kept.py is weighed by them (weighed.py), without and with each of the changes and of
+the faults that may be hidden. Beside them stands the hypothesis that all is new, which is the map
+of today's readings alone.
 """
 
 from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
-from scipy.linalg import solve_triangular
 from scipy.special import ndtr
 
 from tempermark.core.metrology.map import field_prior as prior
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.field import Field, condition_all, fit_field
-from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
-from tempermark.core.metrology.memory.kept import Belief, Kept
+from tempermark.core.metrology.map.field_members import Observations
+from tempermark.core.metrology.memory.kept import Kept
 from tempermark.core.metrology.memory.looks import FoundChanges, chance_before
 from tempermark.core.metrology.memory.today import at_rest
+from tempermark.core.metrology.memory.weighed import WeighedBelief, weigh
 
 # A new element's level lies within so much; the map's own prior leaves it quite free.
 NEW_LEVEL_C = 8.0
@@ -32,51 +32,9 @@ LARGE_C = 4.5
 
 
 @dataclass(frozen=True)
-class _Updated:
-    """A belief after today's n readings: their covariance `own` (n, n) before them, their place in
-    `seen` (n, N) of the past's, log evidences (1 + J,).
-
-    What the lattice needs of it is worked out for likely beliefs only: `cross` (m, n) is the
-    readings' covariance with the lattice, `whitened` the same in units of the lattice's factor,
-    `left` (n, n) the factor of what the lattice leaves open of them.
-    """
-
-    belief: Belief
-    kept: Kept
-    place_mm: np.ndarray
-    log_weight: np.ndarray
-    seen: np.ndarray
-    own: np.ndarray
-    inverse: np.ndarray
-    missed: np.ndarray
-    strength_c: np.ndarray
-    strength_variance: np.ndarray
-    gain: np.ndarray
-
-    @cached_property
-    def cross(self) -> np.ndarray:
-        """Covariance (m, n) in K² of the lattice with today's readings."""
-        kept, belief = self.kept, self.belief
-        if not len(self.missed):
-            return np.empty((len(kept.place_mm), 0))
-        found = kept.element.covariance(belief.rest, belief.fault, kept.place_mm, self.place_mm)
-        return np.asarray(found - belief.half @ self.seen.T + belief.gun_cross[:, None])
-
-    @cached_property
-    def whitened(self) -> np.ndarray:
-        """The same (m, n) in units of the lattice's factor, K."""
-        return np.asarray(solve_triangular(self.belief.factor, self.cross, lower=True))
-
-    @cached_property
-    def left(self) -> np.ndarray:
-        """Factor (n, n) in K of what the lattice leaves open of today's readings."""
-        return stable_cholesky(self.own - self.whitened.T @ self.whitened)
-
-
-@dataclass(frozen=True)
 class Recalled:
     """The element today: weights of beliefs and changes (b, 1 + J), the first of each for no
-    change, and of all being new; their sum is 1.
+    change, of the faults hidden beside each belief (F,), and of all being new; their sum is 1.
     """
 
     kept: Kept
@@ -84,8 +42,9 @@ class Recalled:
     deviation_c: np.ndarray
     noise_c: float
     weight: np.ndarray
+    hidden: tuple[np.ndarray, ...]
     all_new: float
-    parts: tuple[_Updated, ...]
+    parts: tuple[WeighedBelief, ...]
     course: np.ndarray
 
     @property
@@ -93,12 +52,17 @@ class Recalled:
         """Chance 0–1 that the element has a local fault, lasting or new."""
         lasting = [part.belief.fault is not None for part in self.parts]
         new = float(self.weight[:, 1:].sum())
-        return new + float(self.weight[lasting, 0].sum())
+        return new + float(self.weight[lasting, 0].sum()) + self._hidden
 
     @property
     def unchanged(self) -> float:
         """The chance that nothing new has happened."""
-        return float(self.weight[:, 0].sum())
+        return float(self.weight[:, 0].sum()) + self._hidden
+
+    @property
+    def _hidden(self) -> float:
+        """The chance that there is one of the hidden faults."""
+        return float(sum(found.sum() for found in self.hidden))
 
     @property
     def large(self) -> float:
@@ -150,44 +114,50 @@ class Recalled:
         course = kept.changes.course(place_mm)
         gun_seen = kept.common_c * past.common_c * past.of_gun(kept.gun)
         first, second = np.zeros(len(place_mm)), np.zeros(len(place_mm))
-        for part, weight in zip(self.parts, self.weight, strict=True):
+        for part, weight, faults in zip(self.parts, self.weight, self.hidden, strict=True):
             belief = part.belief
             base = belief.rest, belief.fault
             seen = kept.element.with_past(*base, place_mm)
             half = seen @ belief.inverse
             mean = at_rest(belief.rest, kept.size_mm, place_mm) + seen @ belief.solved
             variance = kept.element.variance(*base, place_mm) - (half * seen).sum(axis=1)
-            lift = course
-            if len(part.missed):
-                today = kept.element.with_past(*base, self.place_mm)
-                cross = kept.element.covariance(*base, place_mm, self.place_mm) - half @ today.T
-                cross = cross - (half @ gun_seen)[:, None]
-                solved = cross @ part.inverse
-                mean = mean + solved @ part.missed
-                variance = variance - (solved * cross).sum(axis=1)
-                lift = course - cross @ part.gain
-            share, changed = weight.sum(), weight[1:]
+            cross = kept.element.covariance(*base, place_mm, self.place_mm) - half @ part.seen.T
+            cross = cross - (half @ gun_seen)[:, None]
+            solved = cross @ part.inverse
+            mean = mean + solved @ part.missed
+            variance = variance - (solved * cross).sum(axis=1)
+            lift = course - cross @ part.gain
+            share, changed = weight.sum() + faults.sum(), weight[1:]
             pull = lift @ (changed * part.strength_c)
             spread = lift**2 @ (changed * (part.strength_c**2 + part.strength_variance))
+            if part.hidden:
+                of = part.hidden
+                hidden = of.before.course(kept.size_mm, place_mm, half) - cross @ of.gain
+                pull = pull + hidden @ (faults * of.strength_c)
+                spread = spread + hidden**2 @ (faults * (of.strength_c**2 + of.variance))
             first += share * mean + pull
             second += share * (np.maximum(variance, 0.0) + mean**2) + 2 * mean * pull + spread
         if self.new_field is not None:
             mean, spread = self.new_field.moments(place_mm)
             first += self.all_new * mean
             second += self.all_new * (mean**2 + spread**2 + kept.common_c**2)
-        whole = self.weight.sum() + (self.all_new if self.new_field is not None else 0.0)
+        whole = self.weight.sum() + self._hidden
+        whole += self.all_new if self.new_field is not None else 0.0
         first, second = first / whole, second / whole
         return first, np.sqrt(np.maximum(second - first**2, 1e-10))
 
     def draws(self, count: int, rng: np.random.Generator) -> decide.Draws:
         """Joint samples (count, m) of the element in K on the lattice."""
-        flat = self.weight.ravel()
         new_field = self.new_field
-        chance = np.append(flat, self.all_new if new_field is not None else 0.0)
+        each = [
+            np.append(row, faults) for row, faults in zip(self.weight, self.hidden, strict=True)
+        ]
+        last = self.all_new if new_field is not None else 0.0
+        chance = np.append(np.concatenate(each), last)
         picked = rng.multinomial(count, chance / chance.sum())
         samples = []
-        by_belief = picked[:-1].reshape(self.weight.shape)
-        for part, wanted in zip(self.parts, by_belief, strict=True):
+        ends = np.cumsum([len(one) for one in each])
+        for part, wanted in zip(self.parts, np.split(picked[:-1], ends[:-1]), strict=True):
             if wanted.sum():
                 samples.append(self._of_belief(part, wanted, rng))
         if picked[-1] and new_field is not None:
@@ -197,7 +167,7 @@ class Recalled:
         return decide.Draws(self.kept.place_mm, np.vstack(samples))
 
     def _of_belief(
-        self, part: _Updated, wanted: np.ndarray, rng: np.random.Generator
+        self, part: WeighedBelief, wanted: np.ndarray, rng: np.random.Generator
     ) -> np.ndarray:
         count, belief = int(wanted.sum()), part.belief
         # Matheron's rule: a sample of before, and what the readings say of its miss.
@@ -208,13 +178,19 @@ class Recalled:
             seen = unit @ part.whitened
             seen += rng.standard_normal((count, len(part.missed))) @ part.left.T
             found += (part.missed - seen) @ (part.inverse @ part.cross.T)
-        state = np.repeat(np.arange(len(wanted)), wanted) - 1
-        changed = state >= 0
-        which = state[changed]
-        spread = np.sqrt(part.strength_variance[which])
-        strength = part.strength_c[which] + spread * rng.standard_normal(len(which))
+        state = np.repeat(np.arange(len(wanted)), wanted)
+        ends = self.weight.shape[1]
+        new, faulty = (state > 0) & (state < ends), state >= ends
+        which = state[new] - 1
         lift = self.course[:, which] - part.cross @ part.gain[:, which]
-        found[changed] += strength[:, None] * lift.T
+        strength = _drawn(part.strength_c[which], part.strength_variance[which], rng)
+        found[new] += strength[:, None] * lift.T
+        if part.hidden and faulty.any():
+            of, which = part.hidden, state[faulty] - ends
+            lift = of.before.course(self.kept.size_mm, self.kept.place_mm, belief.half)
+            lift = (lift - part.cross @ of.gain)[:, which]
+            strength = _drawn(of.strength_c[which], of.variance[which], rng)
+            found[faulty] += strength[:, None] * lift.T
         return np.asarray(found)
 
     def tells_new(self) -> np.ndarray:
@@ -250,17 +226,20 @@ def recall(
     repeatability = max(repeatability_c, prior.NOISE_FLOOR_C)
     noise = np.full(len(deviation_c), repeatability) if sd_c is None else sd_c
     chance = chance_before(kept.rates.new_chance, kept.changes.chance, kept.past.looks[0].change)
-    seen_course = kept.changes.course(place_mm) if len(place_mm) else None
-    parts = [
-        _update(kept, belief, place_mm, deviation_c, noise, seen_course) for belief in kept.beliefs
-    ]
+    parts = [weigh(kept, belief, place_mm, deviation_c, noise) for belief in kept.beliefs]
     log_weight = np.array([part.log_weight for part in parts]) + np.log(chance[:-1])
+    # A change beside a hidden fault is weighed as one without it.
+    log_weight[:, 1:] += [[b.log_with_hidden - b.log_weight] for b in kept.beliefs]
     log_new = np.log(max(chance[-1], 1e-12))
-    prior_mass = np.logaddexp.reduce([b.log_weight for b in kept.beliefs])
+    prior_mass = np.logaddexp.reduce([b.log_with_hidden for b in kept.beliefs])
     log_new += prior_mass + _log_alone(kept, place_mm, deviation_c, repeatability, noise)
     top = max(float(log_weight.max()), float(log_new))
     weight, new = np.exp(log_weight - top), float(np.exp(log_new - top))
-    whole = weight.sum() + new
+    faults = [
+        np.exp(part.hidden.log_weight + np.log(chance[0]) - top) if part.hidden else np.zeros(0)
+        for part in parts
+    ]
+    whole = weight.sum() + new + sum(found.sum() for found in faults)
     course = kept.changes.course(kept.place_mm)
     return Recalled(
         kept,
@@ -268,71 +247,16 @@ def recall(
         deviation_c,
         repeatability,
         weight / whole,
+        tuple(found / whole for found in faults),
         new / whole,
         tuple(parts),
         course,
     )
 
 
-def _update(
-    kept: Kept,
-    belief: Belief,
-    place_mm: np.ndarray,
-    deviation_c: np.ndarray,
-    noise_c: np.ndarray,
-    course: np.ndarray | None,
-) -> _Updated:
-    count, changes = len(deviation_c), kept.changes
-    spread = changes.spread_c
-    if count == 0 or course is None:
-        log = np.full(1 + len(spread), belief.log_weight)
-        nothing = np.zeros((0, 0))
-        none = np.zeros((0, len(spread)))
-        return _Updated(
-            belief,
-            kept,
-            place_mm,
-            log,
-            nothing,
-            nothing,
-            nothing,
-            np.zeros(0),
-            changes.mean_c,
-            spread**2,
-            none,
-        )
-    seen = kept.element.with_past(belief.rest, belief.fault, place_mm)
-    half = seen @ belief.inverse
-    gun_seen = kept.common_c * kept.past.common_c * kept.past.of_gun(kept.gun)
-    # The gun's error with the element at today's places, given the past.
-    gun = -half @ gun_seen
-    own = kept.element.covariance(belief.rest, belief.fault, place_mm, place_mm)
-    own = own - half @ seen.T + gun[:, None] + gun[None, :] + belief.gun_var
-    # The rest's own noise factor belongs to its belief.
-    own[np.arange(count), np.arange(count)] += (belief.rest.noise_factor * noise_c) ** 2
-    expected = at_rest(belief.rest, kept.size_mm, place_mm) + seen @ belief.solved
-    missed = deviation_c - expected - belief.gun_mean_c
-    inverse = np.linalg.inv(own)
-    weighed = inverse @ missed
-    log = -0.5 * (missed @ weighed + np.linalg.slogdet(own)[1]) + belief.log_weight
-    gain = inverse @ course
-    precision = 1 / spread**2 + (course * gain).sum(axis=0)
-    strength = (course.T @ weighed + changes.mean_c / spread**2) / precision
-    log_changes = log + 0.5 * strength**2 * precision - 0.5 * np.log(precision * spread**2)
-    log_changes -= 0.5 * (changes.mean_c / spread) ** 2
-    return _Updated(
-        belief,
-        kept,
-        place_mm,
-        np.append(log, log_changes),
-        seen,
-        own,
-        inverse,
-        missed,
-        strength,
-        1 / precision,
-        gain,
-    )
+def _drawn(mean: np.ndarray, variance: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+    """A normal draw (n,) in K for each mean (n,) in K and variance (n,), squares of K."""
+    return np.asarray(mean + np.sqrt(variance) * rng.standard_normal(len(mean)))
 
 
 def _log_alone(

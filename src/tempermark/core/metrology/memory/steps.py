@@ -19,12 +19,12 @@ from tempermark.core.metrology.memory.recall import Recalled, recall
 
 # So sure that nothing has happened, or that something has, the question is settled; and of the
 # chance that something large happens between two surveys no more than this share may be left.
-SURE_SAME, LARGE_LEFT, SURE_NEW = 0.85, 0.125, 0.9
+SURE_SAME, LARGE_LEFT, SURE_NEW = 0.85, 0.12, 0.9
 # Another reading is worth its time while it is expected to take so large a share of that chance.
-WORTH_READING = 0.07
+WORTH_READING = 0.06
 FEWEST_IF_SAME = 3
 # Looking after every reading finds lucky moments: a pass is stopped at only when clearer.
-PASS_STOPS_FROM = 0.975
+PASS_STOPS_FROM = 0.97
 # Where nothing has happened and the verdict stays open, more than this tells little.
 MOST_IF_SAME = 6
 # Beyond this the question stays open: a whole survey answers it.

@@ -62,9 +62,9 @@ class KeptPressure:
     def today(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Mean (n,) in mm and covariance (n, n) in mm² of the compression at places (n, 2)."""
         here = today(place_mm)
-        cross = covariance_mm2(here, self.sites, self.size_mm, self.rates)
+        cross = element_mm2(self.looks, here, self.sites, self.size_mm, self.rates)
         mean = here.expected_mm(self.size_mm, MEAN_MM) + cross @ self.pull
-        own = covariance_mm2(here, here, self.size_mm, self.rates)
+        own = element_mm2(self.looks, here, here, self.size_mm, self.rates)
         return mean, own - cross @ self.inverse @ cross.T
 
 
@@ -74,8 +74,7 @@ def keep_pressure(
     """What the newest looks at a platen of a size in mm tell of it. Raises ValueError without."""
     newest = _since_all_new(sorted(looks, key=lambda one: one.days_ago)[:MOST_PRESSURE_LOOKS])
     sites = of_looks(newest)
-    covariance = covariance_mm2(sites, sites, size_mm, rates)
-    covariance = covariance + _before_changes(newest, sites, size_mm)
+    covariance = element_mm2(newest, sites, sites, size_mm, rates)
     mean = sites.expected_mm(size_mm, MEAN_MM)
     low, high, sd = (
         np.concatenate([getattr(one, name) for one in newest])
@@ -94,18 +93,25 @@ def _since_all_new(looks: list[PressureLook]) -> tuple[PressureLook, ...]:
     return tuple(looks)
 
 
-def _before_changes(
-    looks: tuple[PressureLook, ...], sites: Sites, size_mm: tuple[float, float]
+def element_mm2(
+    looks: tuple[PressureLook, ...],
+    a: Sites,
+    b: Sites,
+    size_mm: tuple[float, float],
+    rates: PressureRates,
 ) -> np.ndarray:
-    """Covariance (N, N) in mm² of what older looks lack of changes that later ones found."""
+    """Covariance (N, M) in mm² between sites of a press, with what has happened to it: a change
+    that a look found is in that look, in the later ones and in today, and not in those before it.
+    """
     changes = pressure_changes()
-    course = changes.course(sites.place_mm, size_mm)
-    found = np.zeros((len(course),) * 2)
+    here, there = (changes.course(sites.place_mm, size_mm) for sites in (a, b))
+    found = covariance_mm2(a, b, size_mm, rates)
     for number, look in enumerate(looks):
         if look.change is not None and look.change.any >= PARTS_FROM:
-            older = course * (sites.look > number)[:, None]
             size = look.change.chance * (changes.mean_mm**2 + changes.spread_mm**2)
-            found += (older * size) @ older.T
+            after_a = here * (a.look <= number)[:, None]
+            after_b = there * (b.look <= number)[:, None]
+            found = found + (after_a * size) @ after_b.T
     return found
 
 

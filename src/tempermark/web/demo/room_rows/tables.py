@@ -20,6 +20,7 @@ from tempermark.web.measure.models import (
     Reading,
     Station,
     Survey,
+    SurveyVersion,
 )
 from tempermark.web.planning.models import OrderFile, Plan, PlanRules, StockEntry, WorkHours
 from tempermark.web.presses.models import Element, Press, PressEvent, PressPhoto
@@ -105,6 +106,7 @@ ROOM = (
     Reading,
     Station,
     Survey,
+    SurveyVersion,
     PadComparison,
     InstrumentCheck,
     Instrument,

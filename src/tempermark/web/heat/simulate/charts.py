@@ -22,7 +22,7 @@ from tempermark.web.kit.drawing.labels import Box, Labels, Spot
 from tempermark.web.kit.figures import decimals_of, length_text, temperature_text
 from tempermark.web.kit.units import Units
 
-SECTION_WIDTH, SECTION_HEIGHT, LABELS = 560.0, 470.0, 210.0
+SECTION_WIDTH, SECTION_HEIGHT, LABELS = 572.0, 470.0, 222.0
 # Thin sheets are drawn no thinner, thick pads no thicker than this.
 LEAST_DRAWN, MOST_DRAWN = 30.0, 130.0
 COURSE_WIDTH, COURSE_HEIGHT, LEFT, BOTTOM = 560.0, 200.0, 48.0, 26.0

@@ -58,13 +58,15 @@ def read_with(survey: Survey) -> tuple[Any, str, Any]:
 
 class SurveyHistory:
     """Finished surveys and spot checks of one element, newest first: read as far back as somebody
-    asks, each computed at most once.
+    asks, each computed at most once; none later than `until`.
     """
 
-    def __init__(self, element: Element) -> None:
+    def __init__(self, element: Element, until: datetime | None = None) -> None:
         self.element = element
         # What a wrong clock dated ahead tells nothing before its day (as on the floor).
-        known = element.surveys.filter(taken_at__lte=timezone.now() + CLOCK_SKEW)
+        latest = timezone.now() + CLOCK_SKEW
+        latest = latest if until is None else min(latest, until)
+        known = element.surveys.filter(taken_at__lte=latest)
         known = known.exclude(finished_at=None).order_by("-taken_at", "-pk")
         self._known = known.select_related("element__press", "taken_by", "instrument")
         self._rows: list[Survey] = []

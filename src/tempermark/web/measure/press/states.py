@@ -15,7 +15,7 @@ from django.utils import timezone
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.press.calibration import LEAST_SETTING_SPAN_C, anchored_line
 from tempermark.core.metrology.press.state import ElementState, PastSurvey, element_state
-from tempermark.web.measure.models import Survey
+from tempermark.web.measure.models import Survey, SurveyVersion
 from tempermark.web.measure.surveys.grids import SPOT
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.presses.queries import fitted_first
@@ -71,23 +71,14 @@ class _History:
 _KEPT: OrderedDict[Hashable, _History] = OrderedDict()
 _KEPT_LOCK = Lock()
 _MOST_KEPT = 512
-# A row that is written gets another place and number, in one transaction too.
-_VERSIONS = """
-SELECT survey.element_id, count(*),
-  sum(hashtext(survey.ctid::text || ',' || survey.xmin::text || ',' || survey.cmin::text)),
-  sum(hashtext(instrument.ctid::text || ',' || instrument.xmin::text))
-FROM measure_survey survey
-LEFT JOIN measure_instrument instrument ON instrument.id = survey.instrument_id
-WHERE survey.element_id = ANY(%s) AND survey.taken_at >= %s GROUP BY 1
-"""
 
 
 def _histories(elements: list[Element], today: date) -> dict[int, _History]:
     """What the surveys of some elements tell, by their keys."""
     since = today - timedelta(days=STATE_LOOK_BACK_DAYS)
-    with connection.cursor() as cursor:
-        cursor.execute(_VERSIONS, [[e.pk for e in elements], since - timedelta(days=1)])
-        versions = {row[0]: tuple(row[1:]) for row in cursor.fetchall()}
+    versions = dict(
+        SurveyVersion.objects.filter(pk__in=[e.pk for e in elements]).values_list("pk", "number")
+    )
     keys = {
         e.pk: (connection.settings_dict["NAME"], e.pk, e.map_since, today, versions.get(e.pk))
         for e in elements

@@ -76,9 +76,9 @@ def before(survey: Survey) -> Survey | None:
 
 def calibration(element: Element, survey: Survey) -> AnchoredLine | None:
     """A finished survey carried to other settings by the gain of it and those before it."""
-    return SurveyHistory(element).calibration(survey)
+    return SurveyHistory(element, survey.taken_at).calibration(survey)
 
 
 def of_line(element: Element, survey: Survey) -> list[Survey]:
     """Surveys that a calibration line rests on, the one it goes through last."""
-    return SurveyHistory(element).of_line(survey)
+    return SurveyHistory(element, survey.taken_at).of_line(survey)

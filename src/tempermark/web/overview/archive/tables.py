@@ -12,10 +12,11 @@ from tempermark.web.accounts.models import BenchPin, SharedTablet, SignedIn, Sig
 from tempermark.web.kit.forms.once import SentForm
 from tempermark.web.kit.records.backups import Backup
 from tempermark.web.live.models import LoggerKey
+from tempermark.web.measure.models import SurveyVersion
 from tempermark.web.run.models import COUNTS, CountedIn
 
 # Who is signed in where, links and PINs, answers of forms, what this machine did: of no other room.
-# Counts are made from what they count.
+# Counts are made from what they count, numbers of versions by the triggers.
 LEFT_OUT: frozenset[type[models.Model]] = frozenset(
     {
         SignedIn,
@@ -25,6 +26,7 @@ LEFT_OUT: frozenset[type[models.Model]] = frozenset(
         SentForm,
         Backup,
         CountedIn,
+        SurveyVersion,
         *COUNTS,
     }
 )

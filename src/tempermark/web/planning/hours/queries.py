@@ -9,8 +9,9 @@ from tempermark.core.planning.day import SECONDS_PER_MINUTE
 from tempermark.core.planning.duty import DutySpan, Hands
 from tempermark.web.planning.models import PlanRules, WorkHours
 
-# A day's hours begin at most so long before its plan, and after it.
-DAYS = (-1, 0)
+# A plan's day has the hours of these days; those of the next where they begin so soon after the
+# plan does that whoever plans at night waits for them.
+DAYS, NEXT_DAY_WITHIN_MIN = (-1, 0, 1), 6 * 60
 
 
 def rules() -> PlanRules:
@@ -50,6 +51,8 @@ def _spans(row: WorkHours, at: datetime, offset: int) -> list[tuple[int, float, 
         return (moment - at).total_seconds() / SECONDS_PER_MINUTE
 
     begins, ends = minute(row.begins), minute(row.ends, row.begins)
+    if offset > 0 and begins > NEXT_DAY_WITHIN_MIN:
+        return []
     parts = [(begins, ends)]
     if row.break_begins is not None and row.break_ends is not None:
         away = minute(row.break_begins, _before_midnight(row, row.break_begins))

@@ -153,6 +153,22 @@ function go(address) {
   if (isHere && next.hash) window.location.reload();
 }
 
+// Going back or forward brings a page as it was loaded, where the browser has let go of it since:
+// figures entered meanwhile are missing from it. It is asked for again, unless something is typed.
+window.addEventListener("pageshow", (event) => {
+  const [way] = performance.getEntriesByType("navigation");
+  const isOfThen = way?.type === "back_forward" && !event.persisted;
+  if (isOfThen && navigator.onLine && !somethingIsTyped()) window.location.reload();
+});
+
+function somethingIsTyped() {
+  const fields = [...document.querySelectorAll("main input:not([type=hidden]), main textarea, main option")];
+  return fields.some((field) => (
+    field.selected !== field.defaultSelected || field.checked !== field.defaultChecked
+    || (field.defaultValue !== undefined && field.value !== field.defaultValue)
+  ));
+}
+
 window.addEventListener("pageshow", () => {
   for (const form of document.querySelectorAll("form[data-sent]")) { delete form.dataset.sent; delete form.dataset.through; }
 });
