@@ -52,6 +52,10 @@ def chromium(tmp_path_factory):
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = webdriver.Chrome(service=Service(shutil.which("chromedriver")), options=options)
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", DESK)
+    # In the browser without a window's parts the preference holds from the second window on, and
+    # what is set here for the first.
+    behaviour = {"behavior": "allow", "downloadPath": str(downloads)}
+    driver.execute_cdp_cmd("Browser.setDownloadBehavior", behaviour)
     driver.downloads = downloads
     yield driver
     driver.quit()
