@@ -15,6 +15,7 @@ from launcher.cluster import cluster
 
 FEW, MANY, READINGS = 2_000, 200_000, 50_000
 ROUNDS, WARM_UP = 9, 4
+SAME_WORK = 50_000
 LIMIT = 1.3
 # What is opened beside every page that needs no key: one of each kind that has one.
 PAGES = (
@@ -66,14 +67,16 @@ def run() -> None:
     wanted = [*(r for r in routes if r not in NOT_OPENED), *PAGES]
     pages = [page for page in dict.fromkeys(wanted) if _is_page(browser, address + page)]
     _fill(FEW, 0)
-    few = _times(browser, address, pages)
+    few, beside = _times(browser, address, pages)
     print(f"largest worker {largest_mb():.0f} MB")
     _fill(MANY, READINGS)
-    many = _times(browser, address, pages)
+    many, beside_many = _times(browser, address, pages)
+    # What the machine does for others goes up and down between the two parts.
+    slower = beside_many / beside
+    print(f"the machine by itself: {beside:.2f} → {beside_many:.2f} ms, {slower:.2f} ×, taken out")
     print(f"largest worker {largest_mb():.0f} MB")
-    again = sorted(pages, key=lambda page: few[page] / many[page])
-    for page in again:
-        ratio = many[page] / few[page]
+    for page in sorted(pages, key=lambda page: few[page] / many[page]):
+        ratio = many[page] / few[page] / slower
         mark = "  over" if ratio > LIMIT else ""
         print(f"{page}: {few[page]:.0f} → {many[page]:.0f} ms, {ratio:.2f} ×{mark}")
 
@@ -105,14 +108,29 @@ def _manage(arguments: list[str]) -> str:
 
 def _times(
     browser: urllib.request.OpenerDirector, address: str, pages: list[str]
-) -> dict[str, float]:
-    """Median of the faster half of some rounds, in ms: what else the machine does is left aside."""
+) -> tuple[dict[str, float], float]:
+    """Median of the faster half of some rounds of each page, and of what is always the same work
+    between them, in ms: what else the machine does is left aside.
+    """
     times: dict[str, list[float]] = {page: [] for page in pages}
+    beside = []
     for turn in range(WARM_UP + ROUNDS):
         for page in pages:
             begun = time.perf_counter()
             browser.open(address + page).read()
             if turn >= WARM_UP:
                 times[page].append(1e3 * (time.perf_counter() - begun))
-    half = (ROUNDS + 1) // 2
-    return {page: statistics.median(sorted(taken)[:half]) for page, taken in times.items()}
+                beside.append(_same_work())
+    return {page: _of_faster_half(taken) for page, taken in times.items()}, _of_faster_half(beside)
+
+
+def _same_work() -> float:
+    """Milliseconds of an addition repeated in this process."""
+    begun, total = time.perf_counter(), 0
+    for number in range(SAME_WORK):
+        total += number
+    return 1e3 * (time.perf_counter() - begun)
+
+
+def _of_faster_half(taken_ms: list[float]) -> float:
+    return statistics.median(sorted(taken_ms)[: (len(taken_ms) + 1) // 2])

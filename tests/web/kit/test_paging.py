@@ -1,6 +1,8 @@
 """Lists go on behind their first page, by key, to the last row."""
 
+import re
 from datetime import timedelta
+from pathlib import Path
 from uuid import uuid4
 
 import pytest
@@ -8,12 +10,32 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from tempermark.web.experiments.models import Experiment, WashTrial
 from tempermark.web.jobs.models import Order
 from tempermark.web.kit.paging import Cursor
+from tempermark.web.kit.records.audit import AuditEntry
+from tempermark.web.kit.records.backups import Backup
 from tempermark.web.measure.models import Survey
+from tempermark.web.planning.models import Plan, StockEntry
+from tempermark.web.run.models import TestPress
+from tempermark.web.trace.models import FaultCase
 from tests.support import room
 
 pytestmark = pytest.mark.django_db
+WEB = Path(__file__).parents[3] / "src" / "tempermark" / "web"
+# What is listed, and the time by which each list pages.
+LISTED = {
+    AuditEntry: "at",
+    Backup: "at",
+    Experiment: "ended_at",
+    FaultCase: "closed_at",
+    Order: "closed_at",
+    Plan: "created_at",
+    StockEntry: "at",
+    Survey: "taken_at",
+    TestPress: "pressed_at",
+    WashTrial: "ended_at",
+}
 
 
 def walked(browse, address, cell):
@@ -75,3 +97,16 @@ def test_what_is_no_cursor_shows_the_first_page(browse, technician, element, aft
     page = browse.get("/surveys/", {"after": after})
     assert page.status_code == 200
     assert "Heron" in room.words(page)
+
+
+@pytest.mark.parametrize("model", LISTED)
+def test_an_index_has_a_list_as_it_pages(model):
+    by = [f"-{LISTED[model]}", "-id"]
+    assert by in [index.fields for index in model._meta.indexes if not index.condition]
+
+
+def test_these_are_all_lists_that_page():
+    text = "".join(path.read_text() for path in WEB.rglob("*views.py"))
+    named = re.findall(r"page_of\([^\n]*?request\.GET, \"(\w+)\"", text)
+    # Two more are about one list: all that is noted, and what is noted of one row.
+    assert sorted([*named, "pressed_at"]) == sorted([*LISTED.values(), "at"])

@@ -51,6 +51,7 @@ class Experiment(models.Model):
 
     class Meta:
         ordering = ["-started_at", "-pk"]
+        indexes = [models.Index(fields=["-ended_at", "-id"], name="experiment_ended")]
         constraints = [
             models.CheckConstraint(
                 condition=Q(low_c__lte=F("high_c")) & Q(low_s__lte=F("high_s")) & Q(low_s__gt=0),
@@ -145,6 +146,7 @@ class WashTrial(models.Model):
 
     class Meta:
         ordering = ["-started_at", "-pk"]
+        indexes = [models.Index(fields=["-ended_at", "-id"], name="wash_trial_ended")]
         constraints = [
             models.CheckConstraint(condition=Q(rest_h__range=(0, 720)), name="wash_rest_in_range")
         ]

@@ -26,6 +26,7 @@ class Order(models.Model):
 
     class Meta:
         ordering = ["created_at", "pk"]
+        indexes = [models.Index(fields=["-closed_at", "-id"], name="order_closed")]
         constraints = [
             models.UniqueConstraint(
                 fields=["reference"],

@@ -213,7 +213,10 @@ class Survey(models.Model):
 
     class Meta:
         ordering = ["-taken_at", "-pk"]
-        indexes = [models.Index(fields=["element", "-taken_at"], name="survey_latest")]
+        indexes = [
+            models.Index(fields=["element", "-taken_at"], name="survey_latest"),
+            models.Index(fields=["-taken_at", "-id"], name="survey_when"),
+        ]
         constraints = [
             models.CheckConstraint(
                 condition=Q(set_c__range=TEMPERATURE_RANGE_C)

@@ -55,6 +55,7 @@ class Plan(models.Model):
 
     class Meta:
         ordering = ["-created_at", "-pk"]
+        indexes = [models.Index(fields=["-created_at", "-id"], name="plan_when")]
         constraints = [
             models.UniqueConstraint(
                 fields=["state"],
@@ -142,7 +143,10 @@ class StockEntry(models.Model):
     class Meta:
         ordering = ["-at", "-pk"]
         verbose_name_plural = "stock entries"
-        indexes = [models.Index(fields=["blank", "-at"], name="stock_latest")]
+        indexes = [
+            models.Index(fields=["blank", "-at"], name="stock_latest"),
+            models.Index(fields=["-at", "-id"], name="stock_when"),
+        ]
 
     def __str__(self) -> str:
         return f"{self.pieces} {self.blank}, {self.kind}"

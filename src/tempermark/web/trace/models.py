@@ -50,6 +50,7 @@ class FaultCase(models.Model):
 
     class Meta:
         ordering = ["-opened_at", "-pk"]
+        indexes = [models.Index(fields=["-closed_at", "-id"], name="fault_case_closed")]
         constraints = [
             models.CheckConstraint(
                 condition=Q(second_cause="") | ~Q(cause=""), name="fault_case_second_after_first"

@@ -51,7 +51,9 @@ def versions_with_pieces(recipe: Recipe) -> list[VersionUse]:
     """Versions of a recipe, newest first, with the pieces pressed by each."""
     return [
         VersionUse(
-            version, version.test_presses.filter(withdrawn_at=None)[: MOST_COUNTED + 1].count()
+            version,
+            # In any order, so that the first index that finds them will do.
+            version.test_presses.filter(withdrawn_at=None).order_by()[: MOST_COUNTED + 1].count(),
         )
         for version in recipe.versions.select_related("created_by")
     ]
