@@ -138,6 +138,9 @@ class TestPress(Withdrawable):
                 name="test_press_of_recipe",
             ),
             models.Index(
+                fields=["recipe"], condition=Q(withdrawn_at=None), name="test_press_of_version"
+            ),
+            models.Index(
                 fields=["element", "recipe", "-pressed_at", "-id"],
                 condition=Q(outcome="good", step_number=None, withdrawn_at=None),
                 name="test_press_proven",
