@@ -69,6 +69,7 @@ def lots_in_use(element: Element, job: Job, step: PressedStep) -> dict[str, str]
     last = (
         TestPress.objects.filter(element=element, recipe__recipe=job.recipe.recipe, blank=job.blank)
         .order_by("-pressed_at", "-pk")
+        .values(*LOT_FIELDS.values())
         .first()
     )
     described = list(Lot.objects.filter(kind__in=LOT_FIELDS))
@@ -76,7 +77,7 @@ def lots_in_use(element: Element, job: Job, step: PressedStep) -> dict[str, str]
     for kind, field in LOT_FIELDS.items():
         of_kind = [lot for lot in described if lot.kind == kind]
         lots = [lot for lot in of_kind if lot.retired_on is None and _fits(lot, step)]
-        named = getattr(last, field) if last else ""
+        named = last[field] if last else ""
         codes = {lot.code for lot in lots}
         # A name that nobody described may still be in use.
         if named and (named in codes or named not in {lot.code for lot in of_kind}):
@@ -113,4 +114,6 @@ def knob_text(press: Press) -> str:
 def facts_of(job: Job) -> list[str]:
     """What the job's ticks say was done to every piece of it."""
     done = ticked(job)
+    if not done:
+        return []
     return [line.fact for line in preparation(piece_of(job)) if line.fact and line.code in done]

@@ -197,7 +197,7 @@ def _panel(request: Request, found: Run) -> dict[str, Any]:
 def entries(request: Request, pk: int) -> HttpResponse:
     """What a bench has queued, in order; each entry is kept once however often it is sent."""
     must_work(request.user)
-    found = get_object_or_404(Run, pk=pk)
+    found = get_object_or_404(Run.objects.only("pk"), pk=pk)
     try:
         if request.content_type != "application/json":
             raise InputError.single(None, "Entries are sent as application/json.")

@@ -17,26 +17,31 @@ DAYS_AT_ONCE = 31
 
 
 def keep() -> int:
-    """Count every day again that changed; how many those were."""
+    """Count every day again that changed, each once; how many those were. A day that goes on
+    changing meanwhile waits for the next time: on a busy day there would be no end.
+    """
     _begin_again_in_another_zone()
-    done = 0
-    while days := _some_days():
-        done += days
-    return done
+    done: set[date] = set()
+    while days := _some_days(done):
+        done.update(days)
+    return len(done)
 
 
 @transaction.atomic
-def _some_days() -> int:
-    """Count some days again; how many. What was noted is taken before the presses are read: what is
-    noted in between stays, and its day is counted once more. Readers see neither until both hold.
+def _some_days(done: Collection[date]) -> list[date]:
+    """Count some days again but those that are done; which. What was noted is taken before the
+    presses are read: what is noted in between stays, and its day is counted once more. Readers see
+    neither until both hold.
     """
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_advisory_xact_lock(%s)", [LOCK])
-    days = sorted(changed(), reverse=True)[:DAYS_AT_ONCE]
+    days = sorted(changed().difference(done), reverse=True)[:DAYS_AT_ONCE]
+    if not days:
+        return []
     CountChange.objects.filter(pressed_on(days)).delete()
     for counted in ALL:
         _count(counted, days)
-    return len(days)
+    return days
 
 
 def _count(counted: Counted, days: Collection[date]) -> None:
