@@ -108,5 +108,5 @@ def test_an_index_has_a_list_as_it_pages(model):
 def test_these_are_all_lists_that_page():
     text = "".join(path.read_text() for path in WEB.rglob("*views.py"))
     named = re.findall(r"page_of\([^\n]*?request\.GET, \"(\w+)\"", text)
-    # Two more are about one list: all that is noted, and what is noted of one row.
+    # The logbook pages by a function of its own; the audit has two lists, all and of one row.
     assert sorted([*named, "pressed_at"]) == sorted([*LISTED.values(), "at"])

@@ -169,10 +169,8 @@ def conditioned(
     past, size = stacked(looks), np.array(size_mm, float)
     repeatability = float(past.noise_c.min())
     seen = Observations(past.place_mm, past.deviation_c, (repeatability / past.noise_c) ** 2)
-    faults, element = (
-        prior.local_faults(*size_mm),
-        TodaysElement(size_mm, past, changes_of(size_mm)),
-    )
+    faults = prior.local_faults(*size_mm)
+    element = TodaysElement(size_mm, past, changes_of(size_mm))
     extra = past.shared() + past.walked(rates, size) + element.changed_since_built()
     result = condition_all(seen, repeatability, faults, size, extra)
     return Conditioned(
