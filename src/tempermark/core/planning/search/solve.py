@@ -84,8 +84,9 @@ def plan_day(
     if not search.has_wishes:
         _offered(search, inserted(left, presses, fits))
     if least is not None:
-        is_of_changes = objective == "changes"
-        _offered(search, least.of_least_change()[1] if is_of_changes else least.order)
+        # Platens that change little rise little: the order for power too, until a better is found.
+        of_changes = objective in ("changes", "power")
+        _offered(search, least.of_least_change()[1] if of_changes else least.order)
     proved = _searched(search, fits, bounds, least)
     return _plan(search, reasons, proved)
 
