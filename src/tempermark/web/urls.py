@@ -3,6 +3,8 @@
 from django.urls import include, path
 
 urlpatterns = [
+    # First: what benches send is asked for most.
+    path("", include("tempermark.web.bench.urls")),
     path("", include("tempermark.web.accounts.urls")),
     path("", include("tempermark.web.presses.urls")),
     path("", include("tempermark.web.overview.urls")),
@@ -16,7 +18,6 @@ urlpatterns = [
     path("", include("tempermark.web.heat.urls")),
     path("", include("tempermark.web.pressure.urls")),
     path("", include("tempermark.web.run.urls")),
-    path("", include("tempermark.web.bench.urls")),
     path("", include("tempermark.web.experiments.urls")),
     path("", include("tempermark.web.logbook.urls")),
     path("", include("tempermark.web.planning.urls")),

@@ -8,6 +8,7 @@ from uuid import UUID, uuid5
 
 from django.db import transaction
 from django.db.models import F
+from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
@@ -68,15 +69,28 @@ class Arrival:
         return min(at, timezone.now())
 
 
+# What an entry reads of its run besides the run itself, by its kind: in one query for all of them.
+READS = {
+    "set": ("element__press",),
+    "closed": ("job__recipe__recipe",),
+    "opened": ("job__recipe__recipe", "job__blank", "element"),
+}
+
+
 @transaction.atomic
-def receive(user: User, run: Run, sent: RunEntries) -> list[Receipt]:
-    """Take entries into the log of a run; what was kept before is answered as such."""
+def receive(user: User, run_pk: int, sent: RunEntries) -> list[Receipt]:
+    """Take entries into the log of a run; what was kept before is answered as such. Raises Http404
+    where there is no such run.
+    """
     must_work(user)
-    held = Run.objects.select_for_update(of=("self",)).select_related(
-        "job__recipe__recipe", "job__blank", "element__press"
-    )
+    held = Run.objects.select_for_update(of=("self",))
+    kinds = {entry.kind for entry in sent.entries if isinstance(entry, RunEntry)}
+    read = {path for kind in kinds for path in READS.get(kind, ())}
+    if read:
+        held = held.select_related(*sorted(read))
     off_s = timezone.now().timestamp() - sent.sent_at_s
-    arrival = Arrival(user, held.get(pk=run.pk), off_s if abs(off_s) > SKEW_S else 0.0)
+    run = get_object_or_404(held, pk=run_pk)
+    arrival = Arrival(user, run, off_s if abs(off_s) > SKEW_S else 0.0)
     return [_receipt(arrival, entry) for entry in sent.entries]
 
 
@@ -84,8 +98,7 @@ def _receipt(arrival: Arrival, entry: RunEntry | Rejected) -> Receipt:
     if isinstance(entry, Rejected):
         return Receipt(entry.key, "refused", entry.why)
     key = str(entry.key)
-    kept = LogEntry.objects.filter(entry_key=entry.key).values_list("run_id", flat=True).first()
-    if kept is not None:
+    if LogEntry.objects.filter(entry_key=entry.key).exists():
         return Receipt(key, "again")
     try:
         with transaction.atomic():

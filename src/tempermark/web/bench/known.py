@@ -14,7 +14,7 @@ from tempermark.web.jobs.queries import ticked
 from tempermark.web.kit.figures import pressure_text
 from tempermark.web.kit.units import METRIC
 from tempermark.web.prepare.jobs.lines import piece_of
-from tempermark.web.presses.models import Element, Press
+from tempermark.web.presses.models import Element
 from tempermark.web.pressure.models import PressureState
 from tempermark.web.pressure.setting.words import position_text
 from tempermark.web.recipes.models import PressedStep
@@ -39,7 +39,7 @@ def known_of_press(
         "peel": step.peel,
         "stack": list(step.stack),
         "facts": facts_of(job),
-        "knob": knob_text(element.press),
+        "knob": knob_text(element.press_id),
         "art_x_mm": place_mm[0],
         "art_y_mm": place_mm[1],
         "art_width_mm": job.art_width_mm,
@@ -98,9 +98,9 @@ def _fits(lot: Lot, step: PressedStep) -> bool:
     return True
 
 
-def knob_text(press: Press) -> str:
-    """How the press's pressure is set now; empty where nobody noted it."""
-    state = PressureState.objects.filter(press=press, taken_back_at=None).first()
+def knob_text(press_pk: int) -> str:
+    """How a press's pressure is set now; empty where nobody noted it."""
+    state = PressureState.objects.filter(press_id=press_pk, taken_back_at=None).first()
     if state is None:
         return ""
     if state.position_turns is not None:

@@ -70,7 +70,7 @@ def shop_day(
     # Test presses are pressed from their ladder sheet.
     jobs, still = jobs_left(only)
     recipes: dict[int, StagedRecipe] = {}
-    paces = load_seconds(under_way)
+    paces = load_seconds(job.pk for job in jobs if job.pk in under_way)
     blanks = {need.job.pk: need.expected for need in blanks_of(jobs, still)}
     for job in sorted(jobs, key=lambda job: (job.created_at, job.pk)):
         left = still[job.pk]

@@ -4,6 +4,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from tempermark.core.metrology.press.state import ElementState
@@ -23,6 +24,7 @@ from tempermark.web.planning.models import OverdueRule
 from tempermark.web.prepare.tools.platen import STILL_SET, platen_now_c, rates_of
 from tempermark.web.presses.models import Element, ElementRole, Mechanism, Press
 from tempermark.web.presses.queries import fitted_first
+from tempermark.web.run.models import TestPress
 from tempermark.web.run.pieces.placing import usable_rectangle
 
 # A knob is turned, and the pull tried, in about a minute: the planning example of
@@ -92,6 +94,9 @@ def _day_press(
     element: Element, warning: str, is_soon: bool, stored: Sequence[Element]
 ) -> DayPress:
     rates, usable = rates_of(element), usable_rectangle(element)
+    # What was pressed under last, and how: nothing before the first piece.
+    pressed = element.test_presses.filter(withdrawn_at=None)
+    last = pressed.values("stack", "pressure").first() or {"stack": [], "pressure": ""}
     width, height = element.width_mm, element.height_mm
     if usable is not None:
         width, height = usable.width_mm, usable.height_mm
@@ -106,8 +111,8 @@ def _day_press(
             start_c=platen_now_c(element) if is_soon else ROOM_C,
             heats_c_per_min=rates.heats_k_min,
             cools_c_per_min=rates.cools_k_min,
-            pressure=_pressure_now(element),
-            cover=_cover_now(element),
+            pressure=_pressure_now(pressed, last["pressure"]),
+            cover=cover_of(last["stack"]),
             pressure_step_s=PRESSURE_STEP_S,
             whole_mm2=element.width_mm * element.height_mm,
             spares=tuple(SpareElement(str(e.pk), e.width_mm, e.height_mm) for e in stored),
@@ -118,12 +123,6 @@ def _day_press(
         is_guess=not (rates.timed_up or rates.timed_down),
         within=(rates.heats_within, rates.cools_within),
     )
-
-
-def _cover_now(element: Element) -> str:
-    """The cover that was pressed under last; none before the first piece."""
-    last = element.test_presses.filter(withdrawn_at=None).first()
-    return cover_of(last.stack) if last else ""
 
 
 def _firmest(element: Element) -> str:
@@ -138,7 +137,11 @@ def _firmest(element: Element) -> str:
     return class_of(contact_kpa(force_n, area_m2))
 
 
-def _pressure_now(element: Element) -> str:
-    """The class of pressure that was pressed last, else medium."""
-    last = element.test_presses.filter(withdrawn_at=None, pressure__in=PRESSURE_CLASSES).first()
-    return last.pressure if last else "medium"
+def _pressure_now(pressed: QuerySet[TestPress], last: str) -> str:
+    """The class of pressure that was pressed ``last``, or of the last piece that has one, else
+    medium.
+    """
+    if last in PRESSURE_CLASSES:
+        return last
+    with_class = pressed.filter(pressure__in=PRESSURE_CLASSES)
+    return with_class.values_list("pressure", flat=True).first() or "medium"

@@ -5,11 +5,12 @@ from collections.abc import Collection, Iterable, Sequence
 from datetime import datetime
 from statistics import median
 
-from django.db.models import Count, F, Q, QuerySet, Sum
+from django.contrib.postgres.expressions import ArraySubquery
+from django.db.models import Count, F, OuterRef, Q, QuerySet, Sum
 
 from tempermark.web.jobs.models import Job, Order
 from tempermark.web.planning.models import Plan
-from tempermark.web.run.models import Grade, PieceOutcome, TestPress
+from tempermark.web.run.models import Grade, PieceOutcome, Run, TestPress
 
 # The pace of a run is that of its last loads; fewer say nothing.
 LEAST_LOADS, MOST_LOADS = 3, 12
@@ -67,16 +68,17 @@ def load_seconds(jobs: Iterable[int]) -> dict[int, float]:
     """Job under way, by its key → seconds from load to load of late, breaks left aside; only where
     some loads say so.
     """
-    rows = TestPress.objects.filter(
-        job__in=jobs, step_number=None, withdrawn_at=None, run__ended_at=None
-    ).order_by("job", "run", "pressed_at")
-    moments: dict[int, list[datetime]] = {}
-    for job, at in rows.values_list("job", "pressed_at").distinct():
-        moments.setdefault(job, []).append(at)
+    # Pieces of one load are pressed at one moment.
+    of_run = TestPress.objects.filter(run=OuterRef("pk"), step_number=None).order_by("-pressed_at")
+    moments = of_run.values_list("pressed_at", flat=True).distinct()[: MOST_LOADS + 1]
+    runs = Run.objects.filter(job__in=jobs, ended_at=None)
+    newest: dict[int, list[datetime]] = {}
+    for job, at in runs.annotate(at=ArraySubquery(moments)).values_list("job", "at"):
+        newest.setdefault(job, []).extend(at)
     found = {}
-    for job, at in moments.items():
-        # Pieces of one load are pressed at one moment.
-        gaps = [(b - a).total_seconds() for a, b in itertools.pairwise(at[-MOST_LOADS - 1 :])]
+    for job, at in newest.items():
+        last = sorted(at)[-MOST_LOADS - 1 :]
+        gaps = [(b - a).total_seconds() for a, b in itertools.pairwise(last)]
         if len(gaps) >= LEAST_LOADS:
             found[job] = median(gaps)
     return found

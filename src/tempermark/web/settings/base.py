@@ -102,6 +102,9 @@ TIME_OUTS = (
     if os.environ.get("TEMPERMARK_WEB") == "1"
     else {}
 )
+# The database prepares what a connection asks for again and again: planning a query of seven
+# tables takes it longer than answering it (docs/decisions/0041-prepared-statements.md).
+PREPARED = {"server_side_binding": True, "prepare_threshold": 5}
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
@@ -114,6 +117,7 @@ DATABASES = {
         # The pool tries a connection before it hands it out: one that died is replaced.
         "CONN_HEALTH_CHECKS": True,
         "OPTIONS": {
+            **PREPARED,
             "pool": {"min_size": 1, "max_size": 8, "timeout": 10},
             "options": " ".join(f"-c {name}={value}" for name, value in TIME_OUTS.items()),
         },

@@ -9,7 +9,8 @@ STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
-DATABASES["default"]["OPTIONS"] = {}  # noqa: F405  (a pool would hold test databases open)
+# A pool would hold test databases open.
+DATABASES["default"]["OPTIONS"] = dict(PREPARED)  # noqa: F405
 AXES_ENABLED = True
 # Straight from the sources: nothing is collected before a test.
 STATIC_ROOT = None

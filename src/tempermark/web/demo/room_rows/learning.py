@@ -66,7 +66,7 @@ def _press(
 
 
 def _send(user: User, run: Run, entries: list[RunEntry]) -> None:
-    receive(user, run, RunEntries(timezone.now().timestamp(), tuple(entries)))
+    receive(user, run.pk, RunEntries(timezone.now().timestamp(), tuple(entries)))
     TestPress.objects.filter(run=run).update(logged_at=F("pressed_at"))
     PressedPiece.objects.filter(run=run).update(
         created_at=TestPress.objects.filter(run=run).order_by("pressed_at").first().pressed_at

@@ -24,6 +24,8 @@ BLOCK_S = 1.0
 # Ten times the rate the application is made for; a logger that sends more is misconfigured.
 MOST_SAMPLES_PER_S = 100
 KEEP_RAW = timedelta(days=30)
+# What a store changes of its recording.
+RECORDED = ("samples", "missing", "last_number", "last_at", "clock_shift_s")
 MINUTE_S = 60.0
 
 
@@ -93,7 +95,7 @@ def store(recording_pk: int, samples: Sequence[Sample], arrived: datetime) -> in
     recording.last_number = int(numbers[-1])
     recording.last_at = moment(time_s[-1])
     recording.clock_shift_s = shift_s
-    recording.save()
+    recording.save(update_fields=RECORDED)
     if last is None or int(last.timestamp() // MINUTE_S) < int(time_s[-1] // MINUTE_S):
         _gather_minutes(recording, time_s[-1])
     with connection.cursor() as cursor:

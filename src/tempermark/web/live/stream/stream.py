@@ -21,10 +21,15 @@ from tempermark.web.live.stream.ingest import open_recording, store
 from tempermark.web.live.stream.keys import key_of
 
 PATH = "/live/stream/"
-# Lines are gathered this long, so that ten samples a second are two rows, not ten.
-GATHER_S = 0.5
+# Lines are gathered this long, so that ten samples a second are two rows, not ten; where storing
+# takes its time, so many times as long as that takes, and never longer than a block is.
+GATHER_S, GATHER_TIMES, MOST_GATHER_S = 0.5, 20.0, 1.0
 # A stream from which nothing comes for this long is closed; the logger begins again.
 SILENCE_S = 60.0
+# So long for what the server has gathered already.
+AT_HAND_S = 0.02
+# More than this at once is a backlog: the server holds no more than four times as much.
+BACKLOG_BYTES = 16 * 1024
 # A backlog is stored in portions of about this much.
 MOST_BUFFERED_BYTES = 256 * 1024
 
@@ -99,12 +104,16 @@ class LoggerStream:
         return True
 
     async def _go_on(self) -> None:
+        loop, gather_s = asyncio.get_running_loop(), GATHER_S
         while True:
-            lines = await self.body.lines(GATHER_S)
+            lines = await self.body.lines(gather_s)
             samples, problem = _read_samples(lines, self.recording.channels)
             if samples:
+                begun = loop.time()
                 kept = partial(store, self.recording.pk, samples, timezone.now())
                 await self._tell({"stored": await _written(kept)})
+                # A busy machine stores less often, so that it is less busy.
+                gather_s = min(max(GATHER_TIMES * (loop.time() - begun), GATHER_S), MOST_GATHER_S)
             if problem is not None:
                 raise problem
             if self.body.ended:
@@ -190,6 +199,11 @@ class _Body:
         while not self.ended and self._buffered < MOST_BUFFERED_BYTES:
             if (left := until - loop.time()) <= 0:
                 break
+            if self._buffered < BACKLOG_BYTES:
+                # What comes meanwhile is gathered by the server: waking for each line costs more
+                # than the line.
+                await asyncio.sleep(left)
+                left = AT_HAND_S
             await self._more(left)
         lines, self._lines, self._buffered = self._lines, [], 0
         return lines

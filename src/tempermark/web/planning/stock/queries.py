@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from typing import NamedTuple
 
 from django.utils import timezone
 
@@ -102,13 +103,17 @@ def _pressed_since(since: dict[Held, datetime]) -> dict[Held, int]:
         blanks = {blank for blank, _ in of_day}
         later = counts.sums(BLANKS, ("blank", "blank_lot"), {"blank": blanks}, since=_next(day))
         that_day = TestPress.objects.filter(pressed_on([day]), blank__in=blanks)
-        pressed = first_of_blank(that_day).values_list("blank", "blank_lot", "pressed_at")
-        used = [(blank, lot, row["pieces"]) for (blank, lot), row in later.items()]
+        pressed: dict[int, list[tuple[str, datetime]]] = {}
+        for blank, lot, at in first_of_blank(that_day).values_list(
+            "blank", "blank_lot", "pressed_at"
+        ):
+            pressed.setdefault(blank, []).append((lot, at))
         for (blank, lot), at in of_day.items():
-            after = [(of, its_lot, 1) for of, its_lot, when in pressed if when > at]
             found[blank, lot] = sum(
-                n for of, its_lot, n in used + after if of == blank and lot in ("", its_lot)
-            )
+                row["pieces"]
+                for (of, its_lot), row in later.items()
+                if of == blank and lot in ("", its_lot)
+            ) + sum(when > at and lot in ("", its_lot) for its_lot, when in pressed.get(blank, ()))
     return found
 
 
@@ -134,40 +139,51 @@ def _history(recipes: Iterable[int]) -> dict[int, tuple[int, int]]:
     test presses of experiments left aside.
     """
     versions = RecipeVersion.objects.filter(recipe__in=set(recipes)).values_list("pk", "recipe")
+    judged = [(recipe, row) for version, recipe in versions for row in _newest_judged(version)]
+    in_experiments = _in_experiments([row for _, row in judged])
     newest: dict[int, list[tuple[datetime, bool]]] = {}
-    for version, recipe in versions:
-        newest.setdefault(recipe, []).extend(_newest_judged(version))
+    for recipe, row in judged:
+        if row.press not in in_experiments:
+            newest.setdefault(recipe, []).append((row.at, row.is_spoiled))
     found = {}
     for recipe, pieces in newest.items():
         last = sorted(pieces, reverse=True)[:NEWEST_JUDGED]
-        if last:
-            found[recipe] = (len(last), sum(is_spoiled for _, is_spoiled in last))
+        found[recipe] = (len(last), sum(is_spoiled for _, is_spoiled in last))
     return found
 
 
-def _newest_judged(version: int) -> list[tuple[datetime, bool]]:
-    """When the newest pieces of a version were pressed, and whether they spoiled."""
+class _Judged(NamedTuple):
+    """A judged piece by the keys of its press and run, and when it was pressed."""
+
+    press: int
+    run: int | None
+    at: datetime
+    outcome: str
+    grade: str
+
+    @property
+    def is_spoiled(self) -> bool:
+        """Whether its blank is lost."""
+        return self.outcome == PieceOutcome.FAULTY and self.grade == Grade.SPOILED
+
+
+def _newest_judged(version: int) -> list[_Judged]:
+    """The newest pieces of a version that were judged."""
     judged = TestPress.objects.filter(recipe=version, step_number=None).exclude(
         outcome=PieceOutcome.OPEN
     )
-    newest = judged.order_by("-pressed_at", "-pk").values_list(
-        "pk", "run_id", "pressed_at", "outcome", "grade"
-    )[:NEWEST_JUDGED]
-    # Of those few: what an experiment pressed is left aside.
-    found = list(newest)
-    tried = set(
-        TestPress.objects.filter(pk__in=[row[0] for row in found])
-        .exclude(planned_press=None)
-        .values_list("pk", flat=True)
-    )
-    runs = {row[1] for row in found if row[1]}
-    in_tries = Run.objects.filter(pk__in=runs).exclude(planned_press=None)
-    tried_runs = set(in_tries.values_list("pk", flat=True))
-    return [
-        (at, outcome == PieceOutcome.FAULTY and grade == Grade.SPOILED)
-        for pk, run, at, outcome, grade in found
-        if pk not in tried and run not in tried_runs
-    ]
+    newest = judged.order_by("-pressed_at", "-pk")
+    rows = newest.values_list("pk", "run_id", "pressed_at", "outcome", "grade")
+    return [_Judged(*row) for row in rows[:NEWEST_JUDGED]]
+
+
+def _in_experiments(judged: Sequence[_Judged]) -> set[int]:
+    """Those of these presses, by their keys, that an experiment or one of its runs made."""
+    presses = TestPress.objects.filter(pk__in=[row.press for row in judged])
+    tried = set(presses.exclude(planned_press=None).values_list("pk", flat=True))
+    runs = Run.objects.filter(pk__in={row.run for row in judged if row.run})
+    in_tries = set(runs.exclude(planned_press=None).values_list("pk", flat=True))
+    return tried | {row.press for row in judged if row.run in in_tries}
 
 
 def shortages(needs: Sequence[JobBlanks], there: Mapping[int, BlankStock]) -> list[Shortage]:

@@ -64,9 +64,9 @@ def log_test_press(
 ) -> TestPress:
     """A new test press; the same form sent twice is one piece."""
     must_work(user)
-    found = TestPress.every.filter(entry_key=form_key).first()
-    if found is not None:
-        return found
+    sent_before = TestPress.every.filter(entry_key=form_key)
+    if sent_before.exists():
+        return sent_before.get()
     now = timezone.now()
     piece = TestPress.every.create(
         entry_key=form_key,

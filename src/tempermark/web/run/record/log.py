@@ -25,9 +25,11 @@ def append(
     clock_shift_s: float = 0.0,
 ) -> LogEntry:
     """A new entry; call it inside the transaction of the change that it tells of."""
+    # By their keys: neither is read for it.
+    run_pk, piece_pk = (test_press.run_id, test_press.piece_id) if test_press else (None, None)
     return LogEntry.objects.create(
-        run=run or (test_press.run if test_press else None),
-        piece=piece or (test_press.piece if test_press else None),
+        run_id=run.pk if run else run_pk,
+        piece_id=piece.pk if piece else piece_pk,
         test_press=test_press,
         corrects=corrects,
         kind=kind,
@@ -40,8 +42,9 @@ def append(
 
 
 def newest(test_press: TestPress, *kinds: EntryKind) -> LogEntry | None:
-    """The newest entry of some kinds about a press."""
-    return LogEntry.objects.filter(test_press=test_press, kind__in=kinds).order_by("-pk").first()
+    """The newest entry of some kinds about a press: its key alone."""
+    found = LogEntry.objects.filter(test_press=test_press, kind__in=kinds)
+    return found.only("pk").order_by("-pk").first()
 
 
 def append_correction(user: User, test_press: TestPress, changed: dict[str, Any]) -> LogEntry:
