@@ -6,8 +6,8 @@ from django.conf import settings
 django.setup(set_prefix=False)
 
 # Models can be imported only now that Django is set up.
-from tempermark.web.kit.edge import named_proxies, with_edge  # noqa: E402
-from tempermark.web.kit.one_thread import OneThreadHandler  # noqa: E402
+from tempermark.web.kit.serving.edge import named_proxies, with_edge  # noqa: E402
+from tempermark.web.kit.serving.one_thread import OneThreadHandler  # noqa: E402
 from tempermark.web.live.stream.stream import with_stream  # noqa: E402
 
 django_application = OneThreadHandler()

@@ -8,7 +8,7 @@ from tempermark.web.settings.base import *  # noqa: F403  (settings files are la
 
 DEMO = False
 if os.environ.get("TEMPERMARK_HTTPS") == "1":
-    # Who asked over HTTPS is said by the proxies that the shop named (kit/edge.py).
+    # Who asked over HTTPS is said by the proxies that the shop named (kit/serving/edge.py).
     SECURE_SSL_REDIRECT = True
     SESSION_COOKIE_SECURE = True
     CSRF_COOKIE_SECURE = True

@@ -4,7 +4,7 @@ import asyncio
 
 import pytest
 
-from tempermark.web.kit.edge import named_proxies, with_edge
+from tempermark.web.kit.serving.edge import named_proxies, with_edge
 
 PROXIES = named_proxies("127.0.0.1, 10.0.0.0/24")
 

@@ -9,9 +9,9 @@ from django.http import HttpResponse, StreamingHttpResponse
 from django.test import override_settings
 from django.urls import path
 
-from tempermark.web.kit.one_thread import OneThreadHandler
+from tempermark.web.kit.serving.one_thread import OneThreadHandler
 
-HERE = "tests.web.kit.test_one_thread"
+HERE = "tests.web.kit.serving.test_one_thread"
 seen = []
 
 
