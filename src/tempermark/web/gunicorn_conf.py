@@ -13,7 +13,7 @@ _PR_SET_PDEATHSIG = 1
 
 
 class Worker(UvicornWorker):
-    """Believes no header about who asks: kit/serving/edge.py does, from the proxies that were named."""
+    """Believes no header about who asks: kit/serving/edge.py does, those of named proxies."""
 
     CONFIG_KWARGS = {**UvicornWorker.CONFIG_KWARGS, "proxy_headers": False}
 
