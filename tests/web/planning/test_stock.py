@@ -73,6 +73,20 @@ def test_too_few_blanks_are_told_on_every_page_of_the_day(browse, job):
     assert "too few" not in room.words(browse.get("/plans/"))
 
 
+def test_of_many_jobs_that_blanks_are_short_for_the_first_are_named(
+    browse, technician, element, job
+):
+    jobs = [bench.job(technician, element, quantity=20 + n) for n in range(8)]
+    entered(browse, job, pieces=0)
+    (short,) = shortages(blanks_of(*jobs_left()), stock())
+    assert short.jobs == [job, *jobs]
+    page = browse.get("/stock/").content.decode()
+    line = page[page.index("too few for") :]
+    line = line[: line.index("</li>")]
+    assert line.count("<a ") == 5
+    assert "and 4 more" in line
+
+
 def test_a_recipe_that_spoils_many_takes_more_blanks_in_the_plan(technician, element, job):
     (before,) = shop_day(timezone.now()).stages
     assert before.plan.quantity == expected_blanks(20, 0, 0)

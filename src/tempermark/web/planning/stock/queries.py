@@ -18,6 +18,8 @@ from tempermark.web.run.models import Grade, PieceOutcome, Run, TestPress
 
 # So many of a recipe's newest pieces say how many spoil today.
 NEWEST_JUDGED = 200
+# A shortage names so many of its jobs.
+MOST_NAMED = 5
 # Blank's key and lot; the empty lot stands for all lots together.
 Held = tuple[int, str]
 
@@ -59,6 +61,16 @@ class Shortage:
     def missing(self) -> int:
         """How many are missing."""
         return self.needed - self.there
+
+    @property
+    def named(self) -> list[Job]:
+        """The first of its jobs: those due first."""
+        return self.jobs[:MOST_NAMED]
+
+    @property
+    def not_named(self) -> int:
+        """How many jobs it is short for besides."""
+        return max(len(self.jobs) - MOST_NAMED, 0)
 
 
 def stock() -> dict[int, BlankStock]:
