@@ -60,7 +60,7 @@ def _placeable(seed, jobs):
 
 
 @settings(max_examples=10)
-@given(st.integers(0, 10**6), st.integers(1, 4))
+@given(st.integers(0, 10**6), st.integers(1, 5))
 def test_what_is_proved_of_the_least_power_no_other_plan_beats(seed, jobs):
     presses, jobs, named, fits = _placeable(seed, jobs)
     plan = plan_day(presses, jobs, "power", 20.0)

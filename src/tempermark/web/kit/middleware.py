@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from typing import Any, cast
 
-from asgiref.sync import iscoroutinefunction, markcoroutinefunction
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
@@ -13,39 +12,24 @@ FORM_TYPES = ("application/x-www-form-urlencoded", "multipart/form-data")
 
 
 class BeforeViews:
-    """What looks at a request just before its view and has nothing to do with the answer; sync and
-    async. Those that extend it have a `process_view`.
+    """What looks at a request just before its view and has nothing to do with the answer. Those
+    that extend it have a `process_view`.
     """
-
-    sync_capable = True
-    async_capable = True
 
     def __init__(self, get_response: Callable[..., Any]) -> None:
         self.get_response = get_response
-        if iscoroutinefunction(get_response):
-            markcoroutinefunction(self)
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         return cast(HttpResponse, self.get_response(request))
 
 
 class BoundedRequests:
-    """Refuses a body over `REQUEST_LIMIT_BYTES` before reading it, and text with a NUL; sync and
-    async.
-    """
-
-    sync_capable = True
-    async_capable = True
+    """Refuses a body over `REQUEST_LIMIT_BYTES` before reading it, and text with a NUL."""
 
     def __init__(self, get_response: Callable[..., Any]) -> None:
         self.get_response = get_response
-        self.is_async = iscoroutinefunction(get_response)
-        if self.is_async:
-            markcoroutinefunction(self)
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        if self.is_async:
-            return cast(HttpResponse, self._answer_async(request))
         return self._refusal(request) or self.get_response(request)
 
     def process_view(
@@ -60,9 +44,6 @@ class BoundedRequests:
         texts = [name + value for data in given for name, many in data.lists() for value in many]
         texts += [str(value) for value in kwargs.values()]
         return bad_request(request) if any("\0" in text for text in texts) else None
-
-    async def _answer_async(self, request: HttpRequest) -> Any:
-        return self._refusal(request) or await self.get_response(request)
 
     def _refusal(self, request: HttpRequest) -> Any:
         try:

@@ -73,9 +73,12 @@ class OneThreadHandler(ASGIHandler):
             asyncio.create_task(self.listen_for_disconnect(receive)),
             asyncio.create_task(self.send_response(response, send)),
         ]
-        await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)
-        for task in tasks:
-            task.cancel()
+        try:
+            await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)
+        finally:
+            # Also where the server ends and this is what is cancelled.
+            for task in tasks:
+                task.cancel()
         for result in await asyncio.gather(*tasks, return_exceptions=True):
             ended = (asyncio.CancelledError, RequestAborted)
             if isinstance(result, BaseException) and not isinstance(result, ended):
