@@ -85,16 +85,24 @@ def _same(kind: str) -> bool:
     return stamp.exists() and stamp.read_bytes() == lock.read_bytes()
 
 
+# Of an environment: where it is, which Python made it, where that one looks for packages; a line
+# each.
+DESCRIBES = "import sys, sysconfig as s; print(sys.prefix, sys.base_prefix, s.get_path('purelib'), sep='\\n')"
+
+
 def _works() -> bool:
-    """A moved checkout or a removed Python leaves an environment that does not start."""
+    """Whether what starts from the environment finds its packages, and is the Python that the
+    launcher runs. One of a moved checkout or a removed Python does not start.
+    """
     if not paths.python().exists():
         return False
-    summary = subprocess.run(
-        [str(paths.python()), "-c", "import sys; print(sys.prefix)"], capture_output=True, text=True
-    )
-    return summary.returncode == 0 and os.path.realpath(summary.stdout.strip()) == os.path.realpath(
-        paths.environment()
-    )
+    command = [str(paths.python()), "-c", DESCRIBES]
+    summary = subprocess.run(command, capture_output=True, text=True)
+    if summary.returncode:
+        return False
+    prefix, base, packages = map(os.path.realpath, summary.stdout.splitlines())
+    is_here = prefix == os.path.realpath(paths.environment())
+    return is_here and base == os.path.realpath(sys.base_prefix) and os.path.isdir(packages)
 
 
 def _run(command: list[str], failure: str) -> None:

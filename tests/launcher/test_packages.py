@@ -1,7 +1,9 @@
 """Packages never change under an open room: another lock has another environment."""
 
 import json
+import os
 import shutil
+import subprocess
 import sys
 from pathlib import Path
 
@@ -38,10 +40,15 @@ def run(command, failure):
         (home / "bin").mkdir(parents=True)
         (home / "pyvenv.cfg").write_text(f"home = {Path(sys._base_executable).parent}\n")
         (home / "bin" / "python").symlink_to(sys._base_executable)
+        packages_of(home).mkdir(parents=True)
     elif "pip" in command:
         home = Path(command[0]).parents[1]
         with (home / "pip.log").open("a") as log:
             log.write(Path(command[-1]).read_text())
+
+
+def packages_of(home):
+    return home / "lib" / f"python{sys.version_info[0]}.{sys.version_info[1]}" / "site-packages"
 
 
 def new_start(monkeypatch):
@@ -160,6 +167,39 @@ def test_an_environment_that_does_not_start_is_made_again(checkout, monkeypatch)
     packages.prepare()
     assert paths.environment() != first
     assert paths.python().exists()
+
+
+def test_a_python_that_took_another_s_place_has_an_environment_of_its_own(checkout, monkeypatch):
+    packages.prepare()
+    first = paths.environment()
+    # A newer version under the same name looks elsewhere for its packages.
+    packages_of(first).rename(packages_of(first).parent / "of-an-older-version")
+    new_start(monkeypatch)
+    packages.prepare()
+    assert paths.environment() != first
+
+
+def test_an_environment_that_another_python_made_is_made_again(checkout, monkeypatch):
+    packages.prepare()
+    first = paths.environment()
+    monkeypatch.setattr(sys, "base_prefix", "/opt/another-python")
+    new_start(monkeypatch)
+    packages.prepare()
+    assert paths.environment() != first
+
+
+def test_the_distribution_s_python_is_chosen_before_another_of_the_path(tmp_path):
+    distribution = "/usr/bin/python3"
+    fits = "import ensurepip, sys; sys.exit(sys.version_info < (3, 11))"
+    if not Path(distribution).exists() or subprocess.run([distribution, "-c", fits]).returncode:
+        pytest.skip("the distribution has no Python that makes environments")
+    other = tmp_path / "python3"
+    other.write_text("#!/bin/sh\nexit 7\n")
+    other.chmod(0o755)
+    launcher = Path(__file__).parents[2] / "tempermark"
+    path = f"{tmp_path}:{os.environ['PATH']}"
+    done = subprocess.run([launcher, "--help"], env={**os.environ, "PATH": path})
+    assert done.returncode == 0
 
 
 def test_a_failed_installation_says_why_and_leads_nowhere_new(checkout, monkeypatch):
