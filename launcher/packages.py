@@ -87,7 +87,10 @@ def _same(kind: str) -> bool:
 
 # Of an environment: where it is, which Python made it, where that one looks for packages; a line
 # each.
-DESCRIBES = "import sys, sysconfig as s; print(sys.prefix, sys.base_prefix, s.get_path('purelib'), sep='\\n')"
+DESCRIBES = """
+import sys, sysconfig
+print(sys.prefix, sys.base_prefix, sysconfig.get_path("purelib"), sep="\\n")
+"""
 
 
 def _works() -> bool:
@@ -100,9 +103,9 @@ def _works() -> bool:
     summary = subprocess.run(command, capture_output=True, text=True)
     if summary.returncode:
         return False
-    prefix, base, packages = map(os.path.realpath, summary.stdout.splitlines())
-    is_here = prefix == os.path.realpath(paths.environment())
-    return is_here and base == os.path.realpath(sys.base_prefix) and os.path.isdir(packages)
+    prefix, base, packages = (Path(line).resolve() for line in summary.stdout.splitlines())
+    is_here = prefix == paths.environment().resolve()
+    return is_here and base == Path(sys.base_prefix).resolve() and packages.is_dir()
 
 
 def _run(command: list[str], failure: str) -> None:
