@@ -13,6 +13,7 @@ from tempermark.web.bench.places import places_of_load
 from tempermark.web.jobs import actions as jobs
 from tempermark.web.jobs.models import Job
 from tempermark.web.kit.records.audit import record
+from tempermark.web.kit.records.prepared import Prepared
 from tempermark.web.presses.models import Element
 from tempermark.web.run.models import PressedPiece, Run
 from tempermark.web.run.record.log import labelled
@@ -90,13 +91,18 @@ def start_again(user: User, last: Run, key: UUID) -> Run:
     )
 
 
+PIECE_OF_RUN = Prepared(
+    lambda run, number: PressedPiece.objects.filter(run=run, number=number)[:1], run=int, number=int
+)
+
+
 def piece_of_run(run: Run, number: int) -> PressedPiece:
     """A piece of a run by its number; it gets its label when it is first named. Raises InputError
     for a number that the run does not reach.
     """
     if not 1 <= number <= run.job.quantity + MOST_MORE:
         raise InputError.single("piece", f"This run has no piece {number}.")
-    found = PressedPiece.objects.filter(run=run, number=number).first()
+    found = PIECE_OF_RUN.first(run=run.pk, number=number)
     return found or labelled(uuid5(run.entry_key, str(number)), run, number)
 
 

@@ -7,8 +7,8 @@ from typing import Any
 from uuid import UUID, uuid5
 
 from django.db import transaction
-from django.db.models import F
-from django.shortcuts import get_object_or_404
+from django.db.models import F, QuerySet
+from django.http import Http404
 from django.utils import timezone
 
 from tempermark.core.errors import InputError
@@ -21,10 +21,13 @@ from tempermark.web.bench import actions
 from tempermark.web.bench.clocks import SKEW_S, TapTime, as_one_clock
 from tempermark.web.bench.known import known_of_press, main_pressure
 from tempermark.web.jobs import actions as jobs
-from tempermark.web.jobs.models import PlatenChange
+from tempermark.web.jobs.models import Job, PlatenChange
+from tempermark.web.kit.records.prepared import Prepared, by_key
 from tempermark.web.measure.press.press_temperature import press_temperature
 from tempermark.web.presses import actions as presses
-from tempermark.web.recipes.models import PressedStep
+from tempermark.web.presses.models import Element
+from tempermark.web.recipes.cards.queries import version_by_key
+from tempermark.web.recipes.models import Blank, PressedStep
 from tempermark.web.run.models import (
     EntryKind,
     LogEntry,
@@ -69,12 +72,12 @@ class Arrival:
         return min(at, timezone.now())
 
 
-# What an entry reads of its run besides the run itself, by its kind: in one query for all of them.
-READS = {
-    "set": ("element__press",),
-    "closed": ("job__recipe__recipe",),
-    "opened": ("job__recipe__recipe", "job__blank", "element"),
-}
+# What an entry reads by key or looks for, each tens of times a second in a full room.
+HELD_RUN = Prepared(lambda pk: Run.objects.select_for_update().filter(pk=pk), pk=int)
+JOB, BLANK, ELEMENT = by_key(Job), by_key(Blank), by_key(Element)
+KEPT_BEFORE = Prepared(
+    lambda key: LogEntry.objects.filter(entry_key=key).values_list("pk"), key=UUID
+)
 
 
 @transaction.atomic
@@ -83,25 +86,36 @@ def receive(user: User, run_pk: int, sent: RunEntries) -> list[Receipt]:
     where there is no such run.
     """
     must_work(user)
-    held = Run.objects.select_for_update(of=("self",))
-    kinds = {entry.kind for entry in sent.entries if isinstance(entry, RunEntry)}
-    read = {path for kind in kinds for path in READS.get(kind, ())}
-    if read:
-        held = held.select_related(*sorted(read))
     off_s = timezone.now().timestamp() - sent.sent_at_s
-    run = get_object_or_404(held, pk=run_pk)
+    run = HELD_RUN.first(pk=run_pk)
+    if run is None:
+        raise Http404("There is no such run.")
+    _read(run, {entry.kind for entry in sent.entries if isinstance(entry, RunEntry)})
     arrival = Arrival(user, run, off_s if abs(off_s) > SKEW_S else 0.0)
-    return [_receipt(arrival, entry) for entry in sent.entries]
+    # One alone is undone with the transaction: it needs no savepoint.
+    is_alone = len(sent.entries) == 1
+    return [_receipt(arrival, entry, is_alone) for entry in sent.entries]
 
 
-def _receipt(arrival: Arrival, entry: RunEntry | Rejected) -> Receipt:
+def _read(run: Run, kinds: set[str]) -> None:
+    """What entries of some kinds need to know of their run."""
+    if kinds & {"closed", "opened"}:
+        job = run.job = JOB.only(pk=run.job_id)
+        job.recipe = version_by_key(job.recipe_id)
+    if "opened" in kinds:
+        run.job.blank = BLANK.only(pk=run.job.blank_id)
+    if kinds & {"opened", "set"}:
+        run.element = ELEMENT.only(pk=run.element_id)
+
+
+def _receipt(arrival: Arrival, entry: RunEntry | Rejected, is_alone: bool) -> Receipt:
     if isinstance(entry, Rejected):
         return Receipt(entry.key, "refused", entry.why)
     key = str(entry.key)
-    if LogEntry.objects.filter(entry_key=entry.key).exists():
+    if KEPT_BEFORE.exists(key=entry.key):
         return Receipt(key, "again")
     try:
-        with transaction.atomic():
+        with transaction.atomic(savepoint=not is_alone):
             _keep(arrival, entry)
     except InputError as refused:
         return Receipt(key, "refused", str(refused))
@@ -244,15 +258,22 @@ def _logged(
     }
 
 
+def _speaks_for_piece(run: int, number: int) -> QuerySet[TestPress]:
+    newest_main = F("step_number").asc(nulls_first=True)
+    presses = TestPress.objects.filter(piece__run=run, piece__number=number)
+    return presses.order_by(newest_main, "-pressed_at", "-pk")[:1]
+
+
+SPEAKS_FOR_PIECE = Prepared(_speaks_for_piece, run=int, number=int)
+
+
 def _presses(arrival: Arrival, entry: RunEntry) -> list[TestPress]:
     """The press that speaks for each piece an entry is about: its last main press, else its last
     of any step.
     """
     found = []
     for number in entry.detail["pieces"]:
-        presses = TestPress.objects.filter(piece__run=arrival.run, piece__number=number)
-        newest_main = F("step_number").asc(nulls_first=True)
-        last = presses.order_by(newest_main, "-pressed_at", "-pk").first()
+        last = SPEAKS_FOR_PIECE.first(run=arrival.run.pk, number=number)
         if last is None:
             raise InputError.single("pieces", f"Piece {number} was not pressed in this run.")
         found.append(last)

@@ -12,6 +12,7 @@ from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
 from tempermark.web.jobs.models import Job
 from tempermark.web.jobs.queries import ticked
 from tempermark.web.kit.figures import pressure_text
+from tempermark.web.kit.records.prepared import Prepared
 from tempermark.web.kit.units import METRIC
 from tempermark.web.prepare.jobs.lines import piece_of
 from tempermark.web.presses.models import Element
@@ -23,6 +24,28 @@ from tempermark.web.run.models import LOT_FIELDS, Lot, LotKind, PressSetting, Ru
 
 # Of these the only one in use is the one that is used; blanks and film are of many kinds.
 ALONE_IS_USED = (LotKind.SHEET, LotKind.COAT)
+
+
+# Each is looked up at every opening of every press.
+CHOSEN = Prepared(
+    lambda recipe, element: PressSetting.objects.filter(recipe=recipe, element=element)[:1],
+    recipe=int,
+    element=int,
+)
+PRESSED_LAST = Prepared(
+    lambda element, recipe, blank: (
+        TestPress.objects.filter(element=element, recipe__recipe=recipe, blank=blank)
+        .order_by("-pressed_at", "-pk")
+        .values_list(*LOT_FIELDS.values())[:1]
+    ),
+    element=int,
+    recipe=int,
+    blank=int,
+)
+SET_NOW = Prepared(
+    lambda press: PressureState.objects.filter(press=press, taken_back_at=None)[:1], press=int
+)
+DESCRIBED = Prepared(lambda: Lot.objects.filter(kind__in=LOT_FIELDS))
 
 
 def known_of_press(
@@ -56,7 +79,7 @@ def main_pressure(run: Run) -> str:
     begun_with: str = run.settings.get("pressure") or ""
     if begun_with:
         return begun_with
-    chosen = PressSetting.objects.filter(recipe=version.recipe, element=run.element).first()
+    chosen = CHOSEN.first(recipe=version.recipe_id, element=run.element_id)
     if chosen and chosen.pressure in PRESSURE_CLASSES:
         return chosen.pressure
     return version.pressure
@@ -66,18 +89,14 @@ def lots_in_use(element: Element, job: Job, step: PressedStep) -> dict[str, str]
     """Field of a press → the lot or sheet that is most likely in use: the one named last for the
     same, while it is not retired; else the only one there is. Blanks are of their job's lot.
     """
-    last = (
-        TestPress.objects.filter(element=element, recipe__recipe=job.recipe.recipe, blank=job.blank)
-        .order_by("-pressed_at", "-pk")
-        .values(*LOT_FIELDS.values())
-        .first()
-    )
-    described = list(Lot.objects.filter(kind__in=LOT_FIELDS))
+    last = PRESSED_LAST.rows(element=element.pk, recipe=job.recipe.recipe_id, blank=job.blank_id)
+    names = dict(zip(LOT_FIELDS.values(), last[0], strict=True)) if last else {}
+    described = DESCRIBED.all()
     found = {}
     for kind, field in LOT_FIELDS.items():
         of_kind = [lot for lot in described if lot.kind == kind]
         lots = [lot for lot in of_kind if lot.retired_on is None and _fits(lot, step)]
-        named = last[field] if last else ""
+        named = names.get(field, "")
         codes = {lot.code for lot in lots}
         # A name that nobody described may still be in use.
         if named and (named in codes or named not in {lot.code for lot in of_kind}):
@@ -100,7 +119,7 @@ def _fits(lot: Lot, step: PressedStep) -> bool:
 
 def knob_text(press_pk: int) -> str:
     """How a press's pressure is set now; empty where nobody noted it."""
-    state = PressureState.objects.filter(press_id=press_pk, taken_back_at=None).first()
+    state = SET_NOW.first(press=press_pk)
     if state is None:
         return ""
     if state.position_turns is not None:

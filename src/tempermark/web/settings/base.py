@@ -168,6 +168,7 @@ CONTENT_SECURITY_POLICY = {
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
+SESSION_ENGINE = "tempermark.web.accounts.people.session_store"
 SESSION_COOKIE_HTTPONLY = True
 # Cookies know no ports: rooms on one machine keep theirs apart by name.
 if os.environ.get("TEMPERMARK_ROOM"):

@@ -1,6 +1,7 @@
 """Reading recipes and blanks."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from django.db.models import OuterRef, QuerySet, Subquery
@@ -9,6 +10,16 @@ from tempermark.web.recipes.models import Recipe, RecipeVersion
 
 # Further than this nobody counts the pieces of a version.
 MOST_COUNTED = 1000
+# So many versions are kept by a process: more than a shop presses by in a day.
+KEPT_VERSIONS = 256
+
+
+@lru_cache(maxsize=KEPT_VERSIONS)
+def version_by_key(pk: int) -> RecipeVersion:
+    """A version with its steps, read once in a process, for a bench that asks at every closing: it
+    never changes. What its recipe is called may be older than today's name.
+    """
+    return RecipeVersion.objects.select_related("recipe").get(pk=pk)
 
 
 def current_versions() -> QuerySet[RecipeVersion]:

@@ -12,10 +12,12 @@ from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.kit.drawing.places import where_code
 from tempermark.web.kit.records.audit import record
+from tempermark.web.kit.records.prepared import Prepared
 from tempermark.web.presses.models import Element
 from tempermark.web.run.models import LOT_FIELDS, EntryKind, Mark, MarkShape, TestPress
 from tempermark.web.run.record.log import append, labelled, newest
 
+LOGGED_BEFORE = Prepared(lambda key: TestPress.every.filter(entry_key=key), key=UUID)
 LOGGED_FIELDS = (
     "recipe",
     "blank",
@@ -54,7 +56,7 @@ class Scored:
 SCORED_FIELDS = tuple(part.name for part in fields(Scored))
 
 
-@transaction.atomic
+@transaction.atomic(savepoint=False)
 def log_test_press(
     user: User,
     element: Element,
@@ -64,9 +66,8 @@ def log_test_press(
 ) -> TestPress:
     """A new test press; the same form sent twice is one piece."""
     must_work(user)
-    sent_before = TestPress.every.filter(entry_key=form_key)
-    if sent_before.exists():
-        return sent_before.get()
+    if (sent_before := LOGGED_BEFORE.first(key=form_key)) is not None:
+        return sent_before
     now = timezone.now()
     piece = TestPress.every.create(
         entry_key=form_key,
@@ -97,7 +98,7 @@ def piece_values(data: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-@transaction.atomic
+@transaction.atomic(savepoint=False)
 def mark(user: User, piece: TestPress, data: dict[str, Any], form_key: UUID) -> Mark:
     """A mark on the piece; without a place in words it gets the one it was tapped at."""
     must_work(user)
@@ -146,7 +147,7 @@ def _extent(data: dict[str, Any]) -> tuple[float | None, float | None, float, fl
     return (x + x2) / 2, (y + y2) / 2, (x2 - x) / 2, (y2 - y) / 2
 
 
-@transaction.atomic
+@transaction.atomic(savepoint=False)
 def score(user: User, piece: TestPress, found: Scored, at: datetime | None = None) -> TestPress:
     """Note how the piece came out; the log keeps what was said of it before."""
     must_work(user)

@@ -1,14 +1,20 @@
 """Writing the log: one entry for each act, never changed afterwards."""
 
 from datetime import datetime
+from functools import cache
 from typing import Any
 from uuid import UUID, uuid4
 
 from django.utils import timezone
 
 from tempermark.web.accounts.models import User
+from tempermark.web.kit.records.prepared import Prepared
 from tempermark.web.run.models import EntryKind, LogEntry, PressedPiece, Run, TestPress
 from tempermark.web.run.record.labels import LONGEST, USUAL_LENGTH, code_of
+
+NAMED = Prepared(
+    lambda code: PressedPiece.objects.filter(code=code).values_list("pk")[:1], code=str
+)
 
 
 def append(
@@ -42,9 +48,14 @@ def append(
 
 
 def newest(test_press: TestPress, *kinds: EntryKind) -> LogEntry | None:
-    """The newest entry of some kinds about a press: its key alone."""
-    found = LogEntry.objects.filter(test_press=test_press, kind__in=kinds)
-    return found.only("pk").order_by("-pk").first()
+    """The newest entry of some kinds about a press."""
+    return _newest_of(*kinds).first(press=test_press.pk)
+
+
+@cache
+def _newest_of(*kinds: EntryKind) -> Prepared[LogEntry]:
+    found = LogEntry.objects.filter(kind__in=kinds).order_by("-pk")
+    return Prepared(lambda press: found.filter(test_press=press)[:1], press=int)
 
 
 def append_correction(user: User, test_press: TestPress, changed: dict[str, Any]) -> LogEntry:
@@ -57,7 +68,7 @@ def labelled(key: UUID, run: Run | None = None, number: int = 1) -> PressedPiece
     """A new piece with a code that no other has."""
     for length in range(USUAL_LENGTH, LONGEST):
         code = code_of(key, length)
-        if not PressedPiece.objects.filter(code=code).exists():
+        if not NAMED.exists(code=code):
             break
     else:
         code = code_of(uuid4(), LONGEST)
