@@ -18,6 +18,7 @@ from tempermark.core.pressure.press.contact import (
     loaded_area_m2,
 )
 from tempermark.core.vocabulary.settings import PRESSURE_CLASSES
+from tempermark.web.measure.press.history import SurveyHistory
 from tempermark.web.measure.press.states import measured_states
 from tempermark.web.planning.hours.queries import rules
 from tempermark.web.planning.models import OverdueRule
@@ -93,7 +94,9 @@ def _warning(state: ElementState) -> str:
 def _day_press(
     element: Element, warning: str, is_soon: bool, stored: Sequence[Element]
 ) -> DayPress:
-    rates, usable = rates_of(element), usable_rectangle(element)
+    # Read once for its usable part and its temperature.
+    surveys = SurveyHistory(element)
+    rates, usable = rates_of(element), usable_rectangle(element, surveys)
     # What was pressed under last, and how: nothing before the first piece.
     pressed = element.test_presses.filter(withdrawn_at=None)
     last = pressed.values("stack", "pressure").first() or {"stack": [], "pressure": ""}
@@ -108,7 +111,7 @@ def _day_press(
             kind=element.press.kind,
             width_mm=width,
             height_mm=height,
-            start_c=platen_now_c(element) if is_soon else ROOM_C,
+            start_c=platen_now_c(element, surveys) if is_soon else ROOM_C,
             heats_c_per_min=rates.heats_k_min,
             cools_c_per_min=rates.cools_k_min,
             pressure=_pressure_now(pressed, last["pressure"]),

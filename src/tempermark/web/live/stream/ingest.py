@@ -14,6 +14,7 @@ from tempermark.core.errors import InputError
 from tempermark.core.metrology.live.clock import settled
 from tempermark.core.metrology.live.thinning import thin
 from tempermark.files.live import Header, Sample
+from tempermark.web.kit.records.prepared import Prepared, by_key
 from tempermark.web.live.models import Block, LoggerKey, Minute, Recording
 from tempermark.web.live.stream.moments import moment
 
@@ -27,6 +28,9 @@ KEEP_RAW = timedelta(days=30)
 # What a store changes of its recording.
 RECORDED = ("samples", "missing", "last_number", "last_at", "clock_shift_s")
 MINUTE_S = 60.0
+# Looked up at every store.
+HELD_RECORDING = Prepared(lambda pk: Recording.objects.select_for_update().filter(pk=pk), pk=int)
+KEY = by_key(LoggerKey)
 
 
 def open_recording(key: LoggerKey, header: Header) -> Recording:
@@ -69,9 +73,8 @@ def store(recording_pk: int, samples: Sequence[Sample], arrived: datetime) -> in
     Samples sent twice are kept once. Numbers that were skipped are counted as missing. A key
     that was ended in the meantime raises InputError.
     """
-    recording = (
-        Recording.objects.select_for_update(of=("self",)).select_related("key").get(pk=recording_pk)
-    )
+    recording = HELD_RECORDING.only(pk=recording_pk)
+    recording.key = KEY.only(pk=recording.key_id)
     if recording.key.ended_at is not None:
         raise InputError.single(None, "This logger’s key was revoked.")
     fresh = _fresh(samples, recording.last_number)

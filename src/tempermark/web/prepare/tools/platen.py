@@ -16,6 +16,7 @@ from tempermark.core.preparing.heat.changeover import (
 from tempermark.core.preparing.size.growth import ROOM_C
 from tempermark.web.jobs.models import PlatenChange
 from tempermark.web.live.models import Minute
+from tempermark.web.measure.press.history import SurveyHistory
 from tempermark.web.measure.press.press_temperature import true_temperature
 from tempermark.web.presses.models import Element
 from tempermark.web.run.models import TestPress
@@ -26,7 +27,7 @@ MOST_CHANGES, MINUTES_BACK = 12, 2000
 STILL_SET = timedelta(hours=4)
 
 
-def platen_now_c(element: Element) -> float:
+def platen_now_c(element: Element, history: SurveyHistory | None = None) -> float:
     """Where the platen is, true °C, as far as is known: as it was last changed or pressed, else
     the room.
     """
@@ -35,12 +36,12 @@ def platen_now_c(element: Element) -> float:
     piece = element.test_presses.filter(pressed_at__gte=since, withdrawn_at=None).first()
     if changed and (piece is None or piece.pressed_at <= changed.there_at):
         return changed.to_c
-    return ROOM_C if piece is None else _true_c(element, piece)
+    return ROOM_C if piece is None else _true_c(element, piece, history)
 
 
-def _true_c(element: Element, piece: TestPress) -> float:
+def _true_c(element: Element, piece: TestPress, history: SurveyHistory | None) -> float:
     middle = np.array([[element.width_mm / 2, element.height_mm / 2]])
-    known = true_temperature(element, middle, piece.set_c, timezone.now())
+    known = true_temperature(element, middle, piece.set_c, timezone.now(), history)
     return piece.set_c if known is None else float(known.value_c[0])
 
 

@@ -13,7 +13,7 @@ from tempermark.core.recipes.windows import closings
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.drawing.projection import Projection
 from tempermark.web.kit.forms.numbers import number
-from tempermark.web.measure.press.history import compute_survey
+from tempermark.web.measure.press.history import SurveyHistory, compute_survey
 from tempermark.web.measure.press.press_temperature import (
     DialAdvice,
     advised_dial,
@@ -72,12 +72,12 @@ def recipes_here(element: Element) -> RecipesHere:
     )
 
 
-def usable_rectangle(element: Element) -> Rectangle | None:
+def usable_rectangle(element: Element, history: SurveyHistory | None = None) -> Rectangle | None:
     """The part of the element that is surely in tolerance once corrected, or None."""
-    latest = surveys.latest_survey(element)
+    latest = surveys.latest_survey(element) if history is None else history.newest()
     if latest is None:
         return None
-    return printable_part(compute_survey(latest))
+    return printable_part(compute_survey(latest) if history is None else history.computed(latest))
 
 
 def initial(
