@@ -3,6 +3,8 @@
 import importlib
 import sys
 
+from benchmarks import machine
+
 NAMES = (
     "commands",
     "measure",
@@ -34,9 +36,11 @@ def main(names: list[str]) -> int:
         return 2
     for name in names or [n for n in NAMES if n not in BY_NAME_ONLY]:
         print(f"== {name}")
+        begun = machine.ticks()
         importlib.import_module(f"benchmarks.{name}").run()
         for more in CONTINUED.get(name, ()) if names else ():
             importlib.import_module(f"benchmarks.{more}").run()
+        machine.say_taken(begun)
     return 0
 
 

@@ -2,6 +2,7 @@
 
 import os
 from contextlib import contextmanager
+from functools import cache
 from uuid import uuid4
 
 from django.core.management import call_command
@@ -35,16 +36,22 @@ def own_database():
         _drop(cursor, own)
 
 
+@cache
+def _emptying():
+    """One statement that empties every table but those that hold what is always there."""
+    kept = {"django_content_type", "auth_permission", "django_migrations"}
+    names = set(connection.introspection.django_table_names(only_existing=True)) - kept
+    deletions = " ".join(f'DELETE FROM "{name}";' for name in sorted(names))
+    return f"DO $$BEGIN {deletions} END$$"
+
+
 def empty_tables(case):
     """What a test that commits left is deleted: quicker than to truncate, for hardly anything is
     there. A log that refuses to be changed is asked as one that copies it.
     """
-    kept = {"django_content_type", "auth_permission", "django_migrations"}
-    names = set(connection.introspection.django_table_names(only_existing=True)) - kept
     with connection.cursor() as cursor:
         cursor.execute("SET session_replication_role = replica")
-        for name in sorted(names):
-            cursor.execute(f'DELETE FROM "{name}"')
+        cursor.execute(_emptying())
         cursor.execute("SET session_replication_role = DEFAULT")
 
 
@@ -65,4 +72,5 @@ def _drop(cursor, name):
 
 def _lead_to(name):
     connection.close()
+    connection.close_pool()
     connection.settings_dict["NAME"] = name
