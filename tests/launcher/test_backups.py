@@ -136,12 +136,14 @@ def test_a_dump_that_holds_something_else_is_not_kept(room, monkeypatch, place):
 
 def test_a_damaged_backup_changes_nothing(room):
     path = made_backup(room)
-    with tarfile.open(path) as tar:
-        tar.extractall(path.parent / "work", filter="data")
-    dump = path.parent / "work" / bundle.DUMP
+    work = path.parent / "work"
+    work.mkdir()
+    # By the program: what Python's own takes of arguments is not the same in all its versions.
+    subprocess.run(["tar", "-xf", path, "-C", work], check=True)
+    dump = work / bundle.DUMP
     dump.write_bytes(dump.read_bytes()[:-40])
     with tarfile.open(path, "w") as tar:
-        tar.add(path.parent / "work", arcname=".")
+        tar.add(work, arcname=".")
     with pytest.raises(Stop, match="damaged"):
         restore.from_bundle(room, path, "", yes)
     assert sql(room, "SELECT count(*) FROM piece") == "200"
