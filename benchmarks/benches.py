@@ -66,6 +66,8 @@ class Bench:
         plan = json.loads(re.search(r'<script id="run-document-\d+"[^>]*>(.*?)</script>', text)[1])
         self.step = next(s["number"] for s in plan["steps"] if s["is_main"])
         self.times: list[float] = []
+        # When each was sent, by a clock that only goes forward.
+        self.sent_s: list[float] = []
         self.errors: list[str] = []
         self.kept = 0
 
@@ -96,6 +98,7 @@ class Bench:
             "Referer": self.run,
         }
         begun = time.perf_counter()
+        self.sent_s.append(time.monotonic())
         try:
             request = urllib.request.Request(f"{self.run}entries/", body, headers)
             answer = json.loads(self.browser.open(request).read())

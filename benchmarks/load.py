@@ -10,11 +10,12 @@ import statistics
 import subprocess
 import threading
 import time
+from itertools import pairwise
 from uuid import uuid4
 
 import numpy as np
 
-from benchmarks import benches
+from benchmarks import benches, machine
 from benchmarks.benches import Bench
 from benchmarks.browser import say
 from benchmarks.demo_room import demo_address, largest_mb, signed_in
@@ -24,6 +25,8 @@ from tempermark.stand_ins.heated_platen import HeatedPlaten
 from tempermark.stand_ins.logger import INTERVAL_S, Logger
 
 BENCHES, LOGGERS, READERS = 30, 20, 2
+# A minute in which others had more is one of a smaller machine.
+MUCH = 0.1
 MINUTES = float(os.environ.get("TEMPERMARK_BENCH_MINUTES", "10"))
 PAGES = ("/", "/logbook/", "/plans/", "/jobs/", "/recipes/", "/presses/heron/", "/surveys/")
 NEW_PRESS = """
@@ -50,10 +53,10 @@ def run() -> None:
     loggers = [Logger(address, key, uuid4()) for key in keys]
     found = [Bench(address) for _ in range(BENCHES)]
     readers = [Reader(address) for _ in range(READERS)]
-    ended = threading.Event()
+    ended, minutes = threading.Event(), Minutes()
     threads = [threading.Thread(target=bench.log) for bench in found]
     threads += [threading.Thread(target=reader.read, args=(ended,)) for reader in readers]
-    threads.append(threading.Thread(target=_sample, args=(loggers, ended)))
+    threads.append(threading.Thread(target=_sample, args=(loggers, ended, minutes)))
     for logger in loggers:
         logger.start()
     for thread in threads:
@@ -64,6 +67,7 @@ def run() -> None:
     for thread in threads[BENCHES:]:
         thread.join()
     whole = all(logger.end() for logger in loggers)
+    minutes.say(found)
     _report(found, readers, loggers, whole)
 
 
@@ -77,7 +81,37 @@ def _keys() -> list[str]:
     return done.stdout.split()
 
 
-def _sample(loggers: list[Logger], ended: threading.Event) -> None:
+class Minutes:
+    """What others on the same hardware had of its cores, minute by minute."""
+
+    def __init__(self) -> None:
+        self._ticks = [machine.ticks()]
+        self._at_s = [time.monotonic()]
+
+    def go_on(self) -> None:
+        """Begin another minute where one is over."""
+        if time.monotonic() - self._at_s[-1] >= 60.0:
+            self._ticks.append(machine.ticks())
+            self._at_s.append(time.monotonic())
+
+    def say(self, found: list[Bench]) -> None:
+        """Print each whole minute's entries, and those of all in which the cores were ours."""
+        sent = [pair for bench in found for pair in zip(bench.sent_s, bench.times, strict=True)]
+        ours: list[float] = []
+        for number, (begun, ended) in enumerate(pairwise(self._at_s)):
+            times = [ms for at_s, ms in sent if begun <= at_s < ended]
+            share = machine.taken_share(*self._ticks[number : number + 2])
+            ours += times if share < MUCH else []
+            print(
+                f"  minute {number + 1}: {len(times)} entries, median "
+                f"{statistics.median(times):.0f} ms, 95 % {_p95(times):.0f} ms; others on this "
+                f"hardware had {share:.0%} of its cores"
+            )
+        if ours:
+            say(f"an entry of the minutes in which others had less than {MUCH:.0%}", ours)
+
+
+def _sample(loggers: list[Logger], ended: threading.Event, minutes: Minutes) -> None:
     """All loggers take ten samples a second."""
     platens = [HeatedPlaten(200.0, 170.0, np.random.default_rng(i)) for i in range(len(loggers))]
     began, step = time.monotonic(), 0
@@ -86,6 +120,7 @@ def _sample(loggers: list[Logger], ended: threading.Event) -> None:
             platen.step(INTERVAL_S)
             logger.take(platen.sample(INTERVAL_S))
         step += 1
+        minutes.go_on()
         time.sleep(max(0.0, began + step * INTERVAL_S - time.monotonic()))
 
 

@@ -175,7 +175,7 @@ class Cluster:
         quick = UNSAFE_BUT_QUICK if self.room in THROWN_AWAY else ""
         options = (
             f"-p {port} -c listen_addresses=127.0.0.1 "
-            f"-c unix_socket_directories='{self.sockets}' -c max_connections=60 -c jit=off {quick} "
+            f"-c unix_socket_directories='{self.sockets}' -c max_connections=100 -c jit=off {quick} "
             + " ".join(f"-c {option}" for option in self.options)
         )
         log = str(self.run / "log")

@@ -118,7 +118,8 @@ DATABASES = {
         "CONN_HEALTH_CHECKS": True,
         "OPTIONS": {
             **PREPARED,
-            "pool": {"min_size": 1, "max_size": 8, "timeout": 10},
+            # A worker's eight requests at a time, its two writers of loggers' lines, its streams.
+            "pool": {"min_size": 1, "max_size": 12, "timeout": 10},
             "options": " ".join(f"-c {name}={value}" for name, value in TIME_OUTS.items()),
         },
     }

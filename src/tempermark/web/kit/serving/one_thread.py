@@ -20,7 +20,7 @@ from django.http import FileResponse
 from django.http.response import HttpResponseBase
 from django.urls import set_script_prefix
 
-# As many as the pool has connections for: more would wait for one.
+# Fewer than the pool has connections: loggers' writers and streams need some beside them.
 THREADS = 8
 Receive = Callable[[], Awaitable[Mapping[str, Any]]]
 Send = Callable[[Mapping[str, Any]], Awaitable[None]]
