@@ -25,8 +25,6 @@ from tempermark.stand_ins.heated_platen import HeatedPlaten
 from tempermark.stand_ins.logger import INTERVAL_S, Logger
 
 BENCHES, LOGGERS, READERS = 30, 20, 2
-# A minute in which others had more is one of a smaller machine.
-MUCH = 0.1
 MINUTES = float(os.environ.get("TEMPERMARK_BENCH_MINUTES", "10"))
 PAGES = ("/", "/logbook/", "/plans/", "/jobs/", "/recipes/", "/presses/heron/", "/surveys/")
 NEW_PRESS = """
@@ -100,15 +98,18 @@ class Minutes:
         ours: list[float] = []
         for number, (begun, ended) in enumerate(pairwise(self._at_s)):
             times = [ms for at_s, ms in sent if begun <= at_s < ended]
+            if len(times) < 2:
+                print(f"  minute {number + 1}: {len(times)} entries")
+                continue
             share = machine.taken_share(*self._ticks[number : number + 2])
-            ours += times if share < MUCH else []
+            ours += times if share < machine.MUCH else []
             print(
                 f"  minute {number + 1}: {len(times)} entries, median "
                 f"{statistics.median(times):.0f} ms, 95 % {_p95(times):.0f} ms; others on this "
                 f"hardware had {share:.0%} of its cores"
             )
         if ours:
-            say(f"an entry of the minutes in which others had less than {MUCH:.0%}", ours)
+            say(f"an entry of the minutes in which others had less than {machine.MUCH:.0%}", ours)
 
 
 def _sample(loggers: list[Logger], ended: threading.Event, minutes: Minutes) -> None:

@@ -72,5 +72,4 @@ def _drop(cursor, name):
 
 def _lead_to(name):
     connection.close()
-    connection.close_pool()
     connection.settings_dict["NAME"] = name
