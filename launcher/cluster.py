@@ -175,8 +175,8 @@ class Cluster:
         quick = UNSAFE_BUT_QUICK if self.room in THROWN_AWAY else ""
         options = (
             f"-p {port} -c listen_addresses=127.0.0.1 "
-            f"-c unix_socket_directories='{self.sockets}' -c max_connections=100 -c jit=off {quick} "
-            + " ".join(f"-c {option}" for option in self.options)
+            f"-c unix_socket_directories='{self.sockets}' -c max_connections=100 -c jit=off "
+            f"{quick} " + " ".join(f"-c {option}" for option in self.options)
         )
         log = str(self.run / "log")
         return self._server(
