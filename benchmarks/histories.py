@@ -1,7 +1,9 @@
-"""Surveys of presses that are known, on imagined histories: 300 presses, six surveys a month apart.
+"""Surveys of presses that are known, on imagined histories: three sets of 300 presses, six surveys
+a month apart.
 
 The first survey of each knows nothing and goes as few readings as it needs; the others remember.
-Beside each a fresh 5 × 5 grid with the same gun. The truth is the dense hidden field.
+Beside each a fresh 5 × 5 grid with the same gun. The truth is the dense hidden field. One set tells
+each bar to a few readings in a hundred; the table is of all sets, a line of each stands before it.
 """
 
 from concurrent.futures import ProcessPoolExecutor
@@ -29,7 +31,7 @@ from tempermark.core.metrology.memory.kept import Kept, keep
 from tempermark.core.metrology.memory.looks import Look, Rates
 from tempermark.core.metrology.memory.steps import survey_known
 
-PRESSES, SURVEYS, FIRST_SEED = 300, 6, 50_000
+PRESSES, SURVEYS, FIRST_SEEDS = 300, 6, (50_000, 90_000, 130_000)
 LARGE_FAULT_C = 6.0
 COLUMNS = (
     "press",
@@ -152,10 +154,38 @@ def simulate(presses: int, first_seed: int) -> dict[str, np.ndarray]:
 
 def run() -> None:
     """Print the table of the bars: readings, right and wrong verdicts, faults, reliability."""
-    rows = simulate(PRESSES, FIRST_SEED)
+    sets = [simulate(PRESSES, seed) for seed in FIRST_SEEDS]
+    for seed, rows in zip(FIRST_SEEDS, sets, strict=True):
+        _say_set(seed, rows)
+    _table({name: np.concatenate([rows[name] for rows in sets]) for name in COLUMNS})
+
+
+def _say_set(seed: int, rows: dict[str, np.ndarray]) -> None:
+    """A line of one set, so that it is seen how far sets of this size differ."""
+    same, large = _unchanged(rows), _large(rows)
+    out = sum(not least <= stated <= most for stated, _, least, most, _ in _reliability(rows))
+    print(
+        f"set from {seed}: unchanged {rows['readings'][same].mean():.2f} readings, faults missed "
+        f"{(rows['unchanged'][large] >= 0.5).mean():.1%}, put in one by one "
+        f"{(rows['with_fault'][same] >= 0.5).mean():.1%}, {out} of the table's rows out"
+    )
+
+
+def _unchanged(rows: dict[str, np.ndarray]) -> np.ndarray:
+    """Which surveys remember a press to which nothing has happened since."""
+    return np.asarray((rows["number"] > 0) & (rows["new_c"] == 0))
+
+
+def _large(rows: dict[str, np.ndarray]) -> np.ndarray:
+    """Which surveys come after a large fault that is new."""
+    return np.asarray((rows["number"] > 0) & (rows["new_c"] >= LARGE_FAULT_C))
+
+
+def _table(rows: dict[str, np.ndarray]) -> None:
     later, good = rows["number"] > 0, rows["good"].astype(bool)
-    same, large = later & (rows["new_c"] == 0), later & (rows["new_c"] >= LARGE_FAULT_C)
-    print(f"{PRESSES} imagined presses × {SURVEYS} surveys, {later.sum()} of them remember")
+    same, large = _unchanged(rows), _large(rows)
+    presses = len(np.unique(rows["press"]))
+    print(f"{presses} imagined presses × {SURVEYS} surveys, {later.sum()} of them remember")
     for name, here in (
         ("first surveys", rows["number"] == 0),
         ("unchanged", same),
@@ -179,17 +209,25 @@ def run() -> None:
             f"({least:.1%}–{most:.1%})"
         )
     print(f"false alarms on unchanged presses: {(rows['unchanged'][same] < 0.5).mean():.1%}")
+    for stated, true, least, most, count in _reliability(rows):
+        mark = "" if least <= stated <= most else "  OUT"
+        print(
+            f"    stated {stated:.3f}, true {true:.3f} ({least:.3f}–{most:.3f}), "
+            f"{count} surveys{mark}"
+        )
+
+
+def _reliability(rows: dict[str, np.ndarray]) -> list[tuple[float, float, float, float, int]]:
+    """Of the surveys that remember: each bin's stated chance, the true share with its 95 %
+    interval, and how many there are. Surveys of one press are alike.
+    """
+    found = []
     for low, high in pairwise(EDGES):
-        here = later & (rows["probability"] >= low) & (rows["probability"] < high)
+        here = (rows["number"] > 0) & (rows["probability"] >= low) & (rows["probability"] < high)
         if here.any():
-            stated = rows["probability"][here].mean()
-            # Surveys of one press are alike.
-            true, least, most = share_of(good[here], rows["press"][here])
-            mark = "" if least <= stated <= most else "  OUT"
-            print(
-                f"    stated {stated:.3f}, true {true:.3f} ({least:.3f}–{most:.3f}), "
-                f"{here.sum()} surveys{mark}"
-            )
+            share = share_of(rows["good"][here], rows["press"][here])
+            found.append((float(rows["probability"][here].mean()), *share, int(here.sum())))
+    return found
 
 
 def _is_decided(rows: dict[str, np.ndarray]) -> np.ndarray:

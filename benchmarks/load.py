@@ -1,5 +1,5 @@
 """A full shop: 30 benches that log an entry a second each beside 20 live loggers (nine channels,
-ten times a second) and five people who open pages, for ten minutes.
+ten times a second) and two people who open pages, for ten minutes.
 
 Needs the demo running (`./tempermark demo` in another shell); adds presses and starts runs in it.
 TEMPERMARK_BENCH_MINUTES shortens it for a try.

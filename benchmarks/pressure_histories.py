@@ -9,6 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from benchmarks.adaptive import share_of
 from tempermark.core.metrology.memory.looks import FoundChanges
 from tempermark.core.pressure.map.pulls import PULL_STEPS, pull_survey
 from tempermark.core.pressure.memory.imagined import (
@@ -32,6 +33,7 @@ PAD = usual_pad("silicone", 8.0)
 SHOWS_AT = 2
 # `unfound`: changes that no map has found yet, this one's among them.
 COLUMNS = (
+    "press",
     "number",
     "new_mm",
     "unchanged",
@@ -73,7 +75,7 @@ def one_press(seed: int) -> list[list[float]]:
             unchanged, known = standing.recalled.unchanged, standing.pull.verdict
             change = standing.recalled.change
         new_mm = closing.new.depth_mm if closing.new else 0.0
-        found = [number, new_mm, unchanged, len(read)]
+        found = [seed, number, new_mm, unchanged, len(read)]
         clean = _steps(closing.pulls(PAD)[: len(STATIONS)])
         shows = (clean != _steps(closing.without_new().pulls(PAD)[: len(STATIONS)])).sum()
         ever, unfound = ever + (new_mm > 0), unfound + (new_mm > 0)
@@ -124,6 +126,11 @@ def run(presses: int = PRESSES) -> None:
         here = later & (rows["unchanged"] >= low) & (rows["unchanged"] < high)
         if here.any():
             # A change that an earlier map missed is found late.
-            true = (rows["unfound"][here] == 0).mean()
+            none = (rows["unfound"][here] == 0).astype(float)
             stated = rows["unchanged"][here].mean()
-            print(f"    nothing new: stated {stated:.2f}, true {true:.2f}, {here.sum()} maps")
+            true, least, most = share_of(none, rows["press"][here])
+            mark = "" if least <= stated <= most else "  OUT"
+            print(
+                f"    nothing new: stated {stated:.2f}, true {true:.2f} ({least:.2f}–{most:.2f}), "
+                f"{here.sum()} maps{mark}"
+            )
