@@ -89,6 +89,7 @@ def test_imagined_platens_are_the_same_for_the_same_seed():
     assert one == two
 
 
+@pytest.mark.long
 def test_half_the_readings_and_no_fewer_right_verdicts():
     """A small run of `./tempermark bench adaptive`; its seeds are not those of the benchmark."""
     rows = simulate(48, 500)

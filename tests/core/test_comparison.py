@@ -113,6 +113,7 @@ def test_pairs_further_apart_than_stated_are_called_strange():
     assert compare(scattered).is_strange
 
 
+@pytest.mark.long
 @given(st.integers(3, 12), st.floats(0.5, 3))
 def test_more_pairs_and_a_better_probe_never_tell_less(count, probe):
     few, many = (compare(pairs(count=n, probe_uncertainty_c=probe)) for n in (count, count + 4))

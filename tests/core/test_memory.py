@@ -166,6 +166,7 @@ def test_what_has_happened_is_found_and_named(kept, fault, kind):
     assert found.strength_c[best] == pytest.approx(-7.0, abs=3.0)
 
 
+@pytest.mark.long
 def test_few_sudden_faults_are_missed(kept):
     """A dead band anywhere: found by a short survey in nearly all of thirty."""
     rng, found = np.random.default_rng(12), 0

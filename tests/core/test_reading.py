@@ -65,6 +65,7 @@ def budget_spot(**changes):
     return SpotReadings(**{**base, **changes})
 
 
+@pytest.mark.long
 def test_budget_agrees_with_monte_carlo():
     rng = np.random.default_rng(7)
     spread = {"instrument": [], "emissivity": [], "repeatability": []}

@@ -61,6 +61,7 @@ def test_the_surface_agrees_with_the_recipe_that_stands_for_it(receiver):
     assert found.filled[0, 0] == pytest.approx(whole.filled, abs=0.06)
 
 
+@pytest.mark.long
 @settings(max_examples=8)
 @given(st.sampled_from(sorted(WINDOWS)), st.integers(1, 5), st.integers(1, 5))
 def test_what_is_answered_lies_in_the_window_and_is_a_chance(receiver, density, overdone):

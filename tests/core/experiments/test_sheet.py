@@ -56,6 +56,7 @@ def test_how_many_more_presses_halve_the_doubt_is_few_or_not_said(cloth):
     assert found.more_to_halve is None or 1 <= found.more_to_halve <= 6
 
 
+@pytest.mark.long
 def test_every_shipped_recipe_s_own_stack_can_be_searched():
     missing = [
         sheet.code

@@ -37,6 +37,7 @@ def test_a_set_with_a_job_that_does_not_fit_is_never_done():
     assert np.isfinite(loads.minutes[[0b000, 0b001, 0b100, 0b101]]).all()
 
 
+@pytest.mark.long
 @settings(max_examples=20)
 @given(st.integers(0, 10**6), st.integers(2, 9), st.integers(1, 3), st.booleans())
 def test_no_plan_is_below_what_is_least(seed, jobs, presses, released):

@@ -59,6 +59,7 @@ def _placeable(seed, jobs):
     return presses, jobs, {job.name: job for job in jobs}, fits
 
 
+@pytest.mark.long
 @settings(max_examples=10)
 @given(st.integers(0, 10**6), st.integers(1, 5))
 def test_what_is_proved_of_the_least_power_no_other_plan_beats(seed, jobs):

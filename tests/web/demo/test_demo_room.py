@@ -15,7 +15,8 @@ from tempermark.web.trace.models import FaultCase
 from tests.support import room
 from tests.support.kept import kept
 
-pytestmark = pytest.mark.django_db
+# The whole room is built, as by the demo.
+pytestmark = [pytest.mark.django_db, pytest.mark.long]
 
 
 def build(**options):

@@ -72,6 +72,7 @@ def strip(address, client):
     return [float(left) for left in re.findall(r'data-left-s="([-\d.]+)"', page)]
 
 
+@pytest.mark.long
 @pytest.mark.django_db(transaction=True)
 def test_a_clock_runs_on_while_its_server_is_killed(server, technician):
     client = Client()

@@ -131,6 +131,7 @@ def heated(slug):
     return [step for step in version(slug).heated_steps if step.number is not None]
 
 
+@pytest.mark.long
 def test_every_heated_step_of_every_recipe_can_be_logged(browse, technician, element):
     room.survey(technician, element, truth=lambda x, y: 195.0)
     room.blank(thickness_mm=0.5)
