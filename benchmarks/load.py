@@ -1,8 +1,9 @@
 """A full shop: 30 benches that log an entry a second each beside 20 live loggers (nine channels,
-ten times a second) and two people who open pages, for ten minutes.
+ten times a second) and two people who open a page after another, for ten minutes.
 
 Needs the demo running (`./tempermark demo` in another shell); adds presses and starts runs in it.
-TEMPERMARK_BENCH_MINUTES shortens it for a try.
+TEMPERMARK_BENCH_MINUTES shortens it for a try; TEMPERMARK_BENCH_READERS=0 leaves the two people
+out.
 """
 
 import os
@@ -24,7 +25,8 @@ from launcher.cluster import cluster
 from tempermark.stand_ins.heated_platen import HeatedPlaten
 from tempermark.stand_ins.logger import INTERVAL_S, Logger
 
-BENCHES, LOGGERS, READERS = 30, 20, 2
+BENCHES, LOGGERS = 30, 20
+READERS = int(os.environ.get("TEMPERMARK_BENCH_READERS", "2"))
 MINUTES = float(os.environ.get("TEMPERMARK_BENCH_MINUTES", "10"))
 PAGES = ("/", "/logbook/", "/plans/", "/jobs/", "/recipes/", "/presses/heron/", "/surveys/")
 NEW_PRESS = """
@@ -159,8 +161,9 @@ def _report(found: list[Bench], readers: list[Reader], loggers: list[Logger], wh
     )
     for error in wrong[:3]:
         print(f"  {error}")
-    say(f"an entry; 95 % {_p95(entries) / statistics.median(pages):.1f} × the median page", entries)
-    say("a page", pages)
+    say(f"an entry; 95 % {_p95(entries) / statistics.median(entries):.1f} × the median", entries)
+    if pages:
+        say("a page", pages)
     confirmed = [1e3 * t for logger in loggers for t in logger.confirmed_after_s]
     say("a sample confirmed", confirmed)
     print(f"largest worker {largest_mb():.0f} MB")

@@ -10,9 +10,6 @@ from typing import Any
 from uvicorn_worker import UvicornWorker
 
 _PR_SET_PDEATHSIG = 1
-# A thread that waits for Python's lock asks for it after so long. Every answer of the database
-# ends in such a wait: beside a page that is drawn, ten of them at Python's own 5 ms are 50 ms.
-SWITCH_INTERVAL_S = 0.0005
 
 
 class Worker(UvicornWorker):
@@ -30,10 +27,7 @@ def on_starting(server: Any) -> None:
 
 
 def post_fork(server: Any, worker: Any) -> None:
-    """A worker changes threads often, and ends with its master, however that ends: it must not hold
-    the port.
-    """
-    sys.setswitchinterval(SWITCH_INTERVAL_S)
+    """A worker ends with its master, however that ends: it must not hold the port."""
     ctypes.CDLL(None, use_errno=True).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
     if os.getppid() != server.pid:
         os._exit(0)
