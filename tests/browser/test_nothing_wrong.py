@@ -2,10 +2,10 @@
 
 import pytest
 from django.db import OperationalError, connection
-from django.db.backends.postgresql.base import DatabaseWrapper
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tempermark.web.kit.postgresql.base import DatabaseWrapper
 from tempermark.web.measure.models import Reading, Survey
 from tempermark.web.presses import register
 from tempermark.web.presses.models import Press

@@ -107,7 +107,7 @@ TIME_OUTS = (
 PREPARED = {"server_side_binding": True, "prepare_threshold": 5}
 DATABASES = {
     "default": {
-        "ENGINE": "django.db.backends.postgresql",
+        "ENGINE": "tempermark.web.kit.postgresql",
         "HOST": os.environ.get("TEMPERMARK_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("TEMPERMARK_DB_PORT", "5432"),
         "NAME": os.environ.get("TEMPERMARK_DB_NAME", "tempermark"),
