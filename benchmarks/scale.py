@@ -1,22 +1,30 @@
-"""What a page costs with a year's pieces against what it costs with a week's, in one run.
+"""What a page costs with a year's pieces against what it costs with a week's, side by side.
 
-Needs the demo running (`./tempermark demo` in another shell). Fills it: FEW pieces, then MANY with
-READINGS readings of earlier surveys; throw the demo's data away afterwards (`demo --reset`).
+Needs the demo running (`./tempermark demo` in another shell). Beside it a second demo is built and
+served from a database of its own: FEW pieces there, MANY and READINGS readings of earlier surveys
+in the running one. Each page is opened in both in turn, so that a machine whose speed wanders slows
+both. Throw the demo's data away afterwards (`demo --reset`).
 """
 
 import statistics
 import subprocess
 import time
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import psycopg
 
 from benchmarks.demo_room import demo_address, largest_mb, signed_in
 from launcher import paths, server
-from launcher.cluster import cluster
+from launcher.cluster import cluster, free_port
 
 FEW, MANY, READINGS = 2_000, 200_000, 50_000
 ROUNDS, WARM_UP = 9, 4
-SAME_WORK = 50_000
+# A page over the limit is opened so often once more, and all rounds count.
+MORE_ROUNDS = 18
 LIMIT = 1.3
+SECOND, FIRST_PORT = "few", 8690
 # What is opened beside every page that needs no key: one of each kind that has one.
 PAGES = (
     "/presses/heron/",
@@ -62,75 +70,103 @@ def run() -> None:
     address = demo_address()
     if address is None:
         return
-    browser = signed_in(address, "maren")
-    routes = _manage(["shell", "-v", "0", "-c", ROUTES]).split()
-    wanted = [*(r for r in routes if r not in NOT_OPENED), *PAGES]
-    pages = [page for page in dict.fromkeys(wanted) if _is_page(browser, address + page)]
-    _fill(FEW, 0)
-    few, beside = _times(browser, address, pages)
-    print(f"largest worker {largest_mb():.0f} MB")
-    _fill(MANY, READINGS)
-    many, beside_many = _times(browser, address, pages)
-    # What the machine does for others goes up and down between the two parts.
-    slower = beside_many / beside
-    print(f"the machine by itself: {beside:.2f} → {beside_many:.2f} ms, {slower:.2f} ×, taken out")
-    print(f"largest worker {largest_mb():.0f} MB")
-    for page in sorted(pages, key=lambda page: few[page] / many[page]):
-        ratio = many[page] / few[page] / slower
-        mark = "  over" if ratio > LIMIT else ""
-        print(f"{page}: {few[page]:.0f} → {many[page]:.0f} ms, {ratio:.2f} ×{mark}")
+    _fill(_environment(), MANY, READINGS)
+    with _second_demo() as beside:
+        both = (signed_in(beside, "maren"), beside), (signed_in(address, "maren"), address)
+        routes = _manage(_environment(), ["shell", "-v", "0", "-c", ROUTES]).split()
+        wanted = [*(r for r in routes if r not in NOT_OPENED), *PAGES]
+        pages = [page for page in dict.fromkeys(wanted) if all(_is_page(*o, page) for o in both)]
+        _open(both, pages, WARM_UP)
+        times = _open(both, pages, ROUNDS)
+        over = [page for page in pages if _ratio(times[page]) > LIMIT]
+        for page, (few, many) in _open(both, over, MORE_ROUNDS).items():
+            times[page][0].extend(few)
+            times[page][1].extend(many)
+    print(f"{len(pages)} pages; largest worker {largest_mb():.0f} MB")
+    for page in sorted(pages, key=lambda page: -_ratio(times[page])):
+        few_ms, many_ms = map(_of_faster_half, times[page])
+        mark = "  over" if many_ms / few_ms > LIMIT else ""
+        print(f"{page}: {few_ms:.0f} → {many_ms:.0f} ms, {many_ms / few_ms:.2f} ×{mark}")
 
 
-def _is_page(browser: urllib.request.OpenerDirector, url: str) -> bool:
+@contextmanager
+def _second_demo() -> Iterator[str]:
+    """The address of a demo with few pieces, served until the end."""
+    env = _environment() | {"TEMPERMARK_DB_NAME": SECOND}
+    _make_database(env)
+    _manage(env, ["prepare_room", "--demo"])
+    _fill(env, FEW, 0)
+    port = free_port(FIRST_PORT, "Port")
+    process = server.start(SECOND, port, env)
+    try:
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        server.stop(process)
+        server.state_file(SECOND).unlink(missing_ok=True)
+
+
+def _make_database(env: dict[str, str]) -> None:
+    found = psycopg.connect(
+        host=env["TEMPERMARK_DB_HOST"],
+        port=env["TEMPERMARK_DB_PORT"],
+        user=env["TEMPERMARK_DB_USER"],
+        password=env["TEMPERMARK_DB_PASSWORD"],
+        dbname="postgres",
+        autocommit=True,
+    )
+    with found:
+        found.execute(f'DROP DATABASE IF EXISTS "{SECOND}" WITH (FORCE)')
+        found.execute(f'CREATE DATABASE "{SECOND}"')
+
+
+def _is_page(browser: urllib.request.OpenerDirector, address: str, page: str) -> bool:
     """Whether a page is there without anything being chosen first."""
     try:
-        answer = browser.open(url)
+        answer = browser.open(address + page)
         return "text/html" in answer.headers["Content-Type"] and bool(answer.read())
     except OSError:
         return False
 
 
-def _fill(pieces: int, readings: int) -> None:
-    """Fill the demo, let PostgreSQL look at it once, and let the worker's counts be kept."""
-    _manage(["many_presses", "--count", str(pieces), "--readings", str(readings)])
-    _manage(["keep_counts"])
+def _fill(env: dict[str, str], pieces: int, readings: int) -> None:
+    """Fill a demo, let PostgreSQL look at it once, and let the worker's counts be kept."""
+    _manage(env, ["many_presses", "--count", str(pieces), "--readings", str(readings)])
+    _manage(env, ["keep_counts"])
     look = "from django.db import connection as c; c.cursor().execute('VACUUM ANALYZE')"
-    _manage(["shell", "-v", "0", "-c", look])
+    _manage(env, ["shell", "-v", "0", "-c", look])
 
 
-def _manage(arguments: list[str]) -> str:
+def _environment() -> dict[str, str]:
+    """That of the running demo."""
     database = cluster("demo")
     port, _ = database.start()
-    env = server.environment("demo", database.environment(port))
+    return server.environment("demo", database.environment(port))
+
+
+def _manage(env: dict[str, str], arguments: list[str]) -> str:
     command = [str(paths.python()), "-m", "django", *arguments]
     return subprocess.run(command, env=env, check=True, capture_output=True, text=True).stdout
 
 
-def _times(
-    browser: urllib.request.OpenerDirector, address: str, pages: list[str]
-) -> tuple[dict[str, float], float]:
-    """Median of the faster half of some rounds of each page, and of what is always the same work
-    between them, in ms: what else the machine does is left aside.
-    """
-    times: dict[str, list[float]] = {page: [] for page in pages}
-    beside = []
-    for turn in range(WARM_UP + ROUNDS):
+def _open(
+    both: tuple[tuple[urllib.request.OpenerDirector, str], ...], pages: list[str], rounds: int
+) -> dict[str, tuple[list[float], list[float]]]:
+    """Milliseconds of each page in either demo, in turn."""
+    times: dict[str, tuple[list[float], list[float]]] = {page: ([], []) for page in pages}
+    for turn in range(rounds):
         for page in pages:
-            begun = time.perf_counter()
-            browser.open(address + page).read()
-            if turn >= WARM_UP:
-                times[page].append(1e3 * (time.perf_counter() - begun))
-                beside.append(_same_work())
-    return {page: _of_faster_half(taken) for page, taken in times.items()}, _of_faster_half(beside)
+            for which in (0, 1) if turn % 2 else (1, 0):
+                browser, address = both[which]
+                begun = time.perf_counter()
+                browser.open(address + page).read()
+                times[page][which].append(1e3 * (time.perf_counter() - begun))
+    return times
 
 
-def _same_work() -> float:
-    """Milliseconds of an addition repeated in this process."""
-    begun, total = time.perf_counter(), 0
-    for number in range(SAME_WORK):
-        total += number
-    return 1e3 * (time.perf_counter() - begun)
+def _ratio(times: tuple[list[float], list[float]]) -> float:
+    return _of_faster_half(times[1]) / _of_faster_half(times[0])
 
 
 def _of_faster_half(taken_ms: list[float]) -> float:
+    """Their median: what else the machine does is left aside."""
     return statistics.median(sorted(taken_ms)[: (len(taken_ms) + 1) // 2])
