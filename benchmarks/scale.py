@@ -25,6 +25,7 @@ ROUNDS, WARM_UP = 9, 4
 MORE_ROUNDS = 18
 LIMIT = 1.3
 SECOND, FIRST_PORT = "few", 8690
+DROPPED = f'DROP DATABASE IF EXISTS "{SECOND}" WITH (FORCE)'
 # What is opened beside every page that needs no key: one of each kind that has one.
 PAGES = (
     "/presses/heron/",
@@ -91,9 +92,9 @@ def run() -> None:
 
 @contextmanager
 def _second_demo() -> Iterator[str]:
-    """The address of a demo with few pieces, served until the end."""
+    """The address of a demo with few pieces, there and served until the end."""
     env = _environment() | {"TEMPERMARK_DB_NAME": SECOND}
-    _make_database(env)
+    _execute(env, DROPPED, f'CREATE DATABASE "{SECOND}"')
     _manage(env, ["prepare_room", "--demo"])
     _fill(env, FEW, 0)
     port = free_port(FIRST_PORT, "Port")
@@ -103,9 +104,11 @@ def _second_demo() -> Iterator[str]:
     finally:
         server.stop(process)
         server.state_file(SECOND).unlink(missing_ok=True)
+        _execute(env, DROPPED)
 
 
-def _make_database(env: dict[str, str]) -> None:
+def _execute(env: dict[str, str], *statements: str) -> None:
+    """Run statements that no transaction may hold, beside the demo's own database."""
     found = psycopg.connect(
         host=env["TEMPERMARK_DB_HOST"],
         port=env["TEMPERMARK_DB_PORT"],
@@ -115,8 +118,8 @@ def _make_database(env: dict[str, str]) -> None:
         autocommit=True,
     )
     with found:
-        found.execute(f'DROP DATABASE IF EXISTS "{SECOND}" WITH (FORCE)')
-        found.execute(f'CREATE DATABASE "{SECOND}"')
+        for statement in statements:
+            found.execute(statement)
 
 
 def _is_page(browser: urllib.request.OpenerDirector, address: str, page: str) -> bool:

@@ -62,7 +62,6 @@ def post(secret, chunks, method="POST"):
     return sent[0]["status"], [json.loads(line) for line in body.splitlines()]
 
 
-@pytest.mark.long
 def test_lines_cut_anywhere_are_stored_and_confirmed(secret):
     body = header() + b"".join(sample(i) for i in range(20))
     status, told = post(secret, [body[i : i + 37] for i in range(0, len(body), 37)])

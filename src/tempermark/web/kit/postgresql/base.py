@@ -1,6 +1,6 @@
 """Values that are sent beside a query are counted by PostgreSQL in sixteen bits; written into it,
 as Django does by itself, there may be any number. Django's backend does not know the limit: a bulk
-of 3,000 rows of 25 columns, or their deletion by keys, was refused.
+of 2,000 test presses of 42 columns was refused.
 """
 
 from typing import Any
