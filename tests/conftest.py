@@ -19,6 +19,14 @@ settings.load_profile("room")
 
 TransactionTestCase._fixture_teardown = empty_tables
 RENDER = Template._render
+MIGRATES = "tests/web/accounts/test_audit.py"
+NO_DATABASE = ("tests/architecture/", "tests/core/", "tests/files/")
+
+
+def pytest_collection_modifyitems(items):
+    """What needs no database comes second: it is tested while the first worker migrates one."""
+    items.sort(key=lambda item: 1 if item.nodeid.startswith(NO_DATABASE) else 2)
+    items.sort(key=lambda item: not item.nodeid.startswith(MIGRATES))
 
 
 def pytest_collection_finish():

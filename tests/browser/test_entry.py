@@ -156,7 +156,7 @@ def test_another_person_s_figure_appears(signed_in, survey):
         read_by=survey.taken_by,
     )
     assert before == 9
-    signed_in.wait(lambda: "200.0" in signed_in.find("#map").text)
+    signed_in.wait(lambda: "200.0" in signed_in.text("#map"))
 
 
 def test_as_few_readings_as_needed_ends_by_itself(signed_in):
@@ -180,4 +180,4 @@ def test_a_tap_on_the_chart_tells_what_to_set_there(signed_in, survey):
     isla.sees("Add readings")
     isla.go("/presses/heron/")
     isla.tap("svg[data-tap=place]", 0.5, 0.5)
-    isla.wait(lambda: "true with the dial at 200" in isla.find("#place-summary").text)
+    isla.wait(lambda: "true with the dial at 200" in isla.text("#place-summary"))

@@ -47,7 +47,7 @@ def test_from_the_printed_link_to_a_logged_piece_in_inches(newcomer):
     lead.fill("name", "Merlin")
     lead.fill("width_mm", "16")
     lead.fill("height_mm", "20 in")
-    assert lead.find("[data-platen-height]").text == "20.0 in"
+    assert lead.text("[data-platen-height]") == "20.0 in"
     lead.press("Add the press")
     lead.sees("Merlin has never been surveyed.")
 

@@ -45,7 +45,7 @@ def take_over(person, name, pin):
 
 
 def in_front(person):
-    return person.find("header").text
+    return person.text("header")
 
 
 def entries_wait(person, blocked):

@@ -14,7 +14,7 @@ pytestmark = pytest.mark.browser
 
 
 def advised(isla):
-    found = re.search(r"Set (\d+)\s°C for this art", isla.find("#heat-platen").text)
+    found = re.search(r"Set (\d+)\s°C for this art", isla.text("#heat-platen"))
     return int(found[1]) if found else None
 
 

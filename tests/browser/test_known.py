@@ -32,7 +32,7 @@ def walk(isla, truth, seed=5):
         if station is None:
             return count - 1
         shown = truth(station.x_mm, station.y_mm) + 0.3 * rng.standard_normal()
-        isla.wait(lambda label=station.label: label in isla.find("#entry-box").text)
+        isla.wait(lambda label=station.label: label in isla.text("#entry-box"))
         isla.fill("typed", f"{shown:.1f}")
         isla.press("Next")
         isla.wait(lambda n=count: survey.stations.exclude(readings=None).count() == n)

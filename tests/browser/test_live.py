@@ -79,7 +79,7 @@ def places():
 
 
 def headline(person):
-    return person.find(".live-headline").text
+    return person.text(".live-headline")
 
 
 def test_the_page_follows_the_logger_and_a_steady_minute_is_kept(isla_there, monkeypatch):

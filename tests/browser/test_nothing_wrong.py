@@ -48,7 +48,7 @@ def switch_units(isla, tabs):
     tabs.to_second()
     isla.go("/")
     isla.driver.find_element(By.CSS_SELECTOR, "form[action='/me/units/'] button").click()
-    isla.wait(lambda: "°F" in isla.find("header").text)
+    isla.wait(lambda: "°F" in isla.text("header"))
     tabs.to_first()
 
 
@@ -62,7 +62,7 @@ def test_a_reading_keeps_its_unit_when_another_tab_switches(signed_in, tabs):
     isla.enter("190")
     assert Reading.objects.get().shown_c == pytest.approx(190.0)
     # The next field was drawn after the switch, and says so.
-    assert "°F" in isla.find("#entry").text
+    assert "°F" in isla.text("#entry")
     isla.enter("374")
     assert Reading.objects.last().shown_c == pytest.approx(190.0)
 

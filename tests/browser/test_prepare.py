@@ -217,7 +217,7 @@ def test_a_clock_counts_down_survives_a_reload_and_rings_until_heard(signed_in, 
     isla.fill("name", "hover")
     isla.fill("seconds", "3")
     isla.press("Start it")
-    isla.wait(lambda: isla.find("#clocks [data-left]").text in ("0:03", "0:02", "0:01"))
+    isla.wait(lambda: isla.text("#clocks [data-left]") in ("0:03", "0:02", "0:01"))
     isla.go("/test-presses/")
     isla.wait(lambda: isla.find("#clocks .ringing"))
     isla.press("Heard", "//section[@id='clocks']")

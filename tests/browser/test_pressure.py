@@ -43,9 +43,9 @@ def learn(isla):
 def choose(isla, blank):
     """Another blank by its first letter; the answer follows by itself."""
     field = tab_to(isla, "blank")
-    before = isla.find("#summary").text
+    before = isla.text("#summary")
     field.send_keys(blank[0])
-    isla.wait(lambda: isla.find("#summary").text != before)
+    isla.wait(lambda: isla.text("#summary") != before)
 
 
 def test_learn_a_knob_change_blanks_and_come_back(signed_in, blanks):
@@ -119,9 +119,9 @@ def test_a_known_press_is_pulled_in_a_few_strips(signed_in, blanks):
     tab_to(isla, "stack_mm").send_keys(Keys.BACKSPACE * 4, "1,1", Keys.ENTER)
     isla.wait(lambda: isla.station() == "A1")
     for _ in range(9):
-        before = isla.find("#entry-box").text
+        before = isla.text("#entry-box")
         isla.type("2", Keys.ENTER)
-        isla.wait(lambda before=before: isla.find("#entry-box").text != before)
+        isla.wait(lambda before=before: isla.text("#entry-box") != before)
     isla.sees("All 9 strips are pulled.")
     isla.press("Finish the map")
     isla.sees("Heron presses evenly.")
@@ -129,11 +129,11 @@ def test_a_known_press_is_pulled_in_a_few_strips(signed_in, blanks):
     tab_to(isla, "stack_mm").send_keys(Keys.ENTER)
     isla.sees("is remembered")
     for _ in range(9):
-        before = isla.find("#entry-box").text
+        before = isla.text("#entry-box")
         if "are enough" in before:
             break
         isla.type("2", Keys.ENTER)
-        isla.wait(lambda before=before: isla.find("#entry-box").text != before)
+        isla.wait(lambda before=before: isla.text("#entry-box") != before)
     isla.sees("as far as strips show")
     tab_to(isla, "Finish the map")
     isla.type(Keys.ENTER)

@@ -84,7 +84,7 @@ def test_a_whole_run_with_the_connection_lost_in_the_middle(signed_in, run):
     isla.offline()
     headline(isla, "Open Heron now")
     tap(isla, "Opened")
-    isla.wait(lambda: "will be sent in order" in isla.find(".run-queue").text)
+    isla.wait(lambda: "will be sent in order" in isla.text(".run-queue"))
     tap(isla, "Done")
     tap(isla, "Second")
     press_one(isla)
@@ -249,8 +249,8 @@ def test_signing_out_leaves_no_page_of_a_run_on_the_tablet(signed_in, run):
 
 def test_a_dwell_over_the_timer_s_ceiling_is_closed_again_and_added_up(signed_in, run):
     # Long enough that a slow machine opens before the whole dwell is over.
-    Press.objects.update(timer_max_s=3)
-    run.settings |= {"dwell_s": 6.0}
+    Press.objects.update(timer_max_s=5)
+    run.settings |= {"dwell_s": 10.0}
     run.save()
     isla = signed_in
     isla.driver.refresh()

@@ -51,9 +51,9 @@ def test_from_log_to_closed_case_by_keyboard_alone(signed_in, vest):
     isla.sees("What this is based on")
     assert isla.find("[data-cause]").get_attribute("data-cause") == "cold_zone"
     # A check's result moves the order.
-    before = isla.find("[data-cause] .chance").text
+    before = isla.text("[data-cause] .chance")
     isla.press_by_key("Nothing found")
-    isla.wait(lambda: isla.find("[data-cause] .chance").text != before)
+    isla.wait(lambda: isla.text("[data-cause] .chance") != before)
     room.minutes_later(10)
     isla.press_by_key("Press again with this")
     isla.sees("Try the remedy on Heron")

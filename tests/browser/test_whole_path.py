@@ -103,7 +103,7 @@ def trace_and_close(isla):
     before = first.find_element("css selector", ".chance").text
     isla.press("Nothing found", "//div[@class='box']")
     isla.sees("nothing found")
-    assert isla.find("[data-cause]").text != before
+    assert isla.text("[data-cause]") != before
     isla.follow("Press again with this")
     isla.sees("Try the remedy on Heron.")
     isla.wait(lambda: "inside the window" in isla.text())

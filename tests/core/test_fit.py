@@ -78,6 +78,7 @@ boxes = st.builds(
 )
 
 
+@pytest.mark.long
 @given(boxes, st.lists(boxes, max_size=4))
 def test_the_nearest_clear_place_is_clear_and_none_is_nearer(print_, shadows):
     within = Rectangle(0, 0, 130, 130)

@@ -11,10 +11,10 @@ from django.db.models import F
 from django.utils import timezone
 
 from tempermark.web.accounts.models import User
-from tempermark.web.measure.models import Survey
+from tempermark.web.measure.models import Method, Reading, Survey
 from tempermark.web.measure.surveys import actions
 from tempermark.web.measure.surveys.forms import HEADER_FIELDS
-from tempermark.web.measure.surveys.grids import grid_places, spot_station
+from tempermark.web.measure.surveys.grids import STEP_BY_STEP, grid_places, spot_station
 from tempermark.web.presses.models import Element, Press
 from tempermark.web.recipes.cards.actions import load_shipped_recipes
 from tempermark.web.recipes.models import Blank, Recipe
@@ -50,9 +50,29 @@ def survey(who, on, grid="5x5", finish=True, days_ago=0, truth=true_platen, **ch
     taken = timezone.now() - timedelta(days=days_ago, milliseconds=1)
     places = {"spot": spot_station}.get(grid, partial(grid_places, grid))(on.width_mm, on.height_mm)
     made = actions.start_survey(who, on, header(grid=grid, **changes), places, taken)
-    for station in made.stations.all():
-        actions.enter_reading(who, station, f"{truth(station.x_mm, station.y_mm):.1f}", uuid4())
+    stations = made.stations.all()
+    figures = [f"{truth(station.x_mm, station.y_mm):.1f}" for station in stations]
+    if made.grid in STEP_BY_STEP or made.method == Method.STRIP:
+        # Where it is read next, or what is possible, hangs on what was read before.
+        for station, figure in zip(stations, figures, strict=True):
+            actions.enter_reading(who, station, figure, uuid4())
+    else:
+        _enter_all(who, made, zip(stations, figures, strict=True))
     return actions.finish(who, made) if finish else made
+
+
+def _enter_all(who, on, pairs):
+    """All readings of a survey at once."""
+    Reading.objects.bulk_create(
+        Reading(
+            entry_key=uuid4(),
+            station=station,
+            typed=figure,
+            read_by=who,
+            **actions.understood(on, station, figure, who.units),
+        )
+        for station, figure in pairs
+    )
 
 
 def blank(**fields):
@@ -86,7 +106,8 @@ def board(**changes):
 
 def piece(who, on, days_ago=0, key=None, **fields):
     """A test press of the vest recipe with its art over the back left corner."""
-    load_shipped_recipes()
+    if not Recipe.objects.exists():
+        load_shipped_recipes()
     version = Recipe.objects.get(slug="dye-on-a-polyester-vest").versions.get()
     data = {
         "recipe": version,

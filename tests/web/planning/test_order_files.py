@@ -108,6 +108,7 @@ def test_columns_that_are_not_found_are_asked_for(browse, blank):
     assert Order.objects.get().reference == "D-1"
 
 
+@pytest.mark.long
 def test_ten_thousand_lines_are_read_and_one_more_is_refused(browse, blank):
     row = f"{{}},{VEST},{blank.name},4\n"
     lines = "".join(row.format(f"E-{n}") for n in range(10_000))

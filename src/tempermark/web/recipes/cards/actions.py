@@ -54,11 +54,17 @@ def _is_revised(newest: RecipeVersion, sheet: Sheet) -> bool:
     return (newest.blank_like, newest.steps, newest.schools) != (sheet.blank, *shipped)
 
 
-@lru_cache
 def _as_stored(sheet: Sheet) -> tuple[Any, ...]:
-    """Steps and schools as they come out of the database again: lists for tuples."""
-    rows = ([to_dict(part) for part in parts] for parts in (sheet.steps, sheet.schools))
-    return tuple(json.loads(json.dumps(each)) for each in rows)
+    """Steps and schools as they come out of the database again: lists for tuples, of the caller's
+    own.
+    """
+    return tuple(json.loads(json.dumps(rows)) for rows in _rows(sheet))
+
+
+@lru_cache
+def _rows(sheet: Sheet) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """Steps and schools as rows; not to be written to."""
+    return [to_dict(step) for step in sheet.steps], [to_dict(school) for school in sheet.schools]
 
 
 @lru_cache
@@ -87,6 +93,7 @@ def _version(
     low_c, high_c = main.temperature_c
     low_s, high_s = main.time_s
     peel = next((step.peel for step in sheet.steps if step.kind == "peel"), "")
+    steps, schools = _as_stored(sheet)
     return RecipeVersion(
         recipe=recipe,
         number=number,
@@ -97,8 +104,8 @@ def _version(
         pressure=main.pressure,
         peel=main.peel or peel,
         stack=list(main.stack),
-        steps=[to_dict(step) for step in sheet.steps],
-        schools=[to_dict(school) for school in sheet.schools],
+        steps=steps,
+        schools=schools,
         cautions=list(sheet.cautions),
         normal=list(sheet.normal),
         faults=list(sheet.faults),
