@@ -12,6 +12,7 @@ from launcher.backups.log_archive import LogArchive, begin, with_archive
 from launcher.backups.schedule import DailyBackup
 from launcher.backups.settings import load as backup_settings
 from launcher.cluster import Cluster, cluster, free_port, port_free
+from launcher.keeper import Keeper
 from launcher.pinned import pin
 from launcher.processes import begin_processes
 from launcher.rooms import alone, prepare_data
@@ -147,7 +148,8 @@ def _room(room: str, reset: bool, port: int | None = None, names: list[str] | No
                 _greet(room, note["address"], "Already running", env)
                 return 0
             web_port = port or free_port(server.FIRST_PORT, "Port")
-            supervisor = Supervisor(database, [DailyBackup(room)] if room == "serve" else [])
+            backups = [DailyBackup(room)] if room == "serve" else []
+            supervisor = Supervisor(database, [Keeper(database), *backups])
             begin_processes(supervisor, room, env, web_port, shared, names or [])
         url = f"http://127.0.0.1:{web_port}" if shared is None else shared.room(web_port)
         _greet(room, url.rstrip("/"), "Ready", env)
