@@ -8,6 +8,10 @@ from launcher import network, server
 from launcher.say import Stop
 
 
+# What other servers are opened to a network with.
+OUTSIDE = ("--host", "--bind", "--address", "--listen")
+
+
 def serve_arguments(arguments: list[str]) -> tuple[int, list[str] | None]:
     """The port, and more names on the shop's network, None without one. Raises Stop."""
     asked = argparse.ArgumentParser(prog="./tempermark serve", add_help=False, allow_abbrev=False)
@@ -15,6 +19,12 @@ def serve_arguments(arguments: list[str]) -> tuple[int, list[str] | None]:
     asked.add_argument("--lan", action="store_true")
     asked.add_argument("--name", action="append", default=[])
     given, unknown = asked.parse_known_args(arguments)
+    if unknown and unknown[0].partition("=")[0] in OUTSIDE:
+        raise Stop(
+            "Without HTTPS the room answers on this machine alone: passwords would cross the "
+            "network readable by anybody. Take --lan, or put HTTPS in front (README, "
+            "TEMPERMARK_HTTPS)."
+        )
     if unknown:
         raise Stop(f"serve knows --port NUMBER, --lan and --name NAME, not {unknown[0]}.")
     if not 1024 <= given.port < 65535:

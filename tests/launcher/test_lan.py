@@ -94,6 +94,12 @@ def test_what_serve_is_not_given(given):
         serve_arguments(given)
 
 
+@pytest.mark.parametrize("given", [["--host", "0.0.0.0"], ["--bind=0.0.0.0:8640"]])
+def test_serve_is_not_opened_to_a_network_without_https(given):
+    with pytest.raises(Stop, match="Without HTTPS"):
+        serve_arguments(given)
+
+
 @pytest.mark.parametrize(
     ("given", "pytest_has"),
     [
