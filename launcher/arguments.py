@@ -7,7 +7,6 @@ from pathlib import Path
 from launcher import network, server
 from launcher.say import Stop
 
-
 # What other servers are opened to a network with.
 OUTSIDE = ("--host", "--bind", "--address", "--listen")
 
