@@ -8,7 +8,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tempermark.core.metrology.map import field_prior as prior
-from tempermark.core.metrology.map.outlook import STEPS, Act, _decided, extremes, outlook
+from tempermark.core.metrology.map.outlook import (
+    STEPS,
+    Act,
+    Extremes,
+    _decided,
+    extremes,
+    is_at_limit,
+    outlook,
+)
 from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.changes import ALL_NEW_SHARE, changes_of
 from tempermark.core.metrology.memory.imagined import ImaginedFault, imagine_history
@@ -305,7 +313,24 @@ def test_rates_are_those_of_many_steps():
     ],
 )
 def test_when_readings_are_enough(unchanged, large, worth, within, count, named, enough):
-    assert is_enough(unchanged, large, worth, within, count, named) is enough
+    assert is_enough(unchanged, large, worth, within, count, named, False) is enough
+
+
+@pytest.mark.parametrize(
+    ("unchanged", "large", "worth", "count", "enough"),
+    [
+        (0.99, 0.0, 0.0, 4, False),
+        (0.99, 0.0, 0.0, 5, True),
+        # What may have happened is looked for all the same.
+        (0.99, 0.2, 0.0, 5, False),
+        (0.99, 0.08, 0.1, 5, False),
+        (0.5, 0.0, 0.0, 5, False),
+    ],
+)
+def test_a_tolerance_that_can_be_said_is_enough_for_an_open_verdict(
+    unchanged, large, worth, count, enough
+):
+    assert is_enough(unchanged, large, worth, 0.5, count, False, True) is enough
 
 
 def test_one_reading_in_a_fallen_corner_names_nothing_yet(kept):
@@ -375,6 +400,12 @@ def test_how_often_an_act_decides_is_what_a_plain_count_gives(seed, common, shar
         plain += chance * (within >= 0.95 or within <= 0.05)
     expected = plain if found > 0 else 0.0
     assert _decided(high, low, common, leaves, TOLERANCE) == pytest.approx(expected, abs=1e-9)
+
+
+@pytest.mark.parametrize(("width_c", "said"), [(5.5, True), (5.6, False)])
+def test_the_tolerance_that_is_kept_is_said_where_nine_draws_of_ten_are_close(width_c, said):
+    worst = np.linspace(3.0, 3.0 + width_c, 1001)
+    assert is_at_limit(Extremes(np.zeros(1001), -worst, np.zeros(1001))) is said
 
 
 def test_an_edge_at_the_tolerance_is_told_with_what_it_keeps():

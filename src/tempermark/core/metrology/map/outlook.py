@@ -65,6 +65,11 @@ def keeps(found: Extremes, sure: float = KEPT_FROM) -> float:
     return float(np.quantile(np.maximum(found.high_c, -found.low_c), sure))
 
 
+def is_at_limit(found: Extremes) -> bool:
+    """Whether the tolerance that is kept lies so close on both sides that it can be said."""
+    return keeps(found, 0.95) - keeps(found, 0.05) <= LIMIT_WIDTH_C
+
+
 def outlook(found: Extremes, common_c: float, tolerance_c: float, acts: Sequence[Act]) -> Outlook:
     """What would decide. The draws hold the error that readings share (standard, K), which moves
     a draw as a whole: it is told from the rest by the draws' levels. The first of the acts, which
