@@ -2,6 +2,7 @@
 
 import pytest
 from django.test import Client
+from selenium.common.exceptions import TimeoutException
 
 from tempermark.web.accounts.models import SharedTablet, User
 from tempermark.web.accounts.pins.actions import set_pin
@@ -36,16 +37,32 @@ def tablet(isla):
 
 def take_over(person, name, pin):
     person.go("/hands/")
-    person.wait(lambda: person.find(".names"))
-    for label in person.find_all(".names label"):
-        if label.text.strip() == name:
-            label.click()
+    person.wait(lambda: chosen(person, name))
     person.fill("pin", pin)
     person.press("Take over")
 
 
+def chosen(person, name):
+    """Tap a name; whether it is the one that is marked. While a page comes what is under a finger
+    may still move.
+    """
+    label = next((at for at in person.find_all(".names label") if at.text.strip() == name), None)
+    if label is None:
+        return False
+    label.click()
+    return label.find_element("css selector", "input").is_selected()
+
+
 def in_front(person):
     return person.text("header")
+
+
+def has_hands(person, name):
+    """Wait until the tablet is in somebody's hands."""
+    try:
+        person.wait(lambda: name in in_front(person))
+    except TimeoutException:
+        raise AssertionError(f"{name} did not take over:\n{person.text()}") from None
 
 
 def entries_wait(person, blocked):
@@ -67,7 +84,7 @@ def test_what_one_person_logged_is_sent_under_nobody_else_s_name(isla, tablet):
         headline(isla, "Wait until Heron is steady")
         isla.sees("will be sent in order")
         take_over(isla, "omar", OMAR_PIN)
-        isla.wait(lambda: "omar" in in_front(isla))
+        has_hands(isla, "omar")
     finally:
         entries_wait(isla, blocked=False)
     isla.go(page)
@@ -77,7 +94,7 @@ def test_what_one_person_logged_is_sent_under_nobody_else_s_name(isla, tablet):
     isla.wait(lambda: LogEntry.objects.count() > before)
     assert set(LogEntry.objects.values_list("by__username", flat=True)) == {"omar"}
     take_over(isla, "isla", ISLA_PIN)
-    isla.wait(lambda: "isla" in in_front(isla))
+    has_hands(isla, "isla")
     isla.go(page)
     all_sent(isla)
     of_whom = dict(LogEntry.objects.values_list("kind", "by__username"))
@@ -90,7 +107,7 @@ def test_a_wrong_pin_changes_no_hands_and_a_lead_s_act_asks_for_the_password(isl
     isla.sees("PIN")
     assert "omar" not in in_front(isla)
     take_over(isla, "omar", OMAR_PIN)
-    isla.wait(lambda: "omar" in in_front(isla))
+    has_hands(isla, "omar")
     isla.go("/people/")
     isla.sees("role does not allow")
 

@@ -20,7 +20,7 @@ from launcher.keeper import Keeper
 database = Cluster("test", Path(sys.argv[1]), Path(sys.argv[2]))
 database.start()
 kept = Keeper(database)
-print(kept.process.pid, flush=True)
+print("kept by", kept.process.pid, flush=True)
 sys.stdin.readline()
 kept.end()
 print("let go", flush=True)
@@ -39,7 +39,9 @@ def opened():
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
         )
-        launcher.kept = int(launcher.stdout.readline())
+        # What the launcher says of ports comes before.
+        line = next(line for line in launcher.stdout if line.startswith(b"kept by"))
+        launcher.kept = int(line.split()[-1])
         yield launcher, database
         launcher.kill()
         launcher.communicate()
