@@ -39,13 +39,15 @@ def opened():
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
         )
-        # What the launcher says of ports comes before.
-        line = next(line for line in launcher.stdout if line.startswith(b"kept by"))
-        launcher.kept = int(line.split()[-1])
-        yield launcher, database
-        launcher.kill()
-        launcher.communicate()
-        database.stop()
+        try:
+            # What the launcher says of ports comes before.
+            line = next(line for line in launcher.stdout if line.startswith(b"kept by"))
+            launcher.kept = int(line.split()[-1])
+            yield launcher, database
+        finally:
+            launcher.kill()
+            launcher.communicate()
+            database.stop()
 
 
 def ended(pid):
