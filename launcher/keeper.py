@@ -1,5 +1,5 @@
-"""Ends a room's database when its launcher is killed outright: the server runs under another user,
-so that the kernel cannot be asked to end it with its parent.
+"""Ends a room's database when its launcher is killed outright: the server is no child of it, so
+that the kernel cannot be asked to end it with its parent.
 """
 
 import os

@@ -25,8 +25,12 @@ NO_DATABASE = ("tests/architecture/", "tests/core/", "tests/files/")
 
 def pytest_collection_modifyitems(items):
     """What needs no database comes second: it is tested while the first worker migrates one."""
-    items.sort(key=lambda item: 1 if item.nodeid.startswith(NO_DATABASE) else 2)
-    items.sort(key=lambda item: not item.nodeid.startswith(MIGRATES))
+    items.sort(
+        key=lambda item: (
+            not item.nodeid.startswith(MIGRATES),
+            not item.nodeid.startswith(NO_DATABASE),
+        )
+    )
 
 
 def pytest_collection_finish():

@@ -84,7 +84,7 @@ def isla(chromium, live_server, transactional_db):
 
 @pytest.fixture
 def signed_in(isla, client):
-    """Isla on the first page, signed in without the way there: test_access.py walks it."""
+    """Isla on the first page, signed in without the way there: test_whole_path.py walks it."""
     client.force_login(User.objects.get(username="isla"))
     isla.has_cookie(settings.SESSION_COOKIE_NAME, client.cookies)
     isla.go("/")

@@ -14,7 +14,7 @@ from tempermark.core.metrology.map.outlook import (
     Extremes,
     _decided,
     extremes,
-    is_at_limit,
+    is_known_closely,
     outlook,
 )
 from tempermark.core.metrology.map.verdict import Draws
@@ -405,7 +405,7 @@ def test_how_often_an_act_decides_is_what_a_plain_count_gives(seed, common, shar
 @pytest.mark.parametrize(("width_c", "said"), [(5.5, True), (5.6, False)])
 def test_the_tolerance_that_is_kept_is_said_where_nine_draws_of_ten_are_close(width_c, said):
     worst = np.linspace(3.0, 3.0 + width_c, 1001)
-    assert is_at_limit(Extremes(np.zeros(1001), -worst, np.zeros(1001))) is said
+    assert is_known_closely(Extremes(np.zeros(1001), -worst, np.zeros(1001))) is said
 
 
 def test_an_edge_at_the_tolerance_is_told_with_what_it_keeps():

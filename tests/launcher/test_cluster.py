@@ -9,7 +9,7 @@ import pytest
 
 from launcher import system
 from launcher.cluster import Cluster, free_port
-from tests.support.clusters import folder_for_clusters
+from tests.support.clusters import folder_for_clusters, wait_for_end
 
 
 @pytest.fixture
@@ -23,14 +23,6 @@ def cluster():
 
 def postmaster(cluster):
     return int(cluster._read(cluster.data / "postmaster.pid").splitlines()[0])
-
-
-def wait_for_end(pid):
-    """A signal reaches a process when its turn comes, which may be late on busy cores."""
-    deadline = time.monotonic() + 20
-    while system.lives(pid):
-        assert time.monotonic() < deadline
-        time.sleep(0.02)
 
 
 def test_start_again_hard_kill_and_a_taken_port(cluster, capsys):

@@ -4,16 +4,15 @@ import json
 import os
 import subprocess
 import sys
-import time
 
 import pytest
 
 from launcher import keeper, paths, server, system
 from launcher.cluster import Cluster
-from tests.support.clusters import folder_for_clusters
+from tests.support.clusters import folder_for_clusters, wait_for_end
 
 OPENED = """
-import sys, time
+import sys
 from pathlib import Path
 from launcher.cluster import Cluster
 from launcher.keeper import Keeper
@@ -50,20 +49,12 @@ def opened():
             database.stop()
 
 
-def ended(pid):
-    """Wait for a process that is not our child; whether it has ended."""
-    deadline = time.monotonic() + 60
-    while system.lives(pid) and time.monotonic() < deadline:
-        time.sleep(0.05)
-    return not system.lives(pid)
-
-
 def test_a_launcher_that_is_killed_leaves_no_database(opened):
     launcher, database = opened
     assert database.running_port() is not None
     launcher.kill()
     launcher.wait()
-    assert ended(launcher.kept)
+    wait_for_end(launcher.kept, within_s=60)
     assert database.running_port() is None
 
 
@@ -72,7 +63,7 @@ def test_one_that_lets_it_go_ends_it_itself(opened):
     launcher.stdin.write(b"\n")
     launcher.stdin.flush()
     assert launcher.stdout.readline() == b"let go\n"
-    assert ended(launcher.kept)
+    wait_for_end(launcher.kept, within_s=60)
     assert database.running_port() is not None
 
 

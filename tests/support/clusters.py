@@ -3,8 +3,11 @@
 import shutil
 import subprocess
 import tempfile
+import time
 from contextlib import contextmanager
 from pathlib import Path
+
+from launcher import system
 
 
 @contextmanager
@@ -23,3 +26,11 @@ def sql(cluster, text):
     )
     done = subprocess.run(psql, capture_output=True, text=True, env=cluster.secrets(), check=True)
     return done.stdout.strip()
+
+
+def wait_for_end(pid, within_s=20):
+    """A signal reaches a process when its turn comes, which may be late on busy cores."""
+    deadline = time.monotonic() + within_s
+    while system.lives(pid):
+        assert time.monotonic() < deadline
+        time.sleep(0.02)

@@ -65,8 +65,10 @@ def keeps(found: Extremes, sure: float = KEPT_FROM) -> float:
     return float(np.quantile(np.maximum(found.high_c, -found.low_c), sure))
 
 
-def is_at_limit(found: Extremes) -> bool:
-    """Whether the tolerance that is kept lies so close on both sides that it can be said."""
+def is_known_closely(found: Extremes) -> bool:
+    """Whether the tolerance that is kept is known so closely that it can be said, with the error
+    that readings share, which an outlook leaves out.
+    """
     return keeps(found, 0.95) - keeps(found, 0.05) <= LIMIT_WIDTH_C
 
 

@@ -11,7 +11,7 @@ import numpy as np
 
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import FAIL_STOPS_UP_TO, FEWEST_FOR_PASS
-from tempermark.core.metrology.map.outlook import extremes, is_at_limit
+from tempermark.core.metrology.map.outlook import extremes, is_known_closely
 from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.design import candidates, next_of_set
 from tempermark.core.metrology.memory.kept import Kept
@@ -67,8 +67,8 @@ def look_on(
     of = candidates(found) if found.unchanged > 0.5 else None
     worth = of.worth(kept.rates.new_chance) if of else 0.0
     chances = found.unchanged, found.large_left, worth, float(within.mean())
-    says_limit = is_at_limit(extremes(draws))
-    if not is_enough(*chances, len(deviation_c), leading(found).is_named, says_limit):
+    closely = is_known_closely(extremes(draws))
+    if not is_enough(*chances, len(deviation_c), leading(found).is_named, closely):
         if of and (len(deviation_c) < MOST_IF_SAME or worth > WORTH_READING):
             gain = decide.verdict_gain(draws, within, found.noise_c)
             place = next_of_set(of, MOST_IF_SAME - len(deviation_c), gain)
@@ -89,11 +89,11 @@ def is_enough(
     probability_within: float,
     count: int,
     is_named: bool,
-    says_limit: bool,
+    closely: bool,
 ) -> bool:
     """Whether this many readings are enough: what has happened is settled and has a name, and the
-    verdict is settled too as far as more readings can settle it, or the tolerance that is kept can
-    be said; by chances 0–1, and by the share 0–1 of the chance of a large change that another
+    verdict is settled too as far as more readings can settle it, or the tolerance that is kept is
+    known closely; by chances 0–1, and by the share 0–1 of the chance of a large change that another
     reading is worth.
     """
     if count >= MOST_IF_KNOWN:
@@ -101,7 +101,7 @@ def is_enough(
     verdict = decide.classify(probability_within)
     is_sure = not FAIL_STOPS_UP_TO < probability_within < PASS_STOPS_FROM
     if is_same(unchanged, large_left):
-        is_settled = is_sure or count >= (ENOUGH_AT_LIMIT if says_limit else MOST_IF_SAME)
+        is_settled = is_sure or count >= (ENOUGH_AT_LIMIT if closely else MOST_IF_SAME)
         return is_settled and count >= FEWEST_IF_SAME and worth <= WORTH_READING
     if unchanged > 0.5 and large_left <= LARGE_LEFT and is_sure:
         # Something small may have happened, less than drift is: it changes nothing for the verdict.
