@@ -5,11 +5,9 @@ import subprocess
 from pathlib import Path
 
 import pytest
-from django.conf import settings
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
-from tempermark.web.accounts.models import User
 from tests.browser.person import Person
 from tests.support import room
 
@@ -83,9 +81,6 @@ def isla(chromium, live_server, transactional_db):
 
 
 @pytest.fixture
-def signed_in(isla, client):
-    """Isla on the first page, signed in without the way there: test_whole_path.py walks it."""
-    client.force_login(User.objects.get(username="isla"))
-    isla.has_cookie(settings.SESSION_COOKIE_NAME, client.cookies)
-    isla.go("/")
+def signed_in(isla):
+    isla.sign_in()
     return isla

@@ -49,15 +49,14 @@ class Person:
         self.press("Sign in")
         self.wait(lambda: self.find("header .brand"))
 
-    def has_cookie(self, name, cookies):
-        cookie = {"name": name, "value": cookies[name].value, "url": self.address}
-        self.driver.execute_cdp_cmd("Network.setCookie", cookie)
-
     def wait(self, condition, within_s=WAIT_S):
         """Until a condition holds; what passes away meanwhile is looked for again."""
-        return WebDriverWait(self.driver, within_s, POLL_S, PASSING).until(
-            lambda _: self._now(condition)
-        )
+        waiting = WebDriverWait(self.driver, within_s, POLL_S, PASSING)
+        try:
+            return waiting.until(lambda _: self._now(condition))
+        except TimeoutException:
+            seen = f"{self.driver.current_url}\n{self.text('body')}"
+            raise TimeoutException(f"waited in vain on {seen}") from None
 
     @staticmethod
     def _now(condition):

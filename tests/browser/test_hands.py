@@ -2,7 +2,6 @@
 
 import pytest
 from django.test import Client
-from selenium.common.exceptions import TimeoutException
 
 from tempermark.web.accounts.models import SharedTablet, User
 from tempermark.web.accounts.pins.actions import set_pin
@@ -57,14 +56,6 @@ def in_front(person):
     return person.text("header")
 
 
-def has_hands(person, name):
-    """Wait until the tablet is in somebody's hands."""
-    try:
-        person.wait(lambda: name in in_front(person))
-    except TimeoutException:
-        raise AssertionError(f"{name} did not take over:\n{person.text()}") from None
-
-
 def entries_wait(person, blocked):
     """The room's address for entries answers no more, or again."""
     person.driver.execute_cdp_cmd("Network.enable", {})
@@ -84,7 +75,7 @@ def test_what_one_person_logged_is_sent_under_nobody_else_s_name(isla, tablet):
         headline(isla, "Wait until Heron is steady")
         isla.sees("will be sent in order")
         take_over(isla, "omar", OMAR_PIN)
-        has_hands(isla, "omar")
+        isla.wait(lambda: "omar" in in_front(isla))
     finally:
         entries_wait(isla, blocked=False)
     isla.go(page)
@@ -94,7 +85,7 @@ def test_what_one_person_logged_is_sent_under_nobody_else_s_name(isla, tablet):
     isla.wait(lambda: LogEntry.objects.count() > before)
     assert set(LogEntry.objects.values_list("by__username", flat=True)) == {"omar"}
     take_over(isla, "isla", ISLA_PIN)
-    has_hands(isla, "isla")
+    isla.wait(lambda: "isla" in in_front(isla))
     isla.go(page)
     all_sent(isla)
     of_whom = dict(LogEntry.objects.values_list("kind", "by__username"))
@@ -107,7 +98,7 @@ def test_a_wrong_pin_changes_no_hands_and_a_lead_s_act_asks_for_the_password(isl
     isla.sees("PIN")
     assert "omar" not in in_front(isla)
     take_over(isla, "omar", OMAR_PIN)
-    has_hands(isla, "omar")
+    isla.wait(lambda: "omar" in in_front(isla))
     isla.go("/people/")
     isla.sees("role does not allow")
 
