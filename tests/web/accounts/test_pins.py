@@ -4,6 +4,7 @@ from datetime import timedelta
 from uuid import uuid4
 
 import pytest
+from django.conf import settings
 from django.test import Client
 from django.utils import timezone
 
@@ -164,3 +165,31 @@ def test_a_clerk_has_no_pin(browse_as, clerk):
 @pytest.mark.parametrize("person", ["", "x", "9" * 40, "-1", "٣"])
 def test_junk_takes_nobody_over(tablet, person):
     assert tablet.post("/hands/", {"person": person, "pin": "1"}).status_code == 422
+
+
+def test_a_late_response_to_the_hands_before_signs_nobody_out(tablet, technician, lead):
+    take_over(tablet, technician, PIN)
+    before = tablet.cookies[settings.SESSION_COOKIE_NAME].value
+    taken = take_over(tablet, lead, "8405")
+    assert taken.cookies[settings.SESSION_COOKIE_NAME].value != before
+    late = Client()
+    late.cookies[settings.SESSION_COOKIE_NAME] = before
+    response = late.get("/runs/")
+    assert response.status_code == 302
+    assert settings.SESSION_COOKIE_NAME not in response.cookies
+
+
+def test_a_tap_puts_a_session_s_end_off_without_a_cookie(tablet, technician, monkeypatch):
+    begun = timezone.now()
+    taken = take_over(tablet, technician, PIN)
+    assert taken.cookies[settings.SESSION_COOKIE_NAME]["max-age"] == settings.SESSION_COOKIE_AGE
+    monkeypatch.setattr(timezone, "now", lambda: begun + timedelta(minutes=15))
+    assert settings.SESSION_COOKIE_NAME not in tablet.get("/").cookies
+    monkeypatch.setattr(timezone, "now", lambda: begun + timedelta(minutes=30))
+    assert tablet.get("/").status_code == 200
+
+
+def test_who_signs_out_has_no_cookie_any_more(browse):
+    ended = browse.post("/sign-out/")
+    assert ended.cookies[settings.SESSION_COOKIE_NAME].value == ""
+    assert ended.cookies[settings.SESSION_COOKIE_NAME]["max-age"] == 0

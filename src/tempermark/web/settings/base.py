@@ -51,7 +51,7 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
     "tempermark.web.kit.middleware.BoundedRequests",
-    "django.contrib.sessions.middleware.SessionMiddleware",
+    "tempermark.web.accounts.people.session_cookie.SessionCookie",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "tempermark.web.accounts.pins.short_sessions.ShortSessions",
