@@ -91,6 +91,10 @@ class Person:
         """The words of what has the focus."""
         return self.driver.switch_to.active_element.text
 
+    def marked(self):
+        """The text that is marked: what is typed next takes its place."""
+        return self.driver.execute_script("return getSelection().toString()")
+
     def headline(self):
         return self.text("h1")
 

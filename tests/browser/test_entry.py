@@ -66,8 +66,9 @@ def test_wrong_input_is_said_and_kept(signed_in, typed, said):
     assert signed_in.station() == "A1"
     assert signed_in.find("#typed").get_attribute("value") == typed
     assert not Reading.objects.exists()
-    signed_in.find("#typed").clear()
-    signed_in.enter("191")
+    signed_in.wait(lambda: signed_in.marked() == typed)
+    signed_in.type("191", Keys.ENTER)
+    signed_in.wait(lambda: signed_in.station() != "A1")
     assert Reading.objects.count() == 1
 
 

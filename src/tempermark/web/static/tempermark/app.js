@@ -6,6 +6,15 @@ document.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.xhr.status === 422) { event.detail.shouldSwap = true; event.detail.isError = false; }
 });
 
+// What was refused is marked as a whole in its field: what is typed next takes its place.
+function markRefused(within) {
+  const field = within.querySelector("input[autofocus][aria-invalid=true]");
+  if (field) field.select();
+}
+
+document.addEventListener("htmx:afterSettle", (event) => markRefused(event.target));
+window.addEventListener("load", () => markRefused(document));
+
 // Signed out: no page of a run stays on a shared tablet. What waits to be sent stays (outbox.js).
 document.addEventListener("submit", (event) => {
   if (event.target.matches("[data-sign-out]") && window.caches) caches.delete("tempermark-runs-1");
