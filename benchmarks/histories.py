@@ -1,7 +1,8 @@
 """Surveys of presses that are known, on imagined histories: three sets of 300 presses, six surveys
 a month apart.
 
-The first survey of each knows nothing and goes as few readings as it needs; the others remember.
+The first survey of each knows nothing and goes as few readings as it needs; the others remember,
+with the rates that so many presses would have taught.
 Beside each a fresh 5 × 5 grid with the same gun. The truth is the dense hidden field. One set tells
 each bar to a few readings in a hundred; the table is of all sets, a line of each stands before it.
 """
@@ -17,6 +18,7 @@ from benchmarks.adaptive import EDGES, NOISE_C, SIZE_MM, TOLERANCE_C, grid_5x5, 
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import MOST_READINGS, first_places, is_decided
 from tempermark.core.metrology.map.field import fit_field
+from tempermark.core.metrology.map.imagined import OFFSET_SPREAD_C, TILT_SPREAD_C_PER_100MM
 from tempermark.core.metrology.map.outlook import LIMIT_WIDTH_C, extremes, keeps
 from tempermark.core.metrology.memory.imagined import (
     FAULT_CHANCE,
@@ -47,6 +49,11 @@ COLUMNS = (
     "keeps_95_c",
     "grid",
 )
+RATES = Rates(
+    new_chance=FAULT_CHANCE,
+    kind_level_c=OFFSET_SPREAD_C,
+    kind_fall_c_per_100mm=TILT_SPREAD_C_PER_100MM,
+)
 Read = tuple[float, np.ndarray, np.ndarray, np.ndarray]
 
 
@@ -62,7 +69,7 @@ def one_press(seed: int) -> list[list[float]]:
         if number == 0:
             probability, place, value, kept_c = _first(state, rng)
         else:
-            kept = keep(looks, SIZE_MM, Rates(new_chance=FAULT_CHANCE), state.gun, GUN_COMMON_C)
+            kept = keep(looks, SIZE_MM, RATES, state.gun, GUN_COMMON_C)
             read = partial(_read, state, rng=rng)
             standing = survey_known(kept, read, TOLERANCE_C, NOISE_C, rng)
             recalled = standing.recalled

@@ -21,7 +21,16 @@ from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.changes import ALL_NEW_SHARE, changes_of
 from tempermark.core.metrology.memory.imagined import ImaginedFault, imagine_history
 from tempermark.core.metrology.memory.kept import keep
-from tempermark.core.metrology.memory.learning import LEVEL_RANGE_C, NEW_RANGE, SurveyStep, learned
+from tempermark.core.metrology.memory.learning import (
+    LEAST_FALL_C_PER_100MM,
+    LEAST_LEVEL_C,
+    LEVEL_RANGE_C,
+    NEW_RANGE,
+    FoundShape,
+    SurveyStep,
+    learned,
+    with_kind,
+)
 from tempermark.core.metrology.memory.looks import FoundChanges, Look, Rates, stacked
 from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import recall
@@ -276,6 +285,37 @@ def test_rates_stay_in_their_range(rows, new, more):
     rates = learned(steps, steps, new, new + more)
     assert LEVEL_RANGE_C[0] <= rates.level_c <= LEVEL_RANGE_C[1]
     assert NEW_RANGE[0] <= rates.new_chance <= NEW_RANGE[1]
+
+
+def test_how_far_presses_of_a_kind_differ_is_learned_with_their_number():
+    rng = np.random.default_rng(8)
+
+    def shapes(count):
+        level = np.hypot(2.0, 0.5) * rng.standard_normal(count)
+        fall = np.hypot(0.4, 0.2) * rng.standard_normal((count, 2))
+        return [FoundShape(one, 0.5, tuple(f), 0.2) for one, f in zip(level, fall, strict=True)]
+
+    assert with_kind(Rates(), []) == Rates()
+    many = with_kind(Rates(), shapes(2000))
+    assert many.kind_level_c == pytest.approx(2.0, rel=0.1)
+    assert many.kind_fall_c_per_100mm == pytest.approx(0.4, rel=0.1)
+    # Of a few presses the limit holds as often as is said.
+    few = [with_kind(Rates(), shapes(5)).kind_level_c for _ in range(400)]
+    assert np.mean(np.array(few) > 2.0) == pytest.approx(0.95, abs=0.04)
+    assert np.median(few) > 3.0
+
+
+@given(
+    st.lists(
+        st.tuples(*[st.floats(-60, 60), st.floats(0, 5), st.floats(-9, 9), st.floats(0, 3)]),
+        max_size=9,
+    )
+)
+def test_what_is_learned_of_a_kind_stays_in_its_range(rows):
+    shapes = [FoundShape(level, u, (fall, -fall), v) for level, u, fall, v in rows]
+    rates = with_kind(Rates(), shapes)
+    assert LEAST_LEVEL_C <= rates.kind_level_c <= Rates().kind_level_c
+    assert LEAST_FALL_C_PER_100MM <= rates.kind_fall_c_per_100mm <= Rates().kind_fall_c_per_100mm
 
 
 def test_rates_are_those_of_many_steps():

@@ -1,5 +1,7 @@
 """An element that something happened to: as it was built, and what was added since."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -32,7 +34,7 @@ def element():
     places = [[24, 24], [200, 250]], [[40, 60], [376, 470]], [[24, 30], [300, 300], [100, 400]]
     found = changed("corner")
     looks = [look(10, places[0]), look(40, places[1], found), look(70, places[2])]
-    return TodaysElement(SIZE, stacked(looks), changes_of(SIZE))
+    return TodaysElement(SIZE, stacked(looks), changes_of(SIZE), Rates())
 
 
 def test_it_is_what_was_built_and_the_change_on_top(element):
@@ -67,7 +69,9 @@ def test_where_all_was_new_the_looks_before_tell_little(element):
 
 
 def test_without_a_change_nothing_is_added():
-    plain = TodaysElement(SIZE, stacked([look(10, GRID), look(40, GRID)]), changes_of(SIZE))
+    plain = TodaysElement(
+        SIZE, stacked([look(10, GRID), look(40, GRID)]), changes_of(SIZE), Rates()
+    )
     assert plain.lasting == ()
     assert not plain.changed_since_built().any()
 
@@ -100,3 +104,37 @@ def fallen(kind, rng):
         return lambda at: -7.0 * np.exp(-0.5 * ((at / wide) ** 2).sum(axis=1))
     middle, wide = rng.uniform(60, 340), rng.uniform(40, 62)
     return lambda at: -7.0 * np.exp(-0.5 * ((at[:, 0] - middle) / wide) ** 2)
+
+
+def test_what_is_known_of_its_kind_narrows_level_and_fall(element, monkeypatch):
+    """As if the map's own prior were as narrow, everywhere that it is used."""
+    alike = Rates(kind_level_c=2.0, kind_fall_c_per_100mm=0.5)
+    narrow = replace(element, rates=alike)
+    rest, now = prior.smooth_rests()[0], np.array([[30.0, 30.0], [380.0, 480.0]])
+    rng = np.random.default_rng(4)
+    looks = [
+        Look(GRID, rng.normal(3.0, 1.0, len(GRID)), 40, NOISE),
+        Look(FEW, rng.normal(3.0, 1.0, len(FEW)), 10, NOISE),
+    ]
+
+    def covariances(of):
+        covariance, past = of.covariance(rest, 2, now, now), of.with_past(rest, 2, now)
+        return covariance, past, of.variance(rest, 2, now)
+
+    found, wide, narrowed = (
+        keep(looks, SIZE, alike),
+        keep(looks, SIZE, Rates()),
+        covariances(narrow),
+    )
+    spread = prior.BASIS_SPREAD.copy()
+    spread[:3] = 2.0, 0.5, 0.5
+    monkeypatch.setattr(prior, "BASIS_SPREAD", spread)
+    for one, other in zip(narrowed, covariances(element), strict=True):
+        assert one == pytest.approx(other, abs=1e-6)
+    same = keep(looks, SIZE, Rates())
+    assert len(found.beliefs) == len(same.beliefs)
+    for one, other in zip(found.beliefs, same.beliefs, strict=True):
+        assert one.log_weight == pytest.approx(other.log_weight, abs=1e-6)
+        assert one.mean_c == pytest.approx(other.mean_c, abs=1e-6)
+        assert one.variance == pytest.approx(other.variance, abs=1e-6)
+    assert found.beliefs[0].variance.max() < wide.beliefs[0].variance.max()

@@ -1,5 +1,6 @@
 """A press that is known: a short survey that says whether it is as before, and what rests on it."""
 
+from dataclasses import replace
 from datetime import timedelta
 from uuid import uuid4
 
@@ -8,6 +9,7 @@ import pytest
 from django.test import Client
 from django.utils import timezone
 
+from tempermark.core.metrology.memory.looks import Rates
 from tempermark.core.metrology.memory.recall import Recalled
 from tempermark.web.certificates import actions as certificates
 from tempermark.web.certificates.content import facts
@@ -15,11 +17,12 @@ from tempermark.web.kit.records.audit import AuditEntry
 from tempermark.web.kit.units import IMPERIAL, METRIC
 from tempermark.web.measure.known.noting import note_survey
 from tempermark.web.measure.known.open_verdict import open_text, outlook_of
-from tempermark.web.measure.known.remembered import earlier, is_known, rates_of
+from tempermark.web.measure.known.remembered import earlier, is_known, rates_of, remembered
 from tempermark.web.measure.models import Instrument, Reading, Survey
 from tempermark.web.measure.press.history import compute_survey
 from tempermark.web.measure.surveys import actions
 from tempermark.web.measure.surveys.views import memory_text
+from tempermark.web.presses.models import Press
 from tests.support import room
 
 pytestmark = pytest.mark.django_db
@@ -196,6 +199,40 @@ def test_rates_are_learned_from_presses_of_the_kind(technician, element):
     for survey in Survey.objects.order_by("taken_at")[::2]:
         Survey.objects.filter(pk=survey.pk).update(mean_true_c=survey.mean_true_c + 3.0)
     assert rates_of(element, timezone.now()).level_c > quiet.level_c + 0.5
+
+
+def test_how_far_presses_of_a_kind_differ_is_learned_from_their_newest_maps(technician, element):
+    def falling(x_mm, y_mm):
+        return 195.0 + (x_mm - 200.0) / 100.0
+
+    assert rates_of(element, timezone.now()).kind_level_c == Rates().kind_level_c
+    presses = [room.element(name) for name in ("Teal", "Ruff", "Knot", "Smew")]
+    for one in (element, *presses):
+        room.survey(technician, one, grid="3x3", days_ago=20, truth=lambda x, y: 215.0)
+        room.survey(technician, one, grid="3x3", days_ago=3, truth=falling)
+    # A few places, a spot, another kind: none of them tells of a kind.
+    room.survey(technician, element, grid="spot", days_ago=1, truth=lambda x, y: 230.0)
+    rates = rates_of(element, timezone.now())
+    assert rates.kind_level_c < 6.0
+    assert 1.0 < rates.kind_fall_c_per_100mm < Rates().kind_fall_c_per_100mm
+    before = rates_of(element, timezone.now() - timedelta(days=10))
+    assert before.kind_level_c > 20.0
+    other = room.element("Auk")
+    Press.objects.filter(pk=other.press.pk).update(kind="auto")
+    other.press.refresh_from_db()
+    assert rates_of(other, timezone.now()).kind_level_c == Rates().kind_level_c
+
+
+def test_a_dial_that_is_set_apart_from_the_target_says_nothing_of_the_level(
+    technician, element, surveyed
+):
+    short = known(technician, element)
+    short.memory["rates"]["kind_level_c"] = 3.0
+    near = remembered(compute_survey(short)).rates
+    short.set_c = short.target_c + 40.0
+    apart = remembered(compute_survey(short)).rates
+    assert near.kind_level_c == 3.0
+    assert apart == replace(near, kind_level_c=float(np.hypot(3.0, 40.0)))
 
 
 def test_many_short_surveys_do_not_push_out_the_one_that_they_rest_on(

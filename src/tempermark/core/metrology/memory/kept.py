@@ -170,8 +170,9 @@ def conditioned(
     repeatability = float(past.noise_c.min())
     seen = Observations(past.place_mm, past.deviation_c, (repeatability / past.noise_c) ** 2)
     faults = prior.local_faults(*size_mm)
-    element = TodaysElement(size_mm, past, changes_of(size_mm))
+    element = TodaysElement(size_mm, past, changes_of(size_mm), rates)
     extra = past.shared() + past.walked(rates, size) + element.changed_since_built()
+    extra = extra + rates.known_of_kind(size_mm, past.place_mm, past.place_mm)
     result = condition_all(seen, repeatability, faults, size, extra)
     return Conditioned(
         past,

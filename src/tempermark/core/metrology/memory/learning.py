@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.stats import chi2
 
 from tempermark.core.metrology.memory.looks import DAYS_PER_MONTH, Rates
 
@@ -15,6 +16,10 @@ LEVEL_RANGE_C, NEW_RANGE = (0.2, 2.5), (0.03, 0.4)
 # A step that is larger is no drift: something had happened.
 LARGEST_STEP_C = 6.0
 SHORTEST_DAYS = 0.5
+# How far presses of a kind differ is taken as the upper limit that so many samples in a hundred
+# keep: few presses say little of it. Below these it stays, however alike they are.
+KIND_LIMIT = 0.95
+LEAST_LEVEL_C, LEAST_FALL_C_PER_100MM = 1.0, 0.2
 
 
 @dataclass(frozen=True)
@@ -26,6 +31,18 @@ class SurveyStep:
     days: float
     moved: float
     uncertainty: float
+
+
+@dataclass(frozen=True)
+class FoundShape:
+    """What the newest whole map of an element found: how far its level lies from the dial, K; its
+    fall to the right and to the back, K per 100 mm; the standard uncertainties of both.
+    """
+
+    level_c: float
+    level_uncertainty_c: float
+    fall_c_per_100mm: tuple[float, float]
+    fall_uncertainty_c_per_100mm: float
 
 
 def learned(
@@ -41,6 +58,32 @@ def learned(
         level_c=float(np.clip(level_c, *LEVEL_RANGE_C)),
         new_chance=chance_of_new(new, surveys, start.new_chance),
     )
+
+
+def with_kind(rates: Rates, shapes: Sequence[FoundShape]) -> Rates:
+    """The rates with how far presses of its kind differ, by what was found of each."""
+    levels = [shape.level_c for shape in shapes]
+    falls = [one for shape in shapes for one in shape.fall_c_per_100mm]
+    level = kind_spread(levels, [shape.level_uncertainty_c for shape in shapes])
+    fall = kind_spread(falls, [s.fall_uncertainty_c_per_100mm for s in shapes for _ in range(2)])
+    return replace(
+        rates,
+        kind_level_c=float(np.clip(level, LEAST_LEVEL_C, rates.kind_level_c)),
+        kind_fall_c_per_100mm=float(
+            np.clip(fall, LEAST_FALL_C_PER_100MM, rates.kind_fall_c_per_100mm)
+        ),
+    )
+
+
+def kind_spread(found: Sequence[float], uncertainty: Sequence[float]) -> float:
+    """The upper limit of the standard deviation about none of values, in their unit (K, K per
+    100 mm), found with standard uncertainties; infinite without any (chi-square limit of a
+    variance).
+    """
+    if not found:
+        return float("inf")
+    limit = np.square(found).sum() / chi2.ppf(1 - KIND_LIMIT, len(found))
+    return float(np.sqrt(max(limit - np.square(uncertainty).mean(), 0.0)))
 
 
 def month_step(

@@ -74,12 +74,40 @@ class Rates:
 
     Before a press has taught its own (learning.py), those of presses of its kind; the defaults are
     the handbook's: a level that wanders half a kelvin in a month, a shape that stays for years.
+
+    `kind_level_c` (K) and `kind_fall_c_per_100mm` (K per 100 mm) are standard deviations too: how
+    far levels and falls of the presses of its kind lie from none. The defaults are those of a map
+    that knows no other press.
     """
 
     level_c: float = 0.6
     fall_c_per_100mm: float = 0.06
     shape_c: float = 0.06
     new_chance: float = 0.12
+    kind_level_c: float = prior.LEVEL_SPREAD_C
+    kind_fall_c_per_100mm: float = prior.SLOPE_SPREAD_C_PER_100MM
+
+    def known_of_kind(
+        self, size_mm: tuple[float, float], a_mm: np.ndarray, b_mm: np.ndarray
+    ) -> np.ndarray:
+        """What the presses of its kind take from the covariance (n, m) in K² of an element of a
+        size in mm between places (n, 2) and (m, 2) in mm, as a negative one.
+        """
+        middle = np.array(size_mm, float) / 2
+        level, fall = self._taken
+        return np.asarray(level + fall * ((a_mm - middle) / 100) @ ((b_mm - middle) / 100).T)
+
+    def known_of_kind_at(self, size_mm: tuple[float, float], place_mm: np.ndarray) -> np.ndarray:
+        """The same (n,) in K² of each of places (n, 2) in mm with itself."""
+        level, fall = self._taken
+        away = (place_mm - np.array(size_mm, float) / 2) / 100
+        return np.asarray(level + fall * (away**2).sum(axis=1))
+
+    @property
+    def _taken(self) -> tuple[float, float]:
+        """Of the variances of the level (K²) and of the fall (K² per 100 mm squared)."""
+        level = self.kind_level_c**2 - prior.LEVEL_SPREAD_C**2
+        return level, self.kind_fall_c_per_100mm**2 - prior.SLOPE_SPREAD_C_PER_100MM**2
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,8 @@
 """How an element of today hangs together with itself and with its earlier readings: as it was
 built, and what has happened to it since.
 
-The platen that was built is the map's own prior (map/field_prior.py). A change that an earlier
+The platen that was built is the map's own prior (map/field_prior.py), as far as it is not narrower
+by what is known of presses of its kind. A change that an earlier
 survey found is in the readings from that survey on and in the element of today, and not in the
 readings before it: so a survey that disagrees is never averaged away, and what changed keeps the
 course of a change.
@@ -14,7 +15,7 @@ import numpy as np
 
 from tempermark.core.metrology.map import field_prior as prior
 from tempermark.core.metrology.memory.changes import Changes
-from tempermark.core.metrology.memory.looks import PARTS_FROM, PastReadings
+from tempermark.core.metrology.memory.looks import PARTS_FROM, PastReadings, Rates
 
 # Where all was new, earlier readings tell so little of the element, K (standard).
 STRANGE_C = 3.0
@@ -27,6 +28,7 @@ class TodaysElement:
     size_mm: tuple[float, float]
     past: PastReadings
     changes: Changes
+    rates: Rates
 
     @cached_property
     def lasting(self) -> tuple[tuple[int, np.ndarray, float], ...]:
@@ -59,10 +61,11 @@ class TodaysElement:
     ) -> np.ndarray:
         """Covariance (n, m) in K² of the element between places (n, 2) and (m, 2) in mm."""
         found = as_built_covariance(rest, fault, self.size_mm, a_mm, b_mm)
+        found = found + self.rates.known_of_kind(self.size_mm, a_mm, b_mm)
         if self.lasting:
             here, there = self.changes.course(a_mm), self.changes.course(b_mm)
             found = found + (here * self.added) @ there.T
-        return found
+        return np.asarray(found)
 
     def with_past(
         self, rest: prior.SmoothRest, fault: int | None, place_mm: np.ndarray
@@ -71,18 +74,20 @@ class TodaysElement:
         earlier readings.
         """
         found = as_built_covariance(rest, fault, self.size_mm, place_mm, self.past.place_mm)
+        found = found + self.rates.known_of_kind(self.size_mm, place_mm, self.past.place_mm)
         if self.lasting:
             here = self.changes.course(place_mm)
             for number, size, _ in self.lasting:
                 after = self.past_course * (self.past.look <= number)[:, None]
                 found = found + (here * size) @ after.T
-        return found
+        return np.asarray(found)
 
     def variance(
         self, rest: prior.SmoothRest, fault: int | None, place_mm: np.ndarray
     ) -> np.ndarray:
         """Variance (n,) in K² of the element at places (n, 2) in mm, before any reading."""
         found = as_built_variance(rest, fault, self.size_mm, place_mm)
+        found = found + self.rates.known_of_kind_at(self.size_mm, place_mm)
         if self.lasting:
             course = self.changes.course(place_mm)
             found = found + course**2 @ self.added

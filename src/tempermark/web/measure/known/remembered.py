@@ -10,13 +10,15 @@ from django.db.models import Count, OuterRef, Prefetch, Q, Subquery
 from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR
+from tempermark.core.metrology.map import field_prior as prior
 from tempermark.core.metrology.memory.changes import changes_of
 from tempermark.core.metrology.memory.kept import Kept, keep
-from tempermark.core.metrology.memory.learning import SurveyStep, learned
+from tempermark.core.metrology.memory.learning import SurveyStep, learned, with_kind
 from tempermark.core.metrology.memory.looks import MOST_LOOKS, FoundChanges, Look, Rates
 from tempermark.core.metrology.memory.recall import Recalled, recall
 from tempermark.core.metrology.press.calibration import GAIN_BELIEVED
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
+from tempermark.web.measure.known.kinds import shapes_of_kind
 from tempermark.web.measure.known.rates import days_between, kind_history
 from tempermark.web.measure.models import Method, Reading, Survey
 from tempermark.web.measure.surveys.grids import SPOT
@@ -91,7 +93,7 @@ def remembered(computed: Measured) -> Kept | None:
         return None
     rows = tuple(_row(one, survey) for one in before)
     size = (survey.element.width_mm, survey.element.height_mm)
-    rates = _kept_rates(survey) or rates_of(survey.element, survey.taken_at)
+    rates = _at_dial(_rates(survey), survey)
     return _kept(rows, size, rates, _gun(survey), _shared_error_c(computed, rows))
 
 
@@ -100,6 +102,15 @@ def before_survey(survey: Survey) -> list[Any]:
     if "before" not in survey.__dict__:
         survey.__dict__["before"] = earlier(survey.element, survey.taken_at)
     return list(survey.__dict__["before"])
+
+
+def _at_dial(rates: Rates, survey: Survey) -> Rates:
+    """The rates where levels are told from the target: presses of a kind lie about their dials. As
+    far as the dial is set apart from the target, nothing is said of where the level lies.
+    """
+    apart_c = survey.set_c - survey.target_c
+    level = min(float(np.hypot(rates.kind_level_c, apart_c)), prior.LEVEL_SPREAD_C)
+    return replace(rates, kind_level_c=level)
 
 
 @dataclass(frozen=True)
@@ -206,10 +217,10 @@ def _look(row: _Row, size_mm: tuple[float, float]) -> Look:
     )
 
 
-def _kept_rates(survey: Survey) -> Rates | None:
-    """The rates that a survey was begun with."""
+def _rates(survey: Survey) -> Rates:
+    """The rates that a survey was begun with; of one that was not begun as known, those of then."""
     kept = (survey.memory or {}).get("rates")
-    return Rates(**kept) if kept else None
+    return Rates(**kept) if kept else rates_of(survey.element, survey.taken_at)
 
 
 def begin(survey: Survey) -> dict[str, Any]:
@@ -222,8 +233,9 @@ def rates_of(element: Element, when: datetime) -> Rates:
     rows = Survey.objects.exclude(grid=SPOT).exclude(mean_true_c=None)
     past = kind_history(rows, STEP_FIELDS, element, when, _steps)
     found = learned(past.own, past.of_kind, past.new, past.judged)
+    found = with_kind(found, shapes_of_kind(element, when))
     # So that what was computed for one reading serves the next.
-    return replace(found, level_c=round(found.level_c, 3), new_chance=round(found.new_chance, 3))
+    return Rates(**{name: round(value, 3) for name, value in asdict(found).items()})
 
 
 def _steps(first: dict[str, Any], then: dict[str, Any], days: float) -> list[SurveyStep]:
@@ -252,7 +264,7 @@ def note(survey: Survey, computed: Measured) -> dict[str, Any]:
         "change": [round(float(chance), 5) for chance in change.chance],
         "all_new": round(change.all_new, 5),
         "rests_on": rests_on(survey),
-        **({"rates": asdict(kept.rates)} if computed.kept else {}),
+        **({"rates": asdict(_rates(survey))} if computed.kept else {}),
     }
 
 

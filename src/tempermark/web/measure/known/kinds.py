@@ -1,0 +1,61 @@
+"""How far presses of a kind differ: the newest whole map of each of the others."""
+
+from collections.abc import Iterable
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+
+from tempermark.core.constants import COVERAGE_FACTOR
+from tempermark.core.metrology.memory.learning import FoundShape
+from tempermark.core.metrology.survey import plane_tilt
+from tempermark.web.measure.known.rates import LOOK_BACK
+from tempermark.web.measure.models import Method, Reading, Survey
+from tempermark.web.measure.surveys.grids import KNOWN, SPOT
+from tempermark.web.presses.models import Element
+
+MOST_ELEMENTS = 60
+# As what is remembered begins with (remembered.FEWEST_IN_FIRST): fewer places tell no fall.
+FEWEST_PLACES = 9
+MM_PER_STEP = 100.0
+
+
+def shapes_of_kind(element: Element, when: datetime) -> list[FoundShape]:
+    """Levels and falls that the newest whole maps of the other elements of its kind found before a
+    moment (two queries).
+    """
+    maps = Survey.objects.filter(
+        element__press__kind=element.press.kind,
+        taken_at__lt=when,
+        taken_at__gte=when - LOOK_BACK,
+        finished_at__isnull=False,
+        mean_true_c__isnull=False,
+    ).exclude(element=element)
+    maps = maps.exclude(grid__in=(KNOWN, SPOT)).exclude(method=Method.STRIP)
+    newest = maps.order_by("element_id", "-taken_at", "-pk")
+    surveys = {s.pk: s for s in newest.distinct("element_id")[:MOST_ELEMENTS]}
+    live = Reading.objects.filter(station__survey__in=surveys, taken_back_at=None).order_by()
+    read: dict[int, list[tuple[float, float, float]]] = {}
+    names = ("station__survey_id", "station__x_mm", "station__y_mm", "shown_c")
+    for pk, *row in live.values_list(*names):
+        read.setdefault(pk, []).append((row[0], row[1], row[2]))
+    found = (_shape(surveys[pk], rows) for pk, rows in read.items())
+    return [shape for shape in found if shape is not None]
+
+
+def _shape(survey: Any, rows: Iterable[tuple[float, float, float]]) -> FoundShape | None:
+    """Of one map; None where its places are too few. What a reading shows falls as what is true:
+    its corrections are those of all the others.
+    """
+    table = np.array(list(rows), float)
+    place_mm = np.unique(table[:, :2], axis=0)
+    fall = plane_tilt(table[:, :2], table[:, 2])
+    if len(place_mm) < FEWEST_PLACES or fall is None:
+        return None
+    reach_mm = (table[:, :2] - table[:, :2].mean(axis=0)).std(axis=0).min() * len(table) ** 0.5
+    return FoundShape(
+        survey.mean_true_c - survey.set_c,
+        (survey.mean_uncertainty_c or 0.0) / COVERAGE_FACTOR,
+        (fall.x_per_100mm, fall.y_per_100mm),
+        float(survey.repeatability_c * MM_PER_STEP / reach_mm),
+    )
