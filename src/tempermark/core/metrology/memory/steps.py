@@ -27,9 +27,10 @@ FEWEST_IF_SAME = 3
 # Looking after every reading finds lucky moments: a pass is stopped at only when clearer.
 PASS_STOPS_FROM = 0.97
 # Where nothing has happened and the verdict stays open, so many are enough once the tolerance that
-# is kept can be said; a sixth moves the chance by 0.02 on average.
-ENOUGH_AT_LIMIT = 5
-# Where it cannot, more than this tells little.
+# is kept can be said and another is worth no more than this: a sixth moves the verdict's chance by
+# 0.02 on average.
+ENOUGH_AT_LIMIT, WORTH_AT_LIMIT = 5, 0.05
+# Else more than this tells little.
 MOST_IF_SAME = 6
 # Beyond this the question stays open: a whole survey answers it.
 MOST_IF_KNOWN = 10
@@ -101,7 +102,8 @@ def is_enough(
     verdict = decide.classify(probability_within)
     is_sure = not FAIL_STOPS_UP_TO < probability_within < PASS_STOPS_FROM
     if is_same(unchanged, large_left):
-        is_settled = is_sure or count >= (ENOUGH_AT_LIMIT if closely else MOST_IF_SAME)
+        at_limit = closely and count >= ENOUGH_AT_LIMIT and worth <= WORTH_AT_LIMIT
+        is_settled = is_sure or at_limit or count >= MOST_IF_SAME
         return is_settled and count >= FEWEST_IF_SAME and worth <= WORTH_READING
     if unchanged > 0.5 and large_left <= LARGE_LEFT and is_sure:
         # Something small may have happened, less than drift is: it changes nothing for the verdict.
