@@ -360,7 +360,10 @@ def test_when_readings_are_enough(unchanged, large, worth, within, count, named,
     ("unchanged", "large", "worth", "count", "enough"),
     [
         (0.99, 0.0, 0.0, 4, False),
-        (0.99, 0.0, 0.0, 5, True),
+        (0.99, 0.0, 0.05, 5, True),
+        # Where a sixth is worth something it is read.
+        (0.99, 0.0, 0.055, 5, False),
+        (0.99, 0.0, 0.055, 6, True),
         # What may have happened is looked for all the same.
         (0.99, 0.2, 0.0, 5, False),
         (0.99, 0.08, 0.1, 5, False),
