@@ -113,6 +113,16 @@ def test_map_by_strips(signed_in, blanks):
     isla.wait(lambda: PressureSurvey.objects.get().verdict == "fail")
 
 
+def test_strips_typed_while_one_is_on_its_way_go_to_the_stations_that_follow(signed_in, blanks):
+    isla = signed_in
+    isla.go(f"{PAGE}strips/")
+    tab_to(isla, "stack_mm").send_keys(Keys.BACKSPACE * 4, "1,1", Keys.ENTER)
+    isla.wait(lambda: isla.station() == "A1")
+    isla.type("1", Keys.ENTER, "h", Keys.ENTER, "3", Keys.ENTER)
+    isla.sees("3 of 9 pulled")
+    isla.sees("Undo “tears” at C1")
+
+
 def test_a_known_press_is_pulled_in_a_few_strips(signed_in, blanks):
     """After a whole map the page leads from station to station, and says when it is enough."""
     isla = signed_in

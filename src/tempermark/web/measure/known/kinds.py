@@ -15,8 +15,8 @@ from tempermark.web.measure.surveys.grids import KNOWN, SPOT
 from tempermark.web.presses.models import Element
 
 MOST_ELEMENTS = 60
-# As what is remembered begins with (remembered.FEWEST_IN_FIRST): fewer places tell no fall.
-FEWEST_PLACES = 9
+# A map of so many places covers the whole element; fewer tell no fall.
+FEWEST_IN_WHOLE = 9
 MM_PER_STEP = 100.0
 
 
@@ -50,7 +50,7 @@ def _shape(survey: Any, rows: Iterable[tuple[float, float, float]]) -> FoundShap
     table = np.array(list(rows), float)
     place_mm = np.unique(table[:, :2], axis=0)
     fall = plane_tilt(table[:, :2], table[:, 2])
-    if len(place_mm) < FEWEST_PLACES or fall is None:
+    if len(place_mm) < FEWEST_IN_WHOLE or fall is None:
         return None
     reach_mm = (table[:, :2] - table[:, :2].mean(axis=0)).std(axis=0).min() * len(table) ** 0.5
     return FoundShape(

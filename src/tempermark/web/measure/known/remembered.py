@@ -18,7 +18,7 @@ from tempermark.core.metrology.memory.looks import MOST_LOOKS, FoundChanges, Loo
 from tempermark.core.metrology.memory.recall import Recalled, recall
 from tempermark.core.metrology.press.calibration import GAIN_BELIEVED
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
-from tempermark.web.measure.known.kinds import shapes_of_kind
+from tempermark.web.measure.known.kinds import FEWEST_IN_WHOLE, shapes_of_kind
 from tempermark.web.measure.known.rates import days_between, kind_history
 from tempermark.web.measure.models import Method, Reading, Survey
 from tempermark.web.measure.surveys.grids import SPOT
@@ -26,8 +26,6 @@ from tempermark.web.measure.surveys.mapping import Measured, measured
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element
 
-# What is remembered begins with a survey that covers the whole element.
-FEWEST_IN_FIRST = 9
 # What is read of surveys to tell how the level moved.
 STEP_FIELDS = (
     "set_c",
@@ -52,13 +50,13 @@ def earlier(element: Element, when: datetime | None = None) -> list[Any]:
     newest = rows.order_by("-taken_at", "-pk")
     found: list[Any] = list(newest[:MOST_LOOKS])
     _count_readings(found)
-    if any(survey.places >= FEWEST_IN_FIRST for survey in found):
+    if any(survey.places >= FEWEST_IN_WHOLE for survey in found):
         return found
     # Short surveys alone do not push out the one that they rest on.
     read = Reading.objects.filter(station__survey=OuterRef("pk"), taken_back_at=None)
     places = read.order_by().values("station__survey").annotate(n=Count("station", distinct=True))
     whole = newest.annotate(places=Subquery(places.values("n")))
-    first = list(whole.filter(places__gte=FEWEST_IN_FIRST)[:1])
+    first = list(whole.filter(places__gte=FEWEST_IN_WHOLE)[:1])
     _count_readings(first)
     return [*found[: MOST_LOOKS - 1], *first] if first else []
 

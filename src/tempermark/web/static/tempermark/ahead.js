@@ -1,6 +1,7 @@
-// Figures that are typed while the one before them is on its way: none of them is lost. What was
-// entered goes to the stations that follow, one after another; what is not entered yet waits in the
-// field. Where each place is known only after the reading before it, nothing is entered ahead.
+// Figures that are typed while the one before them is on its way. What was entered goes to the
+// stations that follow, one after another; what is not entered yet waits in the field. Where each
+// place is known only after the reading before it, nothing is entered ahead. Where that one is
+// refused, or cannot be sent, it is in the field again and nothing after it is entered.
 "use strict";
 
 const ahead = { form: null, sent: "", entered: [], isTyped: false, swapped: null, rest: "" };
