@@ -1,4 +1,4 @@
-"""Pressure maps of presses that are known, on imagined histories: 200 presses, six maps two months
+"""Pressure maps of presses that are known, on imagined histories: 500 presses, six maps two months
 apart. Beside each short map the nine strips of a whole one, pulled by the same arm.
 
 The truth is what strips would show that nobody's arm blurs, on a grid of 5 × 5.
@@ -18,6 +18,7 @@ from tempermark.core.pressure.memory.imagined import (
     imagine_closings,
 )
 from tempermark.core.pressure.memory.looks import (
+    MOST_PRESSURE_LOOKS,
     PressureLook,
     PressureRates,
     strips_look,
@@ -26,12 +27,12 @@ from tempermark.core.pressure.memory.recall import keep_pressure
 from tempermark.core.pressure.memory.steps import strips_of_known
 from tempermark.core.pressure.press.spring import usual_pad
 
-PRESSES, MAPS, FIRST_SEED = 200, 6, 70_000
+PRESSES, MAPS, FIRST_SEED = 500, 6, 70_000
 SIZE_MM = (400.0, 500.0)
 PAD = usual_pad("silicone", 8.0)
 # A change counts as large where so many of nine strips would truly pull otherwise.
 SHOWS_AT = 2
-# `unfound`: changes that no map has found yet, this one's among them.
+# `unfound`: changes since the oldest map that is remembered that none has found, this one's too.
 COLUMNS = (
     "press",
     "number",
@@ -60,7 +61,8 @@ def one_press(seed: int) -> list[list[float]]:
     """A row of `COLUMNS` for each map of a press."""
     rng = np.random.default_rng(seed)
     looks: list[PressureLook] = []
-    rows, ever, unfound = [], 0, 0
+    rows, ever = [], 0
+    unfound: list[int] = []
     places = np.vstack([STATIONS, DENSE])
     for number, closing in enumerate(imagine_closings(places, SIZE_MM, MAPS, rng)):
         pulled = closing.pulls(PAD, rng)[: len(STATIONS)]
@@ -78,9 +80,11 @@ def one_press(seed: int) -> list[list[float]]:
         found = [seed, number, new_mm, unchanged, len(read)]
         clean = _steps(closing.pulls(PAD)[: len(STATIONS)])
         shows = (clean != _steps(closing.without_new().pulls(PAD)[: len(STATIONS)])).sum()
-        ever, unfound = ever + (new_mm > 0), unfound + (new_mm > 0)
-        found += [*map(VERDICTS.index, (true_verdict, known, whole)), shows, ever, unfound]
-        unfound = 0 if unchanged < 0.5 else unfound
+        ever = ever + (new_mm > 0)
+        unfound = [came for came in unfound if came > number - MOST_PRESSURE_LOOKS]
+        unfound += [number] if new_mm > 0 else []
+        found += [*map(VERDICTS.index, (true_verdict, known, whole)), shows, ever, len(unfound)]
+        unfound = [] if unchanged < 0.5 else unfound
         rows.append(found)
         place = STATIONS[sorted(read)]
         newest = strips_look(place, [read[at] for at in sorted(read)], PAD)

@@ -32,6 +32,7 @@ from tempermark.core.pressure.memory.recall import (
     resolved,
 )
 from tempermark.core.pressure.memory.steps import look_on_strips, strips_of_known
+from tempermark.core.pressure.memory.unfound import unfound_by
 from tempermark.core.pressure.press.spring import SpringPad
 
 SIZE = (400.0, 500.0)
@@ -130,13 +131,110 @@ def test_before_the_first_strip_the_chances_are_the_rates():
 
 
 def test_what_a_short_map_could_not_rule_out_may_still_be_there():
-    kinds = len(pressure_changes().kind)
-    left = np.zeros(kinds)
-    left[0] = 0.3
-    chance = recall_pressure(known(EVEN, change=FoundChanges(left, 0.0)), None, PAD).weight
-    assert chance.sum() == pytest.approx(1.0)
-    assert chance[1] > 5 * chance[2]
-    assert chance[0] < 1 - PressureRates().new_chance
+    """The left dragged at the last map, in two strips: too few for it to say so."""
+    short = replace(strips_look(STATIONS[[0, 3, 5]], ["drags", "drags", "tears"], PAD, 60.0))
+    whole = [strips_look(STATIONS, EVEN, PAD, 60.0 * number) for number in (2, 3)]
+    found = recall_pressure(keep_pressure([short, *whole], SIZE, PressureRates()), None, PAD)
+    assert found.weight.sum() == pytest.approx(1.0)
+    left, right = found.change.chance[:2]
+    assert left > 5 * right
+    assert found.change.since[1] > 0.5
+    assert found.unchanged < 1 - PressureRates().new_chance
+
+
+def test_what_no_map_found_is_the_joint_normal_with_it_in_those_after():
+    """Chances, expectation and strength against all written out in one vector, with figures."""
+    rng, sd = np.random.default_rng(11), np.full(9, 0.15)
+    figures = [1.5 + 0.4 * rng.standard_normal(9) for _ in range(3)]
+    looks = [
+        PressureLook(STATIONS, value, value, sd, 60.0 * (number + 1))
+        for number, value in enumerate(figures)
+    ]
+    rates, changes, new = PressureRates(), pressure_changes(), np.full(4, 1.1)
+    kept = keep_pressure(looks, SIZE, rates)
+    now = PressureLook(STATIONS[:4], new, new, sd[:4], 0.0)
+    recalled = recall_pressure(kept, now, PAD)
+    there = np.array([[120.0, 333.0], [390.0, 10.0]])
+    means, covariances = recalled._under(there)
+    past, seen = of_looks(tuple(looks)), np.concatenate([new, *figures])
+    both = Sites(
+        np.vstack([there, STATIONS[:4], past.place_mm]),
+        np.concatenate([np.full(6, -1), past.look]),
+        np.concatenate([np.zeros(6), past.days_ago]),
+        np.zeros(6 + len(past.look)),
+    )
+    base = covariance_mm2(both, both, SIZE, rates)
+    course = changes.course(both.place_mm, SIZE)
+    log_density, of = [], kept.unfound
+    for number, change, look in zip(range(len(of.number)), of.number, of.look, strict=True):
+        lift = course[:, change] * (both.look <= look) * (change >= 0)
+        whole = base + changes.spread_mm[change] ** 2 * np.outer(lift, lift)
+        expected = MEAN_MM + changes.mean_mm[change] * lift
+        inner = whole[2:, 2:] + 0.15**2 * np.eye(len(seen))
+        gain = whole[:2, 2:] @ np.linalg.inv(inner)
+        missed = seen - expected[2:]
+        assert means[number] == pytest.approx(expected[:2] + gain @ missed, abs=1e-6)
+        told = whole[:2, :2] - gain @ whole[:2, 2:].T
+        assert covariances[number] == pytest.approx(told, abs=1e-6)
+        density = multivariate_normal(expected[2:], inner).logpdf(seen)
+        share = changes.chance[change] if change >= 0 else 1.0
+        log_density.append(density + np.log(share))
+    share = np.exp(np.array(log_density[1:]) - np.logaddexp.reduce(log_density[1:]))
+    weight = recalled.weight[1 : len(of.number)]
+    assert weight / weight.sum() == pytest.approx(share, abs=1e-6)
+
+
+def test_the_strength_of_what_no_map_found_is_the_joint_normal_s():
+    """A change with itself as one more part of the vector."""
+    sd, value = np.full(9, 0.15), 1.5 + 0.3 * np.random.default_rng(2).standard_normal(9)
+    lately = value + 1.2 * pressure_changes().course(STATIONS, SIZE)[:, 0]
+    looks = [
+        PressureLook(STATIONS, of, of, sd, days) for of, days in ((lately, 60.0), (value, 120.0))
+    ]
+    rates, changes, new = PressureRates(), pressure_changes(), np.full(4, 1.1)
+    kept = keep_pressure(looks, SIZE, rates)
+    now = PressureLook(STATIONS[:4], new, new, sd[:4], 0.0)
+    recalled = recall_pressure(kept, now, PAD)
+    before, carried = kept.strength(STATIONS[:4])
+    number = 1 + int(np.exp(kept.log_chance[1:]).argmax())
+    strength = (
+        before[number] + carried[number] @ recalled.inverse[number] @ (recalled.missed_mm[number])
+    )
+    change, look = kept.unfound.number[number], kept.unfound.look[number]
+    past = of_looks(tuple(looks))
+    both = Sites(
+        np.vstack([STATIONS[:4], past.place_mm]),
+        np.concatenate([np.full(4, -1), past.look]),
+        np.concatenate([np.zeros(4), past.days_ago]),
+        np.zeros(4 + len(past.look)),
+    )
+    lift = changes.course(both.place_mm, SIZE)[:, change] * (both.look <= look)
+    variance = changes.spread_mm[change] ** 2
+    whole = covariance_mm2(both, both, SIZE, rates) + variance * np.outer(lift, lift)
+    whole += 0.15**2 * np.eye(len(lift))
+    missed = np.concatenate([new, lately, value]) - MEAN_MM - changes.mean_mm[change] * lift
+    exact = changes.mean_mm[change] + variance * lift @ np.linalg.solve(whole, missed)
+    assert strength == pytest.approx(exact, abs=1e-6)
+
+
+def test_several_that_were_missed_count_as_one_of_them():
+    """Where nothing tells of any, all together are as likely as that anything has happened."""
+    looks = tuple(strips_look(STATIONS, EVEN, PAD, 60.0 * number) for number in (1, 2, 3))
+    of = unfound_by(looks)
+    none = of.log_chance(np.zeros(len(of.number)), 0.2)
+    assert np.exp(none).sum() == pytest.approx(1.0)
+    odds, share = 0.25, 2 * 0.95
+    assert np.exp(none[0]) == pytest.approx(np.exp(-share * odds))
+    # Much evidence for one adds no others.
+    for_one = np.zeros(len(of.number))
+    for_one[4] = 20.0
+    told = of.log_chance(for_one, 0.2)
+    most = np.expm1(2 * odds) / (2 * odds)
+    alone = np.log(pressure_changes().chance[of.number[4]] * odds) + 20.0
+    assert told[4] - told[0] == pytest.approx(alone + np.log(most))
+    assert len(unfound_by(looks[:1]).number) == 1
+    found = replace(looks[1], change=FoundChanges(np.full(17, 0.05), 0.0))
+    assert set(unfound_by((looks[0], found, looks[2])).look) == {-1, 0}
 
 
 def test_a_press_that_pulls_as_before_is_known_by_fewer_strips():
@@ -202,9 +300,9 @@ def test_a_map_that_disagreed_is_never_averaged_away():
     unnoted = resolved(recall_pressure(known(LEFT_OFF, EVEN, EVEN, EVEN), None, PAD))
     # As if all of the maps had been made since.
     since = resolved(recall_pressure(known(*[LEFT_OFF] * 3), None, PAD))
-    assert abs(noted.right_mm - since.right_mm) < 0.5 * abs(unnoted.right_mm - since.right_mm)
-    assert abs(noted.right_mm - since.right_mm) < noted.right_sd_mm
-    assert noted.right_sd_mm > unnoted.right_sd_mm
+    for found in (noted, unnoted):
+        assert abs(found.right_mm - since.right_mm) < found.right_sd_mm
+        assert found.right_sd_mm > since.right_sd_mm
 
 
 def test_a_found_change_is_in_its_map_and_in_what_follows():
@@ -224,6 +322,23 @@ def test_a_found_change_is_in_its_map_and_in_what_follows():
     added = element_mm2(tuple(looks), here, sites, SIZE, rates)
     added = added - covariance_mm2(here, sites, SIZE, rates)
     assert added == pytest.approx(variance * np.outer(changes.course(STATIONS, SIZE)[:, 3], course))
+
+
+def test_a_change_that_was_found_late_is_in_the_maps_since_it_came():
+    """By the shares of when it came; a covariance still, whatever they are."""
+    changes, rates = pressure_changes(), PressureRates()
+    chance = np.zeros(len(changes.kind))
+    chance[3] = 0.9
+    looks = [strips_look(STATIONS[:2], EVEN[:2], PAD, 60.0 * number) for number in (1, 2, 3, 4)]
+    looks[1] = replace(looks[1], change=FoundChanges(chance, 0.0, (0.25, 0.75)))
+    sites = of_looks(tuple(looks))
+    added = element_mm2(tuple(looks), sites, sites, SIZE, rates)
+    added = added - covariance_mm2(sites, sites, SIZE, rates)
+    course = changes.course(sites.place_mm, SIZE)[:, 3]
+    variance = 0.9 * (changes.mean_mm[3] ** 2 + changes.spread_mm[3] ** 2)
+    first, second = course * (sites.look <= 1), course * (sites.look <= 2)
+    expected = 0.25 * np.outer(first, first) + 0.75 * np.outer(second, second)
+    assert added == pytest.approx(variance * expected)
 
 
 def test_older_maps_count_less():

@@ -17,11 +17,13 @@ MOST_LOOKS = 5
 @dataclass(frozen=True)
 class FoundChanges:
     """What a survey or a pressure map found to be new: the chance of each of its changes (J,), and
-    that all of it was new.
+    that all of it was new. `since` are the shares 0–1 of how many maps earlier a change came that
+    only this one found: the first that it came with this one.
     """
 
     chance: np.ndarray
     all_new: float
+    since: tuple[float, ...] = (1.0,)
 
     @property
     def any(self) -> float:

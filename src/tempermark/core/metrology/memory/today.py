@@ -15,6 +15,7 @@ import numpy as np
 
 from tempermark.core.metrology.map import field_prior as prior
 from tempermark.core.metrology.memory.changes import Changes
+from tempermark.core.metrology.memory.held import held
 from tempermark.core.metrology.memory.looks import PARTS_FROM, PastReadings, Rates
 
 # Where all was new, earlier readings tell so little of the element, K (standard).
@@ -128,13 +129,21 @@ def as_built_covariance(
     """
     size = np.array(size_mm, float)
     scaled = prior.basis(a_mm, size, rest.margin_reach_mm) * prior.BASIS_SPREAD**2
-    found = rest.amplitude_c**2 * prior.matern(a_mm, b_mm, rest.length_mm)
-    found = found + scaled @ prior.basis(b_mm, size, rest.margin_reach_mm).T
+    if a_mm is b_mm:
+        alike = _alike(rest.length_mm, a_mm)
+    else:
+        alike = prior.matern(a_mm, b_mm, rest.length_mm)
+    found = rest.amplitude_c**2 * alike + scaled @ prior.basis(b_mm, size, rest.margin_reach_mm).T
     if fault is not None:
         faults = prior.local_faults(*size_mm)
         here, there = faults.one(fault, a_mm), faults.one(fault, b_mm)
         found = found + prior.FAULT_SPREAD_C**2 * np.outer(here, there)
     return np.asarray(found)
+
+
+@held
+def _alike(length_mm: tuple[float, float], place_mm: np.ndarray) -> np.ndarray:
+    return prior.matern(place_mm, place_mm, length_mm)
 
 
 def as_built_variance(

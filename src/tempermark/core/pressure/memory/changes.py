@@ -15,8 +15,8 @@ SIDE_SHARE, HOLLOW_SHARE, CORNER_SHARE, ALL_NEW_SHARE = 0.42, 0.33, 0.2, 0.05
 HOLLOW_REACH, CORNER_REACH = 0.2, 0.28
 HOLLOW_LATTICE = (0.25, 0.5, 0.75)
 # How much less they compress: mean and standard deviation, mm; a side's over the whole platen.
-SIDE_MM, SIDE_SPREAD_MM = 1.6, 0.7
-LOCAL_MM, LOCAL_SPREAD_MM = 1.4, 0.6
+SIDE_MM, SIDE_SPREAD_MM = 1.65, 0.5
+LOCAL_MM, LOCAL_SPREAD_MM = 1.65, 0.5
 
 
 @dataclass(frozen=True)

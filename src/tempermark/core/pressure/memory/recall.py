@@ -3,6 +3,9 @@
 One normal vector holds the compression at the sites of all maps and of today. Strips bound it;
 expectation propagation (metrology/map/censored.py) makes of each the normal observation that
 says the same, first of the earlier maps' together, then of today's under each of the changes.
+
+A few strips miss many a change. So each may also have come with an earlier map that did not find
+it (unfound.py): then it is in that map, in the later ones and in today.
 """
 
 from dataclasses import dataclass
@@ -14,7 +17,7 @@ from scipy.special import ndtr
 
 from tempermark.core.metrology.map.censored import BoundedNormal, bounded_normal
 from tempermark.core.metrology.map.usable import Grid
-from tempermark.core.metrology.memory.looks import PARTS_FROM, FoundChanges, chance_before
+from tempermark.core.metrology.memory.looks import PARTS_FROM, FoundChanges
 from tempermark.core.metrology.memory.naming import NAMED_FROM
 from tempermark.core.pressure.map.field import (
     GRID_CELLS,
@@ -36,10 +39,13 @@ from tempermark.core.pressure.memory.looks import (
     of_looks,
     today,
 )
+from tempermark.core.pressure.memory.unfound import UnfoundChanges, unfound_by
 from tempermark.core.pressure.press.spring import SpringPad
 
 # Bounds need no more digits than that, mm.
 SETTLED_MM = 1e-3
+# Less likely than this, a change that no map has found has no say.
+LEAST_UNFOUND = 1e-3
 # So many lines each way are computed of a map; hollows are three of them wide.
 LINES, LEAST_VARIANCE_MM2 = 12, 1e-6
 PULLS = tuple(PULL_STEPS)
@@ -47,25 +53,49 @@ PULLS = tuple(PULL_STEPS)
 
 @dataclass(frozen=True, eq=False)
 class KeptPressure:
-    """What earlier maps tell before today's first strip.
-
-    `inverse` (N, N) and `pull` (N,) carry the sites' normal observations to today.
+    """What earlier maps tell before today's first strip, under each of V beliefs of what they have
+    not found: log chances (V,), the first of nothing; `inverse` (V, N, N) and `pull` (V, N) carry
+    the sites' normal observations to today.
     """
 
     size_mm: tuple[float, float]
     looks: tuple[PressureLook, ...]
     rates: PressureRates
     sites: Sites
+    unfound: UnfoundChanges
+    log_chance: np.ndarray
     inverse: np.ndarray
     pull: np.ndarray
 
     def today(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Mean (n,) in mm and covariance (n, n) in mm² of the compression at places (n, 2)."""
-        here = today(place_mm)
-        cross = element_mm2(self.looks, here, self.sites, self.size_mm, self.rates)
-        mean = here.expected_mm(self.size_mm, MEAN_MM) + cross @ self.pull
+        """Means (V, n) in mm and covariances (V, n, n) in mm² of the compression at places
+        (n, 2).
+        """
+        here, of = today(place_mm), self.unfound
+        course = of.course(here, self.size_mm)
+        cross = self._with_past(here)
+        mean = here.expected_mm(self.size_mm, MEAN_MM) + of.mean_mm[:, None] * course
+        mean = mean + (cross @ self.pull[..., None])[..., 0]
         own = element_mm2(self.looks, here, here, self.size_mm, self.rates)
-        return mean, own - cross @ self.inverse @ cross.T
+        own = own + of.variance_mm2(course, course)
+        return mean, own - cross @ self.inverse @ np.swapaxes(cross, 1, 2)
+
+    def strength(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Expected strength (V,) in mm of each change that is not found, and its covariance (V, n)
+        in mm² with today's compression at places (n, 2).
+        """
+        here, of = today(place_mm), self.unfound
+        before = of.course(self.sites, self.size_mm)
+        variance = of.spread_mm[:, None] ** 2
+        mean = of.mean_mm + (variance * before * self.pull).sum(axis=1)
+        carried = (before[:, None, :] @ self.inverse) @ np.swapaxes(self._with_past(here), 1, 2)
+        return mean, variance * (of.course(here, self.size_mm) - carried[:, 0])
+
+    def _with_past(self, here: Sites) -> np.ndarray:
+        """Covariance (V, n, N) in mm² of today's sites with the earlier ones."""
+        cross = element_mm2(self.looks, here, self.sites, self.size_mm, self.rates)
+        courses = (self.unfound.course(sites, self.size_mm) for sites in (here, self.sites))
+        return np.asarray(cross + self.unfound.variance_mm2(*courses))
 
 
 def keep_pressure(
@@ -74,15 +104,24 @@ def keep_pressure(
     """What the newest looks at a platen of a size in mm tell of it. Raises ValueError without."""
     newest = _since_all_new(sorted(looks, key=lambda one: one.days_ago)[:MOST_PRESSURE_LOOKS])
     sites = of_looks(newest)
+    unfound = unfound_by(newest)
+    course = unfound.course(sites, size_mm)
     covariance = element_mm2(newest, sites, sites, size_mm, rates)
-    mean = sites.expected_mm(size_mm, MEAN_MM)
+    covariance = covariance + unfound.variance_mm2(course, course)
+    mean = sites.expected_mm(size_mm, MEAN_MM) + unfound.mean_mm[:, None] * course
     low, high, sd = (
         np.concatenate([getattr(one, name) for one in newest])
         for name in ("low_mm", "high_mm", "sd_mm")
     )
     found = bounded_normal(mean, covariance, low, high, sd, SETTLED_MM)
-    inverse = np.linalg.inv(covariance + _noise(found))
-    return KeptPressure(size_mm, newest, rates, sites, inverse, inverse @ (found.seen - mean))
+    log_chance = unfound.log_chance(found.log_chance, rates.new_chance)
+    kept = log_chance >= np.log(LEAST_UNFOUND)
+    kept[0] = True
+    inverse = np.linalg.inv((covariance + _noise(found))[kept])
+    pull = (inverse @ (found.seen - mean)[kept][..., None])[..., 0]
+    return KeptPressure(
+        size_mm, newest, rates, sites, unfound.some(kept), log_chance[kept], inverse, pull
+    )
 
 
 def _since_all_new(looks: list[PressureLook]) -> tuple[PressureLook, ...]:
@@ -101,17 +140,21 @@ def element_mm2(
     rates: PressureRates,
 ) -> np.ndarray:
     """Covariance (N, M) in mm² between sites of a press, with what has happened to it: a change
-    that a look found is in that look, in the later ones and in today, and not in those before it.
+    that a look found is in that look, in the later ones and in today, and not in those before it;
+    where it came with an earlier one, in those since that too.
     """
     changes = pressure_changes()
     here, there = (changes.course(sites.place_mm, size_mm) for sites in (a, b))
     found = covariance_mm2(a, b, size_mm, rates)
+    oldest = np.maximum.outer(a.look, b.look)
     for number, look in enumerate(looks):
         if look.change is not None and look.change.any >= PARTS_FROM:
             size = look.change.chance * (changes.mean_mm**2 + changes.spread_mm**2)
-            after_a = here * (a.look <= number)[:, None]
-            after_b = there * (b.look <= number)[:, None]
-            found = found + (after_a * size) @ after_b.T
+            both_after = sum(
+                share * (oldest <= number + earlier)
+                for earlier, share in enumerate(look.change.since)
+            )
+            found = found + both_after * ((here * size) @ there.T)
     return found
 
 
@@ -119,8 +162,9 @@ def element_mm2(
 class RecalledPressure:
     """The closed press after today's strips at places (n, 2) in mm; n may be 0.
 
-    `weight` (1 + J + 1,) are the chances that nothing is new, of each change, and that all is:
-    the H hypotheses. `missed_mm` (H, n) is what the strips' normal observations lack of what each
+    `weight` (V + J + 1,) are the chances that nothing is new, of each change that came with an
+    earlier map and was not found, of each that came since, and that all is new: the H hypotheses.
+    `missed_mm` (H, n) is what the strips' normal observations lack of what each
     expected, `inverse` (H, n, n) that of their covariance; `strength_mm` (J,) how strong each
     change is, in mm, if it is the one.
     """
@@ -140,13 +184,19 @@ class RecalledPressure:
 
     @property
     def change(self) -> FoundChanges:
-        """What may be new."""
-        return FoundChanges(self.weight[1:-1], float(self.weight[-1]))
+        """What may be new, and since when."""
+        of, count = self.kept.unfound, len(self.strength_mm)
+        earlier, fresh = self.weight[1 : len(of.number)], self.weight[len(of.number) : -1]
+        chance = fresh + np.bincount(of.number[1:], earlier, count)
+        since = np.append(fresh.sum(), np.bincount(of.look[1:], earlier, len(self.kept.looks)))
+        shares = since / max(float(chance.sum()), 1e-300)
+        return FoundChanges(chance, float(self.weight[-1]), tuple(map(float, shares)))
 
     @property
     def is_named(self) -> bool:
         """Whether one of the changes, or that all is new, stands out of what may have happened."""
-        return float(self.weight[1:].max()) >= NAMED_FROM * (1 - self.unchanged)
+        change = self.change
+        return max(float(change.chance.max()), change.all_new) >= NAMED_FROM * (1 - self.unchanged)
 
     def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Mean (m,) in mm and covariance (m, m) in mm² of the compression at places (m, 2), over
@@ -213,11 +263,14 @@ def recall_pressure(
     kept: KeptPressure, now: PressureLook | None, pad: SpringPad
 ) -> RecalledPressure:
     """The closed press after what was found today; None before the first strip."""
-    changes, new, newest = pressure_changes(), kept.rates.new_chance, kept.looks[0].change
-    chance = chance_before(new, changes.chance, newest)
+    changes, new = pressure_changes(), kept.rates.new_chance
+    # A change that came since is weighed beside one that nobody found as beside none.
+    fresh = np.append(changes.chance, 1 - changes.chance.sum())
+    chance = np.append((1 - new) * np.exp(kept.log_chance), new * fresh)
     if now is None:
         none = np.zeros((len(chance), 0))
         nothing = np.zeros((len(chance), 0, 0))
+        chance = chance / chance.sum()
         return RecalledPressure(kept, pad, np.zeros((0, 2)), chance, none, nothing, changes.mean_mm)
     mean, covariance = _before_each(kept, now.place_mm)
     found = bounded_normal(mean, covariance, now.low_mm, now.high_mm, now.sd_mm, SETTLED_MM)
@@ -225,12 +278,28 @@ def recall_pressure(
     weight = np.exp(log_weight - log_weight.max())
     inverse = np.linalg.inv(covariance + _noise(found))
     missed = found.seen - mean
-    course = changes.course(now.place_mm, kept.size_mm).T
-    pulled = (course * (inverse[1:-1] @ missed[1:-1, :, None])[..., 0]).sum(axis=1)
-    strength = changes.mean_mm + changes.spread_mm**2 * pulled
+    strength = _strength(kept, now.place_mm, weight, (inverse @ missed[..., None])[..., 0])
     return RecalledPressure(
         kept, pad, now.place_mm, weight / weight.sum(), missed, inverse, strength
     )
+
+
+def _strength(
+    kept: KeptPressure, place_mm: np.ndarray, weight: np.ndarray, solved: np.ndarray
+) -> np.ndarray:
+    """Expected strength (J,) in mm of each change, whenever it came, by the weights (H,) and what
+    today's strips at places (n, 2) pull (H, n).
+    """
+    changes, of = pressure_changes(), kept.unfound
+    count = len(of.number)
+    course = changes.course(place_mm, kept.size_mm).T
+    fresh = changes.mean_mm + changes.spread_mm**2 * (course * solved[count:-1]).sum(axis=1)
+    before, carried = kept.strength(place_mm)
+    earlier = (before + (carried * solved[:count]).sum(axis=1))[1:]
+    kinds, share = len(changes.kind), weight[1:count]
+    whole = weight[count:-1] + np.bincount(of.number[1:], share, kinds)
+    pulled = weight[count:-1] * fresh + np.bincount(of.number[1:], share * earlier, kinds)
+    return np.asarray(pulled / np.maximum(whole, 1e-300))
 
 
 def resolved(found: RecalledPressure) -> ResolvedPulls:
@@ -253,17 +322,18 @@ def resolved(found: RecalledPressure) -> ResolvedPulls:
 
 def _before_each(kept: KeptPressure, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Means (H, n) in mm and covariances (H, n, n) in mm² at places before today's strips: with
-    nothing new, under each change, and with all new.
+    nothing new since the earlier maps, under each change that is, and with all new.
     """
     changes, here = pressure_changes(), today(place_mm)
-    usual, covariance = kept.today(place_mm)
+    means, covariances = kept.today(place_mm)
+    usual, covariance = means[0], covariances[0]
     course = changes.course(place_mm, kept.size_mm).T
     lifted = changes.spread_mm[:, None, None] ** 2 * course[:, :, None] * course[:, None, :]
     of_new = here.expected_mm(kept.size_mm, MEAN_MM)
     own = covariance_mm2(here, here, kept.size_mm, kept.rates)
     return (
-        np.vstack([usual, usual + changes.mean_mm[:, None] * course, of_new]),
-        np.concatenate([covariance[None], covariance + lifted, own[None]]),
+        np.vstack([means, usual + changes.mean_mm[:, None] * course, of_new]),
+        np.concatenate([covariances, covariance + lifted, own[None]]),
     )
 
 

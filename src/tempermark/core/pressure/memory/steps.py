@@ -20,7 +20,7 @@ SURE_SAME = 0.5
 # Of the chance that something happens, the best strip left would still settle this share: then the
 # strips are enough. By `./tempermark bench adaptive`: five to six strips, as many right verdicts
 # as nine strips have.
-TELLS_LEFT = 0.1
+TELLS_LEFT = 0.12
 FEWEST_STRIPS = 4
 
 

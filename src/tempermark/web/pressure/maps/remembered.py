@@ -125,7 +125,8 @@ def as_look(survey: PressureSurvey) -> PressureLook:
     chance = np.array(memory.get("change", ()), float)
     if len(chance) != len(pressure_changes().kind):
         return found
-    return replace(found, change=FoundChanges(chance, float(memory["all_new"])))
+    since = tuple(map(float, memory.get("since", (1.0,))))
+    return replace(found, change=FoundChanges(chance, float(memory["all_new"]), since))
 
 
 def _cells(survey: PressureSurvey) -> PressureLook:
@@ -169,6 +170,7 @@ def note(survey: PressureSurvey) -> dict[str, Any]:
         "unchanged": round(found.unchanged, 4),
         "change": [round(float(chance), 5) for chance in found.change.chance],
         "all_new": round(found.change.all_new, 5),
+        "since": [round(share, 5) for share in found.change.since],
         "rests_on": rests_on(earlier_ones),
         "rates": asdict(before.rates),
     }
