@@ -416,7 +416,9 @@ def lattice_draws(own_c, common_c, count=4000, seed=1):
     place = grid()
     deviation = np.zeros((count, len(place)))
     deviation[:, 7] = own_c + 0.2 * rng.standard_normal(count)
-    return extremes(Draws(place, deviation + common_c * rng.standard_normal((count, 1))))
+    deviation = deviation + common_c * rng.standard_normal((count, 1))
+    # As places of one line: between equal neighbours the warmest place is the highest of it.
+    return extremes(Draws(place, deviation, (1, len(place))))
 
 
 def test_what_readings_share_is_decided_by_one_act():

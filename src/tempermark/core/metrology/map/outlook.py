@@ -56,8 +56,7 @@ class Extremes:
 
 def extremes(draws: Draws) -> Extremes:
     """Those of draws in K."""
-    found = draws.deviation_c
-    return Extremes(found.max(axis=1), found.min(axis=1), found.mean(axis=1))
+    return Extremes(draws.high_c, draws.low_c, draws.deviation_c.mean(axis=1))
 
 
 def keeps(found: Extremes, sure: float = KEPT_FROM) -> float:

@@ -5,10 +5,12 @@ the survey move every draw as a whole.
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from tempermark.core.metrology.map.field import Field
+from tempermark.core.metrology.map.peaks import highest
 from tempermark.core.metrology.map.usable import Rectangle
 
 PASS_FROM, FAIL_UP_TO = 0.95, 0.05
@@ -23,10 +25,23 @@ LINES = (15, 18)
 
 @dataclass(frozen=True)
 class Draws:
-    """Samples (s, m) of the deviation in K at places (m, 2) in mm."""
+    """Samples (s, m) of the deviation in K at places (m, 2) in mm: where lines across and along
+    cross, as many as `lines`, the places of one line across after the other.
+    """
 
     place_mm: np.ndarray
     deviation_c: np.ndarray
+    lines: tuple[int, int] = LINES
+
+    @cached_property
+    def high_c(self) -> np.ndarray:
+        """Highest deviation (s,) in K of each, between the lines too."""
+        return highest(self.deviation_c, self.lines)
+
+    @cached_property
+    def low_c(self) -> np.ndarray:
+        """Lowest deviation (s,) in K of each, between the lines too."""
+        return -highest(-self.deviation_c, self.lines)
 
 
 def lattice(width_mm: float, height_mm: float) -> np.ndarray:
@@ -48,7 +63,8 @@ def draw_field(
 
 def all_within(draws: Draws, shift_c: float, tolerance_c: float) -> np.ndarray:
     """Whether each draw, moved by `shift_c`, stays within ± tolerance; (s,) booleans."""
-    return np.asarray(np.all(np.abs(draws.deviation_c + shift_c) <= tolerance_c, axis=1))
+    high, low = draws.high_c + shift_c, draws.low_c + shift_c
+    return np.asarray((high <= tolerance_c) & (low >= -tolerance_c))
 
 
 def probability_inside(
@@ -68,11 +84,9 @@ def probability_inside(
             rectangle.y_mm + rectangle.height_mm / 2,
         ]
         inside[np.argmin(((draws.place_mm - centre) ** 2).sum(axis=1))] = True
-    return float(
-        all_within(
-            Draws(draws.place_mm[inside], draws.deviation_c[:, inside]), shift_c, tolerance_c
-        ).mean()
-    )
+    lines = len(np.unique(x[inside])), len(np.unique(y[inside]))
+    found = Draws(draws.place_mm[inside], draws.deviation_c[:, inside], lines)
+    return float(all_within(found, shift_c, tolerance_c).mean())
 
 
 def classify(probability: float) -> str:
