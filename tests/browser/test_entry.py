@@ -124,6 +124,20 @@ def test_a_lost_connection_keeps_the_figure_and_sends_it_once(signed_in):
     assert [r.typed for r in Reading.objects.all()] == ["191,5"]
 
 
+def test_figures_entered_after_one_that_could_not_be_sent_follow_it(signed_in):
+    start(signed_in)
+    signed_in.offline()
+    keys = [key for figure in ("191", "192", "193") for key in (figure, Keys.ENTER)]
+    signed_in.find("#typed").send_keys(*keys, "19")
+    signed_in.sees("After it: 192, 193.")
+    assert signed_in.find("#typed").get_attribute("value") == "191"
+    signed_in.online()
+    signed_in.wait(lambda: signed_in.station() == "C2")
+    assert signed_in.find("#typed").get_attribute("value") == "19"
+    read = Reading.objects.order_by("pk").values_list("station__label", "typed")
+    assert list(read) == [("A1", "191"), ("B1", "192"), ("C1", "193")]
+
+
 def test_a_database_that_is_away_loses_no_figure(signed_in, monkeypatch):
     start(signed_in)
     entered, away = actions.enter_reading, iter((True, True))
