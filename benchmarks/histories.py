@@ -19,7 +19,7 @@ from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import MOST_READINGS, first_places, is_decided
 from tempermark.core.metrology.map.field import fit_field
 from tempermark.core.metrology.map.imagined import OFFSET_SPREAD_C, TILT_SPREAD_C_PER_100MM
-from tempermark.core.metrology.map.outlook import LIMIT_WIDTH_C, extremes, keeps
+from tempermark.core.metrology.map.outlook import extremes, keeps, outlook
 from tempermark.core.metrology.memory.imagined import (
     FAULT_CHANCE,
     FAULT_DEPTH_C,
@@ -47,6 +47,7 @@ COLUMNS = (
     "with_fault",
     "keeps_5_c",
     "keeps_95_c",
+    "is_limit",
     "grid",
 )
 RATES = Rates(
@@ -139,9 +140,12 @@ def _first(state: ImaginedState, rng: np.random.Generator) -> Read:
 
 
 def _keeps(draws: decide.Draws) -> np.ndarray:
-    """The tolerances in K that are kept with 5 and with 95 %."""
+    """The tolerances in K that are kept with 5 and with 95 %; and whether the page would say of an
+    open verdict that the element is at the limit.
+    """
     found = extremes(draws)
-    return np.array([keeps(found, 0.05), keeps(found, 0.95)])
+    is_limit = outlook(found, GUN_COMMON_C, TOLERANCE_C, []).is_limit
+    return np.array([keeps(found, 0.05), keeps(found, 0.95), is_limit])
 
 
 def _by_grid(state: ImaginedState, rng: np.random.Generator) -> float:
@@ -202,7 +206,7 @@ def _table(rows: dict[str, np.ndarray]) -> None:
     ):
         _say(name, rows, here, good)
     decided = later & _is_decided(rows)
-    limit = later & ~decided & (rows["keeps_95_c"] - rows["keeps_5_c"] <= LIMIT_WIDTH_C)
+    limit = later & ~decided & rows["is_limit"].astype(bool)
     inside = (rows["worst_c"] >= rows["keeps_5_c"]) & (rows["worst_c"] <= rows["keeps_95_c"])
     print(
         f"decided, or at the limit with what is kept: {(decided | limit)[later].mean():.1%}; "
