@@ -213,7 +213,12 @@ def _table(rows: dict[str, np.ndarray]) -> None:
         f"at the limit the truth within 5 and 95 %: {inside[limit].mean():.1%}"
     )
     put_in = rows["with_fault"][same]
-    for name, unchanged in (("", rows["unchanged"][large]), (", put in one by one", put_in)):
+    by_itself = rows["unchanged"][large]
+    for name, unchanged in (
+        ("", by_itself),
+        (", put in one by one", put_in),
+        (", both together", np.append(by_itself, put_in)),
+    ):
         missed, least, most = share_of(unchanged >= 0.5)
         print(
             f"faults of {LARGE_FAULT_C:g} K or more{name}: {len(unchanged)}, missed {missed:.1%} "
