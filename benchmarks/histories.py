@@ -19,7 +19,7 @@ from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import MOST_READINGS, first_places, is_decided
 from tempermark.core.metrology.map.field import fit_field
 from tempermark.core.metrology.map.imagined import OFFSET_SPREAD_C, TILT_SPREAD_C_PER_100MM
-from tempermark.core.metrology.map.outlook import extremes, keeps, outlook
+from tempermark.core.metrology.map.outlook import LIMIT_WIDTH_C, extremes, keeps, outlook
 from tempermark.core.metrology.memory.imagined import (
     FAULT_CHANCE,
     FAULT_DEPTH_C,
@@ -207,9 +207,11 @@ def _table(rows: dict[str, np.ndarray]) -> None:
         _say(name, rows, here, good)
     decided = later & _is_decided(rows)
     limit = later & ~decided & rows["is_limit"].astype(bool)
+    closely = later & ~decided & (rows["keeps_95_c"] - rows["keeps_5_c"] <= LIMIT_WIDTH_C)
     inside = (rows["worst_c"] >= rows["keeps_5_c"]) & (rows["worst_c"] <= rows["keeps_95_c"])
     print(
-        f"decided, or at the limit with what is kept: {(decided | limit)[later].mean():.1%}; "
+        f"decided, or at the limit with what is kept: {(decided | limit)[later].mean():.1%}, "
+        f"known closely with what readings share too {(decided | closely)[later].mean():.1%}; "
         f"at the limit the truth within 5 and 95 %: {inside[limit].mean():.1%}"
     )
     put_in = rows["with_fault"][same]

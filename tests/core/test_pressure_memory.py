@@ -300,9 +300,22 @@ def test_a_map_that_disagreed_is_never_averaged_away():
     unnoted = resolved(recall_pressure(known(LEFT_OFF, EVEN, EVEN, EVEN), None, PAD))
     # As if all of the maps had been made since.
     since = resolved(recall_pressure(known(*[LEFT_OFF] * 3), None, PAD))
+    # As if nothing could have come unfound: then all four are one press.
+    kept = known(LEFT_OFF, EVEN, EVEN, EVEN)
+    first = np.arange(len(kept.log_chance)) == 0
+    alone = replace(
+        kept,
+        unfound=kept.unfound.some(first),
+        log_chance=np.zeros(1),
+        inverse=kept.inverse[first],
+        pull=kept.pull[first],
+    )
+    averaged = resolved(recall_pressure(alone, None, PAD))
+    off = abs(averaged.right_mm - since.right_mm)
     for found in (noted, unnoted):
+        assert abs(found.right_mm - since.right_mm) < 0.5 * off
         assert abs(found.right_mm - since.right_mm) < found.right_sd_mm
-        assert found.right_sd_mm > since.right_sd_mm
+        assert found.right_sd_mm > averaged.right_sd_mm
 
 
 def test_a_found_change_is_in_its_map_and_in_what_follows():

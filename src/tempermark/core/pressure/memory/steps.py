@@ -18,8 +18,8 @@ from tempermark.core.pressure.press.spring import SpringPad
 # Less sure that nothing has happened than this, the whole platen is pulled.
 SURE_SAME = 0.5
 # Of the chance that something happens, the best strip left would still settle this share: then the
-# strips are enough. By `./tempermark bench adaptive`: five to six strips, as many right verdicts
-# as nine strips have.
+# strips are enough. By `./tempermark bench adaptive`: five to six strips, about as many right
+# verdicts as nine strips have.
 TELLS_LEFT = 0.12
 FEWEST_STRIPS = 4
 

@@ -1,7 +1,7 @@
 """Changes that came with an earlier map and that no map has found yet.
 
-Five or six strips miss nearly half of what nine would show. What was missed is in that map already,
-and in all later ones: who compares today with them alone finds it as before.
+Five or six strips miss four in ten of what two of nine would show. What was missed is in that map
+already, and in all later ones: who compares today with them alone finds it as before.
 """
 
 from dataclasses import dataclass
