@@ -269,9 +269,15 @@ def test(arguments: list[str]) -> int:
             database.stop()
 
 
+# Benchmarks that drive a browser at the demo's pages.
+BY_BROWSER = frozenset({"entry", "setting"})
+
+
 def bench(arguments: list[str]) -> int:
     """Benchmarks, with one thread for linear algebra as the web server has it."""
     packages.prepare("dev")
+    if not BY_BROWSER.isdisjoint(arguments):
+        system.need_browser()
     env = environment.clean_environment(OPENBLAS_NUM_THREADS="1")
     env["PYTHONPATH"] = os.pathsep.join([str(paths.ROOT / "src"), str(paths.ROOT)])
     return subprocess.run(

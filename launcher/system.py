@@ -51,9 +51,9 @@ def _keep_debian_cluster_off() -> None:
 
 
 # Debian's package → the program that it brings.
+BROWSER = {"chromium": "chromium", "chromium-driver": "chromedriver"}
 FOR_TESTS = {
-    "chromium": "chromium",
-    "chromium-driver": "chromedriver",
+    **BROWSER,
     "pgbackrest": "pgbackrest",
     "age": "age",
 }
@@ -62,11 +62,21 @@ FOR_TESTS = {
 QUICKER = "chromium-headless-shell"
 
 
+def need_browser() -> None:
+    """A browser with its driver."""
+    _need(BROWSER, "a browser with its driver")
+
+
+def _need(tools: dict[str, str], what: str) -> None:
+    """Install the packages of programs that are missing."""
+    missing = [package for package, program in tools.items() if not shutil.which(program)]
+    if missing:
+        install(missing, what)
+
+
 def need_test_tools() -> None:
     """The browser of the tests with its driver, and what keeps logs and encrypts backups."""
-    missing = [package for package, program in FOR_TESTS.items() if not shutil.which(program)]
-    if missing:
-        install(missing, "the tools of the tests")
+    _need(FOR_TESTS, "the tools of the tests")
     tried_before = paths.LOCAL / "quicker-browser-tried"
     if not shutil.which(QUICKER) and not tried_before.exists():
         tried_before.touch()

@@ -44,6 +44,23 @@ def test_other_places_and_other_sizes_are_others(counted):
     assert len(computed) == 3
 
 
+def test_two_sets_of_places_are_held_together():
+    computed = []
+
+    @held
+    def apart(of, a_mm, b_mm):
+        computed.append(of)
+        return np.abs(a_mm[:, None] - b_mm).sum(axis=2)
+
+    for _ in range(2):
+        assert apart(1.0, places(2), places(2, first=3.0)).tolist() == [[6, 10], [2, 6]]
+        assert apart(1.0, places(2, first=3.0), places(2)).tolist() == [[6, 2], [10, 6]]
+    assert computed == [1.0, 1.0]
+    for _ in range(2):
+        apart(1.0, places(2), places(MOST_PLACES + 1))
+    assert len(computed) == 4
+
+
 def test_nobody_writes_to_what_is_held(counted):
     sums, _ = counted
     with pytest.raises(ValueError, match="read-only"):

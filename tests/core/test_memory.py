@@ -20,7 +20,7 @@ from tempermark.core.metrology.map.outlook import (
 from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.changes import ALL_NEW_SHARE, changes_of
 from tempermark.core.metrology.memory.imagined import ImaginedFault, imagine_history
-from tempermark.core.metrology.memory.kept import keep
+from tempermark.core.metrology.memory.kept import keep, packed, unpacked
 from tempermark.core.metrology.memory.learning import (
     LEAST_FALL_C_PER_100MM,
     LEAST_LEVEL_C,
@@ -35,7 +35,7 @@ from tempermark.core.metrology.memory.looks import FoundChanges, Look, Rates, st
 from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import recall
 from tempermark.core.metrology.memory.steps import is_enough, is_same, look_on, survey_known
-from tempermark.core.metrology.survey import TemperatureSurvey, remembered_map
+from tempermark.core.metrology.survey import TemperatureSurvey, decide_survey, remembered_map
 
 SIZE = (400.0, 500.0)
 NOISE, TOLERANCE = 0.5, 5.0
@@ -76,7 +76,7 @@ def kept():
 def test_before_the_first_reading_the_map_is_what_is_remembered(kept):
     none = {"place_mm": np.zeros((0, 2)), "value_c": np.zeros(0), "repeatability_c": NOISE}
     survey = TemperatureSurvey(*SIZE, 195.0, 193.0, TOLERANCE, kept=kept, **none)
-    found = remembered_map(survey, np.random.default_rng(1))
+    found = remembered_map(survey, decide_survey(survey, np.random.default_rng(1)))
     place = rng_places(40)
     value, spread = found.true_c(place, 193.0)
     assert np.abs(value - 193.0 - shape(place)).max() < 4 * spread.max()
@@ -85,7 +85,7 @@ def test_before_the_first_reading_the_map_is_what_is_remembered(kept):
     at = np.column_stack([x.ravel(), y.ravel()])
     assert np.abs(found.true_c(at, 193.0)[0] - found.map_c.ravel()).max() < 0.05
     with pytest.raises(ValueError, match="Nothing is remembered"):
-        remembered_map(replace(survey, kept=None), np.random.default_rng(1))
+        remembered_map(replace(survey, kept=None), None)
 
 
 def rng_places(count):
@@ -122,6 +122,37 @@ def test_a_belief_is_the_joint_normal_conditioned_on_everything_at_once(kept):
     spread = belief.variance[at] - ((part.cross[at] @ part.inverse) * part.cross[at]).sum(axis=1)
     assert ours == pytest.approx(mean, abs=1e-5)
     assert spread == pytest.approx(variance, abs=1e-4)
+
+
+@pytest.mark.parametrize("count", [1, 3])
+def test_what_is_kept_is_the_same_from_its_arrays(count):
+    """Packed and unpacked, with lasting faults and hidden ones, and with none that is hidden."""
+    fallen = [
+        replace(one, deviation_c=one.deviation_c - 7.0 * (one.place_mm[:, 0] < 60.0))
+        for one in looks(count)
+    ]
+    of = fallen, SIZE, Rates(), "A", 0.4
+    first = keep(*of)
+    assert any(belief.fault is not None for belief in first.beliefs)
+    bare = replace(first, beliefs=tuple(replace(b, hidden=None) for b in first.beliefs))
+    now = grid(3)[::2]
+    for whole in (first, bare):
+        again = unpacked(packed(whole), *of)
+        one, other = (look_on(k, now, shape(now), 5.0, NOISE, seeded()) for k in (whole, again))
+        assert (one.recalled.weight == other.recalled.weight).all()
+        assert [f.tolist() for f in one.recalled.hidden] == [
+            f.tolist() for f in other.recalled.hidden
+        ]
+        assert one.draws.deviation_c == pytest.approx(other.draws.deviation_c, abs=1e-4)
+        assert one.next_mm == other.next_mm
+        for a, b in zip(one.recalled.moments(now), other.recalled.moments(now), strict=True):
+            assert a == pytest.approx(b, abs=1e-9)
+    with pytest.raises(KeyError):
+        unpacked({}, *of)
+
+
+def seeded():
+    return np.random.default_rng(5)
 
 
 def test_before_the_first_reading_the_chances_are_the_rates(kept):

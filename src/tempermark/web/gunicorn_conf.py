@@ -2,14 +2,19 @@
 
 import ctypes
 import os
+import shutil
 import signal
 import subprocess
 import sys
+import tempfile
+from contextlib import suppress
 from typing import Any
 
 from uvicorn_worker import UvicornWorker
 
 _PR_SET_PDEATHSIG = 1
+# Where workers leave for each other what they have computed (measure/known/shared.py).
+_SHARED = "TEMPERMARK_SHARED"
 
 
 class Worker(UvicornWorker):
@@ -24,6 +29,16 @@ def on_starting(server: Any) -> None:
     done = subprocess.run([sys.executable, "-m", "django", "must_fit"], capture_output=True)
     if done.returncode:
         sys.exit(done.stderr.decode(errors="replace").strip()[-400:])
+    with suppress(OSError):
+        # Nobody else may read or write there; without it workers share nothing, and are right.
+        os.environ[_SHARED] = tempfile.mkdtemp(prefix="tempermark-")
+
+
+def on_exit(server: Any) -> None:
+    """What the workers shared ends with their master."""
+    folder = os.environ.pop(_SHARED, None)
+    if folder:
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 def post_fork(server: Any, worker: Any) -> None:

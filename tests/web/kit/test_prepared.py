@@ -46,6 +46,7 @@ def test_every_one_finds_what_its_query_finds(browse, technician, element):
     known = {"pk": run.pk, "run": run.pk, "number": 1, "press": piece.pk, "job": run.job_id}
     known |= {"key": piece.entry_key, "code": piece.piece.code, "now": timezone.now()}
     known |= {"element": element.pk, "recipe": run.job.recipe.recipe_id, "blank": run.job.blank_id}
+    known |= {"when": timezone.now(), "since": datetime(1, 1, 2, tzinfo=UTC)}
     found = every_prepared()
     assert len(found) > 10
     for name, prepared in found.items():

@@ -148,11 +148,30 @@ def fixes_plane(place_mm: np.ndarray) -> bool:
     return bool(singular[1] > 1e-6 * max(singular[0], 1e-9))
 
 
+@dataclass(frozen=True)
+class Decision:
+    """How sure the verdict is and where to read next, without the map being drawn."""
+
+    field: Field | Recalled
+    draws: decide.Draws
+    probability_within: float
+    next_point: tuple[float, float] | None
+
+    @property
+    def is_decided(self) -> bool:
+        """Whether no more readings are worth while."""
+        return self.next_point is None
+
+
 def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> SurveyResult:
     """Everything the survey says. `rng` drives the joint draws behind probabilities."""
+    return result_of(survey, decide_survey(survey, rng))
+
+
+def result_of(survey: TemperatureSurvey, decision: Decision | None) -> SurveyResult:
+    """Everything a survey says in °C, K and mm, where the quick part is there already."""
     value = survey.value_c
     mean = float(value.mean())
-    decision = decide_survey(survey, rng)
     if decision is not None and isinstance(decision.field, Recalled):
         # A few places that tell of a change are no fair sample: the mean is that of the map.
         mean = survey.target_c + float(decision.draws.deviation_c.mean())
@@ -170,21 +189,6 @@ def temperature_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> S
         map=survey_map,
         verdict=decide.classify(survey_map.probability_within) if survey_map else "undecided",
     )
-
-
-@dataclass(frozen=True)
-class Decision:
-    """How sure the verdict is and where to read next, without the map being drawn."""
-
-    field: Field | Recalled
-    draws: decide.Draws
-    probability_within: float
-    next_point: tuple[float, float] | None
-
-    @property
-    def is_decided(self) -> bool:
-        """Whether no more readings are worth while."""
-        return self.next_point is None
 
 
 def decide_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> Decision | None:
@@ -206,13 +210,13 @@ def decide_survey(survey: TemperatureSurvey, rng: np.random.Generator) -> Decisi
     return Decision(field, draws, probability, next_point)
 
 
-def remembered_map(survey: TemperatureSurvey, rng: np.random.Generator) -> SurveyMap:
+def remembered_map(survey: TemperatureSurvey, decision: Decision | None) -> SurveyMap:
     """The map of a known element before its first reading, in K and mm, by what is remembered.
-    Raises ValueError where nothing is. `rng` drives the joint draws.
+    Raises ValueError where nothing is.
     """
-    if survey.kept is None:
+    if survey.kept is None or decision is None:
         raise ValueError("Nothing is remembered.")
-    return _map(survey, 0.0, _decide_known(survey, survey.kept, rng))
+    return _map(survey, 0.0, decision)
 
 
 def _decide_known(survey: TemperatureSurvey, kept: Kept, rng: np.random.Generator) -> Decision:

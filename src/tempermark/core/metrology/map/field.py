@@ -24,6 +24,7 @@ from tempermark.core.metrology.map.field_members import (
     _paths,
     _smooth_prior,
     _with_faults,
+    inverse_and_log_det,
     thinned,
 )
 from tempermark.core.metrology.map.field_prior import LocalFaults, SmoothRest
@@ -233,10 +234,10 @@ def _condition(
     covariance[:, at, at] += noise
     if shared is not None:
         covariance += shared
-    inverse = np.linalg.inv(covariance)
+    inverse, log_det = inverse_and_log_det(covariance)
     residual = seen.deviation_c - np.array([at_rest[r.margin_reach_mm] for r in rests])
     weights = (inverse @ residual[..., None])[..., 0]
-    log_no_fault = -0.5 * ((residual * weights).sum(axis=1) + np.linalg.slogdet(covariance)[1])
+    log_no_fault = -0.5 * ((residual * weights).sum(axis=1) + log_det)
     fault_weights = inverse @ course
     precision = 1 / prior.FAULT_SPREAD_C**2 + (course * fault_weights).sum(axis=1)
     variance = 1 / precision

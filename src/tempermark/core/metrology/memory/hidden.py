@@ -29,13 +29,18 @@ class HiddenFaults:
     variance: np.ndarray
 
     def course(
-        self, size_mm: tuple[float, float], place_mm: np.ndarray, half: np.ndarray
+        self,
+        size_mm: tuple[float, float],
+        place_mm: np.ndarray,
+        half: np.ndarray,
+        which: np.ndarray | slice = slice(None),
     ) -> np.ndarray:
-        """Course (n, F) of each at places (n, 2) in mm beyond what the past says of it, where
-        `half` (n, N) carries the past's readings there; unitless.
+        """Course (n, F) of each, or of those that `which` names of them, at places (n, 2) in mm
+        beyond what the past says of it, where `half` (n, N) carries the past's readings there;
+        unitless.
         """
-        shape = _shape(size_mm, place_mm)[:, self.number]
-        return np.asarray(shape - half @ self.past_course)
+        shape = _shape(size_mm, place_mm)[:, self.number[which]]
+        return np.asarray(shape - half @ self.past_course[:, which])
 
 
 @held

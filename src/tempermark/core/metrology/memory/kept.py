@@ -2,8 +2,8 @@
 as a normal distribution over a lattice and over the error of today's gun.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -11,7 +11,7 @@ import numpy as np
 from tempermark.core.metrology.map import field_prior as prior
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.field import condition_all
-from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
+from tempermark.core.metrology.map.field_members import Observations, lean_factor
 from tempermark.core.metrology.memory.changes import Changes, changes_of
 from tempermark.core.metrology.memory.hidden import HiddenFaults, hidden_faults
 from tempermark.core.metrology.memory.looks import Look, PastReadings, Rates, stacked
@@ -19,14 +19,16 @@ from tempermark.core.metrology.memory.today import TodaysElement, at_rest
 
 # So many beliefs are kept, none below this share of the likeliest.
 MOST_BELIEFS, LEAST_SHARE = 10, 0.01
+# What draws may leave out at any place, K²: a standard deviation of 0.03 K.
+LEFT_OUT = 1e-3
 
 
 @dataclass(frozen=True)
 class Belief:
     """A belief about the smooth rest and a lasting fault (None: none), conditioned on the past.
 
-    `mean_c` (m,), `variance` (m,) and the lower `factor` (m, m) of the covariance of the element
-    today on the lattice; `gun_mean_c`, `gun_var`
+    `mean_c` (m,), `variance` (m,) and a `factor` (m, r) of the covariance of the element today on
+    the lattice, whose rows at the r places `pivot` are a lower triangle; `gun_mean_c`, `gun_var`
     of the error of today's gun and its covariance (m,) with the lattice. `solved` (N,) and
     `inverse` (N, N) continue it to other places.
     """
@@ -37,6 +39,7 @@ class Belief:
     mean_c: np.ndarray
     variance: np.ndarray
     factor: np.ndarray
+    pivot: np.ndarray
     gun_mean_c: float
     gun_var: float
     gun_cross: np.ndarray
@@ -52,11 +55,6 @@ class Belief:
             [self.log_weight] if self.hidden is None else [self.log_weight, *self.hidden.log_weight]
         )
         return float(np.logaddexp.reduce(logs))
-
-    @cached_property
-    def factor_single(self) -> np.ndarray:
-        """The factor (m, m) in K in single precision, for draws."""
-        return self.factor.astype(np.float32)
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,17 +90,96 @@ def keep(
     for at, fault in likely:
         own = frozenset(other for rest, other in likely if rest == at)
         beliefs.append(known.belief(at, fault, own))
+    return _kept(known.element, gun, common_c, tuple(beliefs))
+
+
+def _kept(element: TodaysElement, gun: str, common_c: float, beliefs: tuple[Belief, ...]) -> Kept:
     return Kept(
-        size_mm,
-        known.past,
-        rates,
-        known.element.changes,
+        element.size_mm,
+        element.past,
+        element.rates,
+        element.changes,
         gun,
         common_c,
-        known.place_mm,
-        known.element,
-        tuple(beliefs),
+        decide.lattice(*element.size_mm),
+        element,
+        beliefs,
     )
+
+
+# Of a belief, what is a figure or an array of one shape for all.
+EVEN = (
+    "log_weight",
+    "mean_c",
+    "variance",
+    "gun_mean_c",
+    "gun_var",
+    "gun_cross",
+    "solved",
+    "inverse",
+    "half",
+)
+OF_HIDDEN = ("number", "log_weight", "mean_c", "variance")
+
+
+def packed(kept: Kept) -> dict[str, np.ndarray]:
+    """The beliefs of what is kept as arrays with names, for `unpacked`: those of each belief in
+    their own units one after another, `rank` and `hidden_count` (b,) telling how wide each one's
+    factor is and how many faults are beside it.
+    """
+    beliefs, rests = kept.beliefs, prior.smooth_rests()
+    hidden = [b.hidden for b in beliefs if b.hidden]
+    found = {name: np.array([getattr(b, name) for b in beliefs]) for name in EVEN}
+    found["rest"] = np.array([rests.index(b.rest) for b in beliefs])
+    found["fault"] = np.array([-1 if b.fault is None else b.fault for b in beliefs])
+    found["rank"] = np.array([len(b.pivot) for b in beliefs])
+    found["factor"] = np.hstack([b.factor for b in beliefs])
+    found["pivot"] = np.concatenate([b.pivot for b in beliefs])
+    found["hidden_count"] = np.array([len(b.hidden.number) if b.hidden else 0 for b in beliefs])
+    for name in OF_HIDDEN:
+        parts = [getattr(one, name) for one in hidden]
+        found[f"hidden_{name}"] = np.concatenate(parts) if parts else np.zeros(0)
+    return found
+
+
+def unpacked(
+    arrays: Mapping[str, np.ndarray],
+    looks: list[Look],
+    size_mm: tuple[float, float],
+    rates: Rates,
+    gun: str = "",
+    common_c: float = 0.0,
+) -> Kept:
+    """What `keep` gave of these looks at an element of a size in mm, from its arrays. Raises
+    KeyError where one is missing.
+    """
+    past, rests = stacked(looks), prior.smooth_rests()
+    course = prior.local_faults(*size_mm).shape(past.place_mm)
+    of_factor, of_hidden = (_slices(arrays[name]) for name in ("rank", "hidden_count"))
+    beliefs = []
+    for number, (rest, fault) in enumerate(zip(arrays["rest"], arrays["fault"], strict=True)):
+        hidden, own = None, of_hidden[number]
+        if own.stop > own.start:
+            which, log_weight, *strength = (arrays[f"hidden_{name}"][own] for name in OF_HIDDEN)
+            hidden = HiddenFaults(which, log_weight, course[:, which], *strength)
+        beliefs.append(
+            Belief(
+                rest=rests[rest],
+                fault=None if fault < 0 else int(fault),
+                factor=arrays["factor"][:, of_factor[number]],
+                pivot=arrays["pivot"][of_factor[number]],
+                hidden=hidden,
+                **{name: arrays[name][number] for name in EVEN},
+            )
+        )
+    element = TodaysElement(size_mm, past, changes_of(size_mm), rates)
+    return _kept(element, gun, common_c, tuple(beliefs))
+
+
+def _slices(count: np.ndarray) -> list[slice]:
+    """Where each one's part of an array lies, of so many (b,) each."""
+    ends = np.cumsum(count)
+    return [slice(int(end - one), int(end)) for one, end in zip(count, ends, strict=True)]
 
 
 @dataclass(frozen=True, eq=False)
@@ -124,13 +201,14 @@ class Conditioned:
     def belief(self, at: int, fault: int, own: frozenset[int]) -> Belief:
         """The belief in a rest and a fault (0: none); of that rest `own` are beliefs too."""
         past, element, size_mm = self.past, self.element, self.element.size_mm
-        rest, precision = self.rests[at][0], self.rests[at][3]
+        rest, inverse = self.rests[at][0], self.rests[at][3]
         lasting = None if fault == 0 else fault - 1
-        covariance = np.linalg.inv(precision)
         if lasting is not None:
+            # A fault adds one rank to the covariance (Sherman & Morrison 1950).
             bump = self.course[:, lasting]
-            covariance = covariance + prior.FAULT_SPREAD_C**2 * np.outer(bump, bump)
-        inverse = np.linalg.inv(covariance)
+            pulled = inverse @ bump
+            precision = 1 / prior.FAULT_SPREAD_C**2 + bump @ pulled
+            inverse = inverse - np.outer(pulled, pulled) / precision
         solved = inverse @ (past.deviation_c - at_rest(rest, size_mm, past.place_mm))
         hidden = None
         if lasting is None:
@@ -149,7 +227,7 @@ class Conditioned:
             float(self.evidence[at, fault]),
             at_rest(rest, size_mm, self.place_mm) + cross @ solved,
             today.diagonal().copy(),
-            stable_cholesky(today),
+            *lean_factor(today, LEFT_OUT),
             float(gun_seen @ solved),
             float(self.common_c**2 - gun_seen @ inverse @ gun_seen),
             -half @ gun_seen,

@@ -170,27 +170,32 @@ class Recalled:
         self, part: WeighedBelief, wanted: np.ndarray, rng: np.random.Generator
     ) -> np.ndarray:
         count, belief = int(wanted.sum()), part.belief
-        # Matheron's rule: a sample of before, and what the readings say of its miss.
-        # Draws need no more than seven digits, and most of their time is this product.
-        unit = rng.standard_normal((count, len(belief.factor)), np.float32)
-        found = belief.mean_c + unit @ belief.factor_single.T
+        mean, factor = belief.mean_c, belief.factor
+        unit = rng.standard_normal((count, factor.shape[1]), np.float32)
+        found = np.zeros((count, len(factor)), np.float32)
         if len(part.missed):
-            seen = unit @ part.whitened
-            seen += rng.standard_normal((count, len(part.missed))) @ part.left.T
-            found += (part.missed - seen) @ (part.inverse @ part.cross.T)
+            # Matheron's rule: a sample of before, and what the readings say of its miss.
+            solved = part.inverse @ part.cross.T
+            mean, factor = mean + part.missed @ solved, factor - (part.whitened @ solved).T
+            left = rng.standard_normal((count, len(part.missed)), np.float32)
+            found -= left @ _single(part.left.T @ solved)
+        # Draws need no more than seven digits, and most of their time is this product.
+        found += unit @ _single(factor).T
+        found += _single(mean)
         state = np.repeat(np.arange(len(wanted)), wanted)
         ends = self.weight.shape[1]
         new, faulty = (state > 0) & (state < ends), state >= ends
-        which = state[new] - 1
+        which, back = np.unique(state[new] - 1, return_inverse=True)
         lift = self.course[:, which] - part.cross @ part.gain[:, which]
-        strength = _drawn(part.strength_c[which], part.strength_variance[which], rng)
-        found[new] += strength[:, None] * lift.T
+        strength = _drawn(part.strength_c[which], part.strength_variance[which], back, rng)
+        found[new] += strength * _single(lift.T)[back]
         if part.hidden and faulty.any():
-            of, which = part.hidden, state[faulty] - ends
-            lift = of.before.course(self.kept.size_mm, self.kept.place_mm, belief.half)
-            lift = (lift - part.cross @ of.gain)[:, which]
-            strength = _drawn(of.strength_c[which], of.variance[which], rng)
-            found[faulty] += strength[:, None] * lift.T
+            of, place_mm = part.hidden, self.kept.place_mm
+            which, back = np.unique(state[faulty] - ends, return_inverse=True)
+            lift = of.before.course(self.kept.size_mm, place_mm, belief.half, which)
+            lift = lift - part.cross @ of.gain[:, which]
+            strength = _drawn(of.strength_c[which], of.variance[which], back, rng)
+            found[faulty] += strength * _single(lift.T)[back]
         return np.asarray(found)
 
     def tells_new(self) -> np.ndarray:
@@ -254,9 +259,19 @@ def recall(
     )
 
 
-def _drawn(mean: np.ndarray, variance: np.ndarray, rng: np.random.Generator) -> np.ndarray:
-    """A normal draw (n,) in K for each mean (n,) in K and variance (n,), squares of K."""
-    return np.asarray(mean + np.sqrt(variance) * rng.standard_normal(len(mean)))
+def _drawn(
+    mean: np.ndarray, variance: np.ndarray, which: np.ndarray, rng: np.random.Generator
+) -> np.ndarray:
+    """Normal draws (n, 1) in K, each by the mean in K and the variance, squares of K, that `which`
+    (n,) names of (k,) and (k,).
+    """
+    found = mean[which] + np.sqrt(variance)[which] * rng.standard_normal(len(which))
+    return _single(found[:, None])
+
+
+def _single(value: np.ndarray) -> np.ndarray:
+    """The same (…) in K in single precision."""
+    return value.astype(np.float32)
 
 
 def _log_alone(

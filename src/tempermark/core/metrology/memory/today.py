@@ -113,8 +113,7 @@ def at_rest(
     rest: prior.SmoothRest, size_mm: tuple[float, float], place_mm: np.ndarray
 ) -> np.ndarray:
     """What is expected (n,) in K before any reading, at places (n, 2) in mm."""
-    basis = prior.basis(place_mm, np.array(size_mm, float), rest.margin_reach_mm)
-    return np.asarray(basis @ prior.BASIS_MEAN)
+    return np.asarray(_basis((size_mm, rest.margin_reach_mm), place_mm) @ prior.BASIS_MEAN)
 
 
 def as_built_covariance(
@@ -127,13 +126,13 @@ def as_built_covariance(
     """Covariance (n, m) in K² of the element that was built between places (n, 2) and (m, 2) in
     mm, before readings.
     """
-    size = np.array(size_mm, float)
-    scaled = prior.basis(a_mm, size, rest.margin_reach_mm) * prior.BASIS_SPREAD**2
+    of = size_mm, rest.margin_reach_mm
+    scaled = _basis(of, a_mm) * prior.BASIS_SPREAD**2
     if a_mm is b_mm:
         alike = _alike(rest.length_mm, a_mm)
     else:
-        alike = prior.matern(a_mm, b_mm, rest.length_mm)
-    found = rest.amplitude_c**2 * alike + scaled @ prior.basis(b_mm, size, rest.margin_reach_mm).T
+        alike = _alike_between(rest.length_mm, a_mm, b_mm)
+    found = rest.amplitude_c**2 * alike + scaled @ _basis(of, b_mm).T
     if fault is not None:
         faults = prior.local_faults(*size_mm)
         here, there = faults.one(fault, a_mm), faults.one(fault, b_mm)
@@ -142,15 +141,28 @@ def as_built_covariance(
 
 
 @held
+def _basis(of: tuple[tuple[float, float], float], place_mm: np.ndarray) -> np.ndarray:
+    size_mm, reach_mm = of
+    return prior.basis(place_mm, np.array(size_mm, float), reach_mm)
+
+
+@held
 def _alike(length_mm: tuple[float, float], place_mm: np.ndarray) -> np.ndarray:
     return prior.matern(place_mm, place_mm, length_mm)
+
+
+@held
+def _alike_between(
+    length_mm: tuple[float, float], a_mm: np.ndarray, b_mm: np.ndarray
+) -> np.ndarray:
+    return prior.matern(a_mm, b_mm, length_mm)
 
 
 def as_built_variance(
     rest: prior.SmoothRest, fault: int | None, size_mm: tuple[float, float], place_mm: np.ndarray
 ) -> np.ndarray:
     """Variance (n,) in K² of the element that was built, at places (n, 2) in mm."""
-    basis = prior.basis(place_mm, np.array(size_mm, float), rest.margin_reach_mm)
+    basis = _basis((size_mm, rest.margin_reach_mm), place_mm)
     found = rest.amplitude_c**2 + (basis**2 * prior.BASIS_SPREAD**2).sum(axis=1)
     if fault is not None:
         course = prior.local_faults(*size_mm).one(fault, place_mm)

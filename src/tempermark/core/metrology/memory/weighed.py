@@ -34,8 +34,8 @@ class WeighedBelief:
     `seen` (n, N) of the past's, log evidences (1 + J,).
 
     What the lattice needs of it is worked out for likely beliefs only: `cross` (m, n) is the
-    readings' covariance with the lattice, `whitened` the same in units of the lattice's factor,
-    `left` (n, n) the factor of what the lattice leaves open of them.
+    readings' covariance with the lattice, `whitened` (r, n) the same with what the lattice's factor
+    carries, `left` (n, n) the factor of what the lattice leaves open of them.
     """
 
     belief: Belief
@@ -62,8 +62,10 @@ class WeighedBelief:
 
     @cached_property
     def whitened(self) -> np.ndarray:
-        """The same (m, n) in units of the lattice's factor, K."""
-        return np.asarray(solve_triangular(self.belief.factor, self.cross, lower=True))
+        """Covariance (r, n) in K of what the lattice's factor carries with today's readings."""
+        factor, pivot = self.belief.factor, self.belief.pivot
+        found = solve_triangular(factor[pivot], self.cross[pivot], lower=True, check_finite=False)
+        return np.asarray(found)
 
     @cached_property
     def left(self) -> np.ndarray:

@@ -57,7 +57,8 @@ def _survey(
         grid=KNOWN,
         **{name: getattr(last, name) for name in LIKE},
     )
-    while (station := extend(survey)) is not None:
+    while left := extend(survey).left:
+        station = left[0].station
         share = (
             np.array([station.x_mm / element.width_mm]),
             np.array([station.y_mm / element.height_mm]),

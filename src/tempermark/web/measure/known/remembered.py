@@ -1,25 +1,28 @@
 """What earlier surveys of an element tell of it, as the core's memory takes them."""
 
 from dataclasses import asdict, dataclass, replace
-from datetime import datetime
+from datetime import UTC, datetime
 from functools import lru_cache
+from hashlib import sha256
 from typing import Any
 
 import numpy as np
-from django.db.models import Count, OuterRef, Prefetch, Q, Subquery
+from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
 from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.map import field_prior as prior
 from tempermark.core.metrology.memory.changes import changes_of
-from tempermark.core.metrology.memory.kept import Kept, keep
+from tempermark.core.metrology.memory.kept import Kept, keep, packed, unpacked
 from tempermark.core.metrology.memory.learning import SurveyStep, learned, with_kind
 from tempermark.core.metrology.memory.looks import MOST_LOOKS, FoundChanges, Look, Rates
 from tempermark.core.metrology.memory.recall import Recalled, recall
 from tempermark.core.metrology.press.calibration import GAIN_BELIEVED
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
+from tempermark.web.kit.records.prepared import Prepared
 from tempermark.web.measure.known.kinds import FEWEST_IN_WHOLE, shapes_of_kind
 from tempermark.web.measure.known.rates import days_between, kind_history
+from tempermark.web.measure.known.shared import share, shared
 from tempermark.web.measure.models import Method, Reading, Survey
 from tempermark.web.measure.surveys.grids import SPOT
 from tempermark.web.measure.surveys.mapping import Measured, measured
@@ -36,26 +39,35 @@ STEP_FIELDS = (
 )
 
 
+def _maps(element: int, when: datetime, since: datetime) -> QuerySet[Survey]:
+    """Finished maps of an element between two moments, newest first."""
+    rows = Survey.objects.filter(element=element, taken_at__lt=when, taken_at__gte=since)
+    rows = rows.exclude(finished_at=None).exclude(grid=SPOT)
+    rows = rows.exclude(method=Method.STRIP).exclude(mean_true_c=None)
+    return rows.order_by("-taken_at", "-pk")
+
+
+# Every entry of a survey of a known element looks them up.
+NEWEST = Prepared(lambda **of: _maps(**of)[:MOST_LOOKS], element=int, when=datetime, since=datetime)
+ALWAYS = datetime(1, 1, 2, tzinfo=UTC)
+
+
 def earlier(element: Element, when: datetime | None = None) -> list[Any]:
     """Finished maps of an element before a moment (now), newest first, the last that covers it
     wholly among them; nothing without one, nor from before it was fitted or mended. Strips only
     bound a temperature: they are left.
     """
     when = when or timezone.now() + CLOCK_SKEW
-    rows = element.surveys.filter(taken_at__lt=when).exclude(finished_at=None).exclude(grid=SPOT)
-    rows = rows.exclude(method=Method.STRIP).exclude(mean_true_c=None)
-    since = map_since(element, when)
-    if since is not None:
-        rows = rows.filter(taken_at__gte=since)
-    newest = rows.order_by("-taken_at", "-pk")
-    found: list[Any] = list(newest[:MOST_LOOKS])
+    since = map_since(element, when) or ALWAYS
+    of: dict[str, Any] = {"element": element.pk, "when": when, "since": since}
+    found: list[Any] = NEWEST.all(**of)
     _count_readings(found)
     if any(survey.places >= FEWEST_IN_WHOLE for survey in found):
         return found
     # Short surveys alone do not push out the one that they rest on.
     read = Reading.objects.filter(station__survey=OuterRef("pk"), taken_back_at=None)
     places = read.order_by().values("station__survey").annotate(n=Count("station", distinct=True))
-    whole = newest.annotate(places=Subquery(places.values("n")))
+    whole = _maps(**of).annotate(places=Subquery(places.values("n")))
     first = list(whole.filter(places__gte=FEWEST_IN_WHOLE)[:1])
     _count_readings(first)
     return [*found[: MOST_LOOKS - 1], *first] if first else []
@@ -195,9 +207,18 @@ def _kept(
     gun: str,
     common_c: float,
 ) -> Kept:
-    """Costs a tenth of a second; every reading of a survey asks for the same."""
+    """Costs a tenth of a second; every reading of a survey asks for the same, some of them in
+    another worker.
+    """
     looks = [_look(row, size_mm) for row in rows if row.places]
-    return keep(looks, size_mm, rates, gun, common_c)
+    of = looks, size_mm, rates, gun, common_c
+    name = sha256(repr((rows, *of[1:])).encode()).hexdigest()
+    there = shared(name)
+    if there is not None:
+        return unpacked(there, *of)
+    kept = keep(*of)
+    share(name, packed(kept))
+    return kept
 
 
 def _look(row: _Row, size_mm: tuple[float, float]) -> Look:

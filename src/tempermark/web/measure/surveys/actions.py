@@ -1,5 +1,6 @@
 """Changes to surveys: permission, transaction and record together."""
 
+from dataclasses import replace
 from datetime import datetime
 from math import isfinite
 from typing import Any
@@ -32,6 +33,7 @@ from tempermark.web.measure.surveys.grids import (
     GridPlace,
     known_station,
 )
+from tempermark.web.measure.surveys.mapping import Measured, StationValue
 from tempermark.web.measure.tasks import note_survey
 from tempermark.web.presses.models import Element
 
@@ -66,8 +68,9 @@ def start_survey(
 @transaction.atomic
 def enter_reading(
     user: User, station: Station, typed: str, form_key: UUID, units: Units | None = None
-) -> Reading:
-    """Save one figure as typed, in `unit` or else the person's own; InputError when it is none.
+) -> Measured:
+    """Save one figure as typed, in `unit` or else the person's own, and compute the survey with it;
+    InputError when it is none.
 
     The same form sent again with the same text is the same reading (double click,
     retried request, back button); other text from the same form is another reading.
@@ -78,18 +81,17 @@ def enter_reading(
     station.survey = survey
     if survey.finished_at:
         raise InputError.single(None, "This survey is finished. Open it again to add readings.")
-    reading, _ = Reading.objects.get_or_create(
-        entry_key=uuid5(form_key, f"{station.pk}:{typed.strip()}"),
-        defaults={
-            "station": station,
-            "typed": typed.strip(),
-            "read_by": user,
+    entry_key = uuid5(form_key, f"{station.pk}:{typed.strip()}")
+    # Entries of a survey wait for each other: nobody adds the same one in between.
+    if not Reading.objects.filter(entry_key=entry_key).exists():
+        Reading.objects.create(
+            entry_key=entry_key,
+            station=station,
+            typed=typed.strip(),
+            read_by=user,
             **understood(survey, station, typed, units or user.units),
-        },
-    )
-    if survey.grid in STEP_BY_STEP:
-        extend(survey)
-    return reading
+        )
+    return extend(survey) if survey.grid in STEP_BY_STEP else compute_survey(survey)
 
 
 def understood(survey: Survey, station: Station, typed: str, units: Units) -> dict[str, Any]:
@@ -140,10 +142,10 @@ def _on_a_platen(value_c: float, typed: str, units: Units) -> None:
         )
 
 
-def extend(survey: Survey) -> Station | None:
-    """The next station of a survey that asks for as few readings as it needs.
+def extend(survey: Survey) -> Measured:
+    """A survey that asks for as few readings as it needs, computed, with its next station.
 
-    None while a station is still to be read, once the verdict stands, or after the most
+    None is added while a station is still to be read, once the verdict stands, or after the most
     readings that are worth while. Called with the survey locked.
     """
     computed = compute_survey(survey)
@@ -151,19 +153,19 @@ def extend(survey: Survey) -> Station | None:
         # While entries are quick: the first verdict need not wait for it.
         prepare_draws(lattice(survey.element.width_mm, survey.element.height_mm))
     if computed.left or len(computed.read) >= MOST_READINGS:
-        return None
+        return computed
     decision = computed.decision
     if decision is None or decision.next_point is None:
-        return None
+        return computed
     order = len(computed.stations)
     place = known_station(decision.next_point, order)
-    station, _ = Station.objects.get_or_create(
-        survey=survey,
-        x_mm=place.x_mm,
-        y_mm=place.y_mm,
-        defaults={"label": place.label, "order": order},
+    at_mm = place.x_mm, place.y_mm
+    if any((s.station.x_mm, s.station.y_mm) == at_mm for s in computed.stations):
+        return computed
+    station = Station.objects.create(
+        survey=survey, label=place.label, order=order, x_mm=place.x_mm, y_mm=place.y_mm
     )
-    return station
+    return replace(computed, stations=(*computed.stations, StationValue(station, (), None)))
 
 
 @transaction.atomic

@@ -25,7 +25,7 @@ from tempermark.core.metrology.survey import (
     bounded_survey,
     decide_survey,
     remembered_map,
-    temperature_survey,
+    result_of,
 )
 from tempermark.files.survey import SEED
 from tempermark.web.measure.models import Method, Reading, Survey
@@ -288,13 +288,13 @@ def _key(
 @lru_cache(maxsize=128)
 def _result(key: tuple[Any, ...]) -> SurveyResult:
     """Computing a map takes tens of milliseconds; pages ask for the same one again."""
-    return temperature_survey(_core_survey(key), np.random.default_rng(SEED))
+    return result_of(_core_survey(key), _decision(key))
 
 
 @lru_cache(maxsize=12)
 def _remembered(key: tuple[Any, ...]) -> SurveyMap:
     """Before the first reading: pages ask for it until then."""
-    return remembered_map(_core_survey(key), np.random.default_rng(SEED))
+    return remembered_map(_core_survey(key), _decision(key))
 
 
 # Each holds a thousand draws of the whole element: those of surveys that are being read.
@@ -303,6 +303,8 @@ def _decision(key: tuple[Any, ...]) -> Decision | None:
     return decide_survey(_core_survey(key), np.random.default_rng(SEED))
 
 
+# A page asks for the verdict and for the map of the same readings.
+@lru_cache(maxsize=4)
 def _core_survey(key: tuple[Any, ...]) -> TemperatureSurvey:
     width, height, set_c, target_c, tolerance, repeatability, common, rows, kept = key
     table = np.array(rows, float).reshape(-1, 4)

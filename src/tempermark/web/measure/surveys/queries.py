@@ -7,7 +7,6 @@ from django.db.models import F, QuerySet
 from django.utils import timezone
 
 from tempermark.core.metrology.press.calibration import AnchoredLine
-from tempermark.web.accounts.models import User
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
 from tempermark.web.measure.models import Reading, Survey
 from tempermark.web.measure.press.history import SurveyHistory
@@ -25,16 +24,6 @@ def change_count(survey: Survey) -> int:
     """Grows with every reading entered or taken back; tells pages whether to redraw."""
     readings = Reading.objects.filter(station__survey=survey)
     return readings.count() + readings.exclude(taken_back_at=None).count()
-
-
-def last_reading(survey: Survey, user: User) -> Reading | None:
-    """The last live reading this person entered, for taking back."""
-    return (
-        Reading.objects.filter(station__survey=survey, taken_back_at=None, read_by=user)
-        .select_related("station")
-        .order_by("-pk")
-        .first()
-    )
 
 
 def finished(element: Element) -> QuerySet[Survey]:

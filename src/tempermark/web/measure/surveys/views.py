@@ -12,6 +12,7 @@ from django_htmx.http import trigger_client_event
 
 from tempermark.core.errors import InputError
 from tempermark.core.metrology.map.verdict import classify
+from tempermark.web.accounts.models import User
 from tempermark.web.accounts.permissions import must_work
 from tempermark.web.accounts.requests import Request
 from tempermark.web.kit.downloads import attachment
@@ -148,16 +149,15 @@ def chart_fragment(request: Request, pk: int) -> HttpResponse:
 @require_POST
 def enter(request: Request, pk: int) -> HttpResponse:
     """One figure for one station."""
-    record = get_object_or_404(Survey.objects.select_related("element__press"), pk=pk)
-    station = get_object_or_404(Station, pk=row_key(request.POST.get("station")), survey=record)
+    station = get_object_or_404(Station, pk=row_key(request.POST.get("station")), survey_id=pk)
     typed = request.POST.get("typed", "")
     key = form_key(request)
     try:
-        actions.enter_reading(request.user, station, typed, key, form_units(request))
+        computed = actions.enter_reading(request.user, station, typed, key, form_units(request))
     except InputError as error:
-        wrong = {"error": error_text(error, form_units(request)), "typed": typed}
-        return _entry(request, record, station.pk, status=422, **wrong)
-    return _entry(request, station.survey)
+        wrong: dict[str, Any] = {"error": error_text(error, form_units(request)), "typed": typed}
+        return _entry(request, _survey(pk), station.pk, status=422, **wrong)
+    return _entry(request, computed.survey, computed=computed)
 
 
 @require_POST
@@ -212,6 +212,7 @@ def _entry(
     record: Survey,
     station_pk: int | None = None,
     status: int = 200,
+    computed: Measured | None = None,
     **more: Any,
 ) -> HttpResponse:
     """The entry alone, at once; the page asks for chart and verdict by itself.
@@ -223,7 +224,8 @@ def _entry(
             return redirect(record)
         context = bench_context(request, record, station_pk, bool(more)) | more
         return render(request, "measure/survey.html", context, status=status)
-    context = entry_context(request, record, compute_survey(record), station_pk, bool(more)) | more
+    computed = computed or compute_survey(record)
+    context = entry_context(request, record, computed, station_pk, bool(more)) | more
     response = render(request, "measure/_entry.html", context, status=status)
     return trigger_client_event(response, "entered") if status == 200 else response
 
@@ -245,7 +247,7 @@ def entry_context(
         "computed": computed,
         "step_by_step": record.grid in STEP_BY_STEP,
         "current": _current(computed, station_pk or _requested_station(request)),
-        "last": queries.last_reading(record, request.user) if open_now else None,
+        "last": _last_reading(computed, request.user) if open_now else None,
         "may_enter": open_now and request.user.may_work,
         "form_unit": drawn,
         "degrees": drawn.symbol("temperature"),
@@ -300,6 +302,12 @@ def memory_text(computed: Measured, units: Units) -> str:
         return text
     again = f"A survey that this one rests on was changed on {changed}: it was computed again."
     return f"{text} {again}".strip()
+
+
+def _last_reading(computed: Measured, user: User) -> Reading | None:
+    """The last live reading this person entered, for taking back."""
+    own = (r for s in computed.stations for r in s.readings if r.read_by_id == user.pk)
+    return max(own, key=lambda reading: reading.pk, default=None)
 
 
 def _requested_station(request: Request) -> int | None:
