@@ -5,6 +5,7 @@ Needs the demo running (`./tempermark demo` in another shell); types into its pr
 
 import time
 
+import numpy as np
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 
@@ -40,13 +41,15 @@ def run() -> None:
 
 def _entries(driver, address: str, grid: str) -> list[float]:
     times: list[float] = []
+    shown_c = np.random.default_rng()
     while len(times) < ENTRIES:
         driver.get(f"{address}/presses/coot/surveys/new/")
         driver.execute_script("document.querySelector('[name=grid]').value = arguments[0]", grid)
         driver.find_element(By.CSS_SELECTOR, "main form button.go").click()
         WebDriverWait(driver, BEGUN_WITHIN_S).until(lambda d: d.find_elements(By.ID, "typed"))
         while len(times) < ENTRIES and driver.find_elements(By.ID, "typed"):
-            driver.execute_script(WATCH, f"{192 + len(times) % 5 * 0.7:.1f}")
+            # Never the same survey twice: what a worker has computed before costs nothing.
+            driver.execute_script(WATCH, f"{shown_c.normal(193.5, 1.0):.1f}")
             times.append(taken(driver))
             time.sleep(PAUSE_S)
     return times

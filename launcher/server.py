@@ -25,10 +25,11 @@ FIRST_PORT = 8640
 # One more than cores, for each waits for the database much of its time; each has its own memory.
 WORKERS = min((os.cpu_count() or 2) + 1, 5)
 # What was computed is given back at once: large arrays come from the kernel, not from a heap that
-# small ones keep from shrinking, and threads share two heaps.
+# small ones keep from shrinking, and threads share two heaps. A map's draws and nodes, up to 2 MB,
+# come from a heap: its page waited a third of its time for the kernel to clear them.
 MEMORY = {
     "MALLOC_ARENA_MAX": "2",
-    "MALLOC_MMAP_THRESHOLD_": str(2**20),
+    "MALLOC_MMAP_THRESHOLD_": str(3 * 2**20),
     "MALLOC_TRIM_THRESHOLD_": str(8 * 2**20),
 }
 # A busy machine takes half a minute and more to load all workers.

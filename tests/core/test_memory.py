@@ -33,8 +33,9 @@ from tempermark.core.metrology.memory.learning import (
 )
 from tempermark.core.metrology.memory.looks import FoundChanges, Look, Rates, stacked
 from tempermark.core.metrology.memory.naming import leading
-from tempermark.core.metrology.memory.recall import recall
+from tempermark.core.metrology.memory.recall import prepare_reading, recall
 from tempermark.core.metrology.memory.steps import is_enough, is_same, look_on, survey_known
+from tempermark.core.metrology.memory.weighed import seen_at
 from tempermark.core.metrology.survey import TemperatureSurvey, decide_survey, remembered_map
 
 SIZE = (400.0, 500.0)
@@ -153,6 +154,25 @@ def test_what_is_kept_is_the_same_from_its_arrays(count):
 
 def seeded():
     return np.random.default_rng(5)
+
+
+def test_what_is_prepared_for_a_reading_is_what_it_needs_and_changes_nothing():
+    """Once it is prepared, nothing of it is computed when the reading comes."""
+    own, other = (keep(looks(), SIZE, Rates(), "A", 0.4) for _ in range(2))
+    now = grid(3)[:3]
+    prepare_reading(own, now[:2], now[2], NOISE)
+    prepared = [seen_at(own, n, now, np.full(3, NOISE)) for n in range(len(own.beliefs))]
+    assert all({"cross", "whitened", "left"} <= vars(at).keys() for at in prepared)
+    value = shape(now) + np.array([0.3, -0.2, 4.0])
+    ready, afresh = (look_on(k, now, value, TOLERANCE, NOISE, seeded()) for k in (own, other))
+    for part, at in zip(ready.recalled.parts, prepared, strict=True):
+        assert part.at is at
+    assert (ready.recalled.weight == afresh.recalled.weight).all()
+    assert (ready.draws.deviation_c == afresh.draws.deviation_c).all()
+    assert ready.next_mm == afresh.next_mm
+    # Another noise or another place is another reading.
+    assert seen_at(own, 0, now, np.full(3, 2 * NOISE)) is not prepared[0]
+    assert seen_at(own, 0, now[::-1], np.full(3, NOISE)) is not prepared[0]
 
 
 def test_before_the_first_reading_the_chances_are_the_rates(kept):

@@ -5,7 +5,9 @@ from django.conf import settings
 
 django.setup(set_prefix=False)
 
-# Models can be imported only now that Django is set up.
+# Models can be imported only now that Django is set up; and every page is, so that the first
+# request does not wait a second for it.
+import tempermark.web.urls  # noqa: E402, F401
 from tempermark.web.kit.serving.edge import named_proxies, with_edge  # noqa: E402
 from tempermark.web.kit.serving.one_thread import OneThreadHandler  # noqa: E402
 from tempermark.web.live.stream.stream import with_stream  # noqa: E402

@@ -1,6 +1,7 @@
 """How gunicorn runs the room's web workers."""
 
 import ctypes
+import gc
 import os
 import shutil
 import signal
@@ -46,3 +47,11 @@ def post_fork(server: Any, worker: Any) -> None:
     ctypes.CDLL(None, use_errno=True).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
     if os.getppid() != server.pid:
         os._exit(0)
+
+
+def post_worker_init(worker: Any) -> None:
+    """What lasts as long as a worker is not looked through for garbage: that took a tenth of a
+    second each time, in the midst of some request.
+    """
+    gc.collect()
+    gc.freeze()

@@ -16,7 +16,7 @@ import tempermark.web
 from tempermark.web.accounts.models import PERSON, User
 from tempermark.web.kit.records.prepared import Prepared, by_key
 from tempermark.web.run.models import LogEntry, TestPress
-from tests.support import bench
+from tests.support import bench, room
 
 pytestmark = pytest.mark.django_db
 
@@ -47,6 +47,7 @@ def test_every_one_finds_what_its_query_finds(browse, technician, element):
     known |= {"key": piece.entry_key, "code": piece.piece.code, "now": timezone.now()}
     known |= {"element": element.pk, "recipe": run.job.recipe.recipe_id, "blank": run.job.blank_id}
     known |= {"when": timezone.now(), "since": datetime(1, 1, 2, tzinfo=UTC)}
+    known["survey"] = room.survey(technician, element).pk
     found = every_prepared()
     assert len(found) > 10
     for name, prepared in found.items():

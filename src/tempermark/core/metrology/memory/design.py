@@ -15,6 +15,8 @@ from tempermark.core.metrology.memory.kept import Belief, Kept
 from tempermark.core.metrology.memory.recall import LARGE_C, Recalled
 
 SWEEPS = 3
+# What is lower by less is the same, rounded.
+BETTER = 1 - 1e-5
 # A place that leaves so much more is about as good for telling a change.
 ABOUT_AS_GOOD = 1.1
 
@@ -39,10 +41,13 @@ class Candidates:
         """The chance (...) that is expected to be left where nothing is new, after readings that
         tell so much (..., J), in 1/K², of each change.
         """
-        ratio = self.variance * information
-        moved = self.mean_c**2 * information
-        log_left = -0.5 * (np.log1p(ratio) - ratio / (1 + ratio) + moved / (1 + ratio))
-        return np.asarray(np.exp(log_left) @ self.chance)
+        variance, moved, chance = (
+            of.astype(np.float32)
+            for of in (self.variance, self.mean_c**2 / self.variance - 1, self.chance)
+        )
+        ratio = variance * information.astype(np.float32)
+        log_left = -0.5 * (np.log1p(ratio) + moved * ratio / (1 + ratio))
+        return np.asarray(np.exp(log_left) @ chance, float)
 
     def worth(self, new_chance: float) -> float:
         """By how much the best of all places is expected to lower the chance of something large, as
@@ -68,8 +73,10 @@ def candidates(found: Recalled) -> Candidates:
     spread = np.sqrt(part.strength_variance)
     large = ndtr((-LARGE_C - part.strength_c) / spread) + ndtr((part.strength_c - LARGE_C) / spread)
     chance = found.weight[:, 1:].sum(axis=0) * large
+    # Seven digits are plenty for a plan, and most of its time goes through this table.
+    single = course.astype(np.float32)
     return Candidates(
-        at, kept.place_mm[at], own, course, part.strength_c, part.strength_variance, chance
+        at, kept.place_mm[at], own, single, part.strength_c, part.strength_variance, chance
     )
 
 
@@ -98,7 +105,7 @@ def _exchanged(of: Candidates, first: list[int]) -> tuple[np.ndarray, float]:
         for slot in range(len(chosen)):
             left = _left_with(of, chosen[:slot] + chosen[slot + 1 :])
             number = int(left.argmin())
-            if left[number] < best - 1e-12:
+            if left[number] < BETTER * best:
                 chosen[slot], best = number, float(left[number])
         if best > 0.999 * before:
             break
@@ -108,15 +115,15 @@ def _exchanged(of: Candidates, first: list[int]) -> tuple[np.ndarray, float]:
 def _left_with(of: Candidates, others: list[int]) -> np.ndarray:
     """The chance (m,) left after readings at others and at each candidate."""
     own, course = of.covariance.diagonal(), of.course
-    information = np.zeros(course.shape[1])
+    information = np.zeros(course.shape[1], np.float32)
     if others:
         inner = np.linalg.inv(of.covariance[np.ix_(others, others)])
         cross = of.covariance[:, others]
         gain = inner @ course[others]
-        information = (course[others] * gain).sum(axis=0)
+        information = (course[others] * gain).sum(axis=0).astype(np.float32)
         own = own - (cross @ inner * cross).sum(axis=1)
-        course = course - cross @ gain
-    fresh = course**2 / np.maximum(own, 1e-9)[:, None]
+        course = course - cross.astype(np.float32) @ gain.astype(np.float32)
+    fresh = course**2 / np.maximum(own, 1e-9).astype(np.float32)[:, None]
     left = of.left(information + fresh)
     left[others] = np.inf
     return left

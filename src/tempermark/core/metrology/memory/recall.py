@@ -18,7 +18,7 @@ from tempermark.core.metrology.map.field_members import Observations
 from tempermark.core.metrology.memory.kept import Kept
 from tempermark.core.metrology.memory.looks import FoundChanges, chance_before
 from tempermark.core.metrology.memory.today import at_rest
-from tempermark.core.metrology.memory.weighed import WeighedBelief, weigh
+from tempermark.core.metrology.memory.weighed import WeighedBelief, seen_at, weigh
 
 # A new element's level lies within so much; the map's own prior leaves it quite free.
 NEW_LEVEL_C = 8.0
@@ -104,8 +104,10 @@ class Recalled:
         none = np.zeros((0, 0))
         beliefs = tuple(replace(part.belief, factor=none, half=none) for part in self.parts)
         kept = replace(self.kept, beliefs=beliefs)
-        pairs = zip(self.parts, beliefs, strict=True)
-        parts = tuple(replace(part, belief=belief, kept=kept) for part, belief in pairs)
+        parts = tuple(
+            replace(part, at=replace(part.at, belief=belief, kept=kept))
+            for part, belief in zip(self.parts, beliefs, strict=True)
+        )
         return replace(self, kept=kept, parts=parts)
 
     def moments(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -176,9 +178,9 @@ class Recalled:
         if len(part.missed):
             # Matheron's rule: a sample of before, and what the readings say of its miss.
             solved = part.inverse @ part.cross.T
-            mean, factor = mean + part.missed @ solved, factor - (part.whitened @ solved).T
+            mean, factor = mean + part.missed @ solved, factor - (part.at.whitened @ solved).T
             left = rng.standard_normal((count, len(part.missed)), np.float32)
-            found -= left @ _single(part.left.T @ solved)
+            found -= left @ _single(part.at.left.T @ solved)
         # Draws need no more than seven digits, and most of their time is this product.
         found += unit @ _single(factor).T
         found += _single(mean)
@@ -218,6 +220,18 @@ class Recalled:
         return found
 
 
+def prepare_reading(
+    kept: Kept, place_mm: np.ndarray, next_mm: np.ndarray, repeatability_c: float
+) -> None:
+    """Do ahead of a reading at `next_mm` (2,) what does not hang on what it will show, after those
+    at (n, 2) mm with the noise `repeatability_c` in K: nobody waits for that then.
+    """
+    places = np.vstack([place_mm, next_mm])
+    noise = np.full(len(places), max(repeatability_c, prior.NOISE_FLOOR_C))
+    for number in range(len(kept.beliefs)):
+        seen_at(kept, number, places, noise).prepare()
+
+
 def recall(
     kept: Kept,
     place_mm: np.ndarray,
@@ -231,7 +245,9 @@ def recall(
     repeatability = max(repeatability_c, prior.NOISE_FLOOR_C)
     noise = np.full(len(deviation_c), repeatability) if sd_c is None else sd_c
     chance = chance_before(kept.rates.new_chance, kept.changes.chance, kept.past.looks[0].change)
-    parts = [weigh(kept, belief, place_mm, deviation_c, noise) for belief in kept.beliefs]
+    parts = [
+        weigh(kept, number, place_mm, deviation_c, noise) for number in range(len(kept.beliefs))
+    ]
     log_weight = np.array([part.log_weight for part in parts]) + np.log(chance[:-1])
     # A change beside a hidden fault is weighed as one without it.
     log_weight[:, 1:] += [[b.log_with_hidden - b.log_weight] for b in kept.beliefs]

@@ -7,7 +7,7 @@ from hashlib import sha256
 from typing import Any
 
 import numpy as np
-from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
+from django.db.models import Count, OuterRef, Q, QuerySet, Subquery
 from django.utils import timezone
 
 from tempermark.core.constants import COVERAGE_FACTOR
@@ -23,7 +23,7 @@ from tempermark.web.kit.records.prepared import Prepared
 from tempermark.web.measure.known.kinds import FEWEST_IN_WHOLE, shapes_of_kind
 from tempermark.web.measure.known.rates import days_between, kind_history
 from tempermark.web.measure.known.shared import share, shared
-from tempermark.web.measure.models import Method, Reading, Survey
+from tempermark.web.measure.models import Method, Reading, Station, Survey
 from tempermark.web.measure.surveys.grids import SPOT
 from tempermark.web.measure.surveys.mapping import Measured, measured
 from tempermark.web.presses.history import map_since
@@ -49,6 +49,15 @@ def _maps(element: int, when: datetime, since: datetime) -> QuerySet[Survey]:
 
 # Every entry of a survey of a known element looks them up.
 NEWEST = Prepared(lambda **of: _maps(**of)[:MOST_LOOKS], element=int, when=datetime, since=datetime)
+STATIONS = Prepared(
+    lambda survey: Station.objects.filter(survey=survey).order_by("order"), survey=int
+)
+LIVE = Prepared(
+    lambda survey: Reading.objects.filter(station__survey=survey, taken_back_at=None).order_by(
+        "pk"
+    ),
+    survey=int,
+)
 ALWAYS = datetime(1, 1, 2, tzinfo=UTC)
 
 
@@ -185,11 +194,15 @@ def _values(
 
 def as_read(survey: Survey) -> Measured:
     """The survey computed from its live readings alone (two queries)."""
-    live = Reading.objects.filter(taken_back_at=None).select_related("read_by")
-    stations = survey.stations.prefetch_related(
-        Prefetch("readings", queryset=live, to_attr="live_readings")
-    )
-    return measured(survey, list(stations))
+    stations: dict[int, Any] = {station.pk: station for station in STATIONS.all(survey=survey.pk)}
+    for station in stations.values():
+        station.survey, station.live_readings = survey, []
+    for reading in LIVE.all(survey=survey.pk):
+        # A station that somebody has added since is for the next time.
+        if reading.station_id in stations:
+            reading.station = stations[reading.station_id]
+            stations[reading.station_id].live_readings.append(reading)
+    return measured(survey, list(stations.values()))
 
 
 def _gun(survey: Survey) -> str:

@@ -9,7 +9,7 @@ import numpy as np
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.map.censored import resolve
 from tempermark.core.metrology.memory.kept import Kept
-from tempermark.core.metrology.memory.recall import Recalled
+from tempermark.core.metrology.memory.recall import Recalled, prepare_reading
 from tempermark.core.metrology.reading.fixed_points import correction_table
 from tempermark.core.metrology.reading.reading import (
     InstrumentProperties,
@@ -65,6 +65,15 @@ class Measured:
         if not self.read and self.kept is None:
             return None
         return _decision(self._key)
+
+    def prepare_next(self) -> None:
+        """Work out ahead, of a known element, what its next reading needs whatever it shows."""
+        if self.kept is None or not self.left:
+            return
+        read = np.array([[v.station.x_mm, v.station.y_mm] for v in self.read]).reshape(-1, 2)
+        station = self.left[0].station
+        at = np.array([station.x_mm, station.y_mm])
+        prepare_reading(self.kept, read, at, self.survey.repeatability_c)
 
     @property
     def drawn(self) -> SurveyMap | None:
@@ -285,7 +294,7 @@ def _key(
     )
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=64)
 def _result(key: tuple[Any, ...]) -> SurveyResult:
     """Computing a map takes tens of milliseconds; pages ask for the same one again."""
     return result_of(_core_survey(key), _decision(key))

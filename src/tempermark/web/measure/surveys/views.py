@@ -4,6 +4,7 @@ from typing import Any
 
 from django import forms
 from django.contrib import messages
+from django.db.models import prefetch_related_objects
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -260,8 +261,12 @@ def bench_context(
     """Everything the survey's page shows."""
     units = request.user.units
     computed = compute_survey(record)
+    # Whose name stands beside each, in one query.
+    prefetch_related_objects([r for s in computed.stations for r in s.readings], "read_by")
     context = entry_context(request, record, computed, station_pk, wrong)
     line = queries.calibration(record.element, record)
+    if record.finished_at is None:
+        computed.prepare_next()
     verdict_words = verdict(computed, line.gain if line else 1.0, units)
     current = context["current"]
     marked = current.station.pk if current and record.finished_at is None else None
