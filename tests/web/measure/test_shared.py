@@ -45,6 +45,17 @@ def test_a_folder_that_is_gone_is_said_and_hurts_nothing(monkeypatch, tmp_path, 
     assert "is not shared" in caplog.text
 
 
+def test_a_disk_that_is_full_is_not_kept_full(folder, monkeypatch, caplog):
+    def full(file, **_):
+        file.write(b"PK")
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(shared.np, "savez", full)
+    shared.share("one", ARRAYS)
+    assert "No space left" in caplog.text
+    assert list(folder.iterdir()) == []
+
+
 @pytest.mark.parametrize("content", [b"", b"PK\x03\x04 broken off", b"\x80\x04pickled"])
 def test_a_file_that_cannot_be_read_is_none(folder, content):
     (folder / "one.npz").write_bytes(content)

@@ -98,6 +98,7 @@ def test_a_map_says_its_weak_side_and_what_to_shim(browse, technician, element):
     text = room.words(browse.get(survey.get_absolute_url()))
     assert "Heron has less pressure on the left." in text
     assert "Shim under the pad at the left by" in text
+    assert "Lines of contact pressure in kPa. Dotted where less than light" in text
     assert "maker’s manual" in text
     survey.refresh_from_db()
     assert survey.verdict == "fail"
@@ -106,7 +107,12 @@ def test_a_map_says_its_weak_side_and_what_to_shim(browse, technician, element):
 
 def test_an_even_map_passes_and_a_hollow_one_does_not(browse, technician, element):
     even = strips(technician, element, lambda label: "holds")
-    assert "Heron presses evenly." in room.words(browse.get(even.get_absolute_url()))
+    said = room.words(browse.get(even.get_absolute_url()))
+    assert "Heron presses evenly." in said
+    # What the picture does not show is not explained.
+    assert "no line of equal pressure crosses the platen" in said
+    assert "Lines of contact" not in said
+    assert "Dotted" not in said
     hollow = strips(technician, element, lambda label: "drags" if label == "B2" else "holds")
     text = room.words(browse.get(hollow.get_absolute_url()))
     assert "Heron has a hollow in its pad." in text

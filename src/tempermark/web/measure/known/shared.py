@@ -10,13 +10,13 @@ import logging
 import os
 from collections.abc import Mapping
 from pathlib import Path
-from tempfile import NamedTemporaryFile
+from uuid import uuid4
 from zipfile import BadZipFile
 
 import numpy as np
 
 FOLDER = "TEMPERMARK_SHARED"
-# Ten megabytes each: those of the surveys that are being read.
+# Some six megabytes each: those of the surveys that are being read.
 MOST_FILES = 12
 ENDING = ".npz"
 
@@ -45,13 +45,17 @@ def share(name: str, arrays: Mapping[str, np.ndarray]) -> None:
     folder = _folder()
     if folder is None:
         return
+    # No other thread of this worker or another one writes to it.
+    part = folder / f"{name}.{uuid4()}.part"
     try:
-        with NamedTemporaryFile(dir=folder, suffix=".part", delete=False) as file:
+        with part.open("wb") as file:
             np.savez(file, allow_pickle=False, **arrays)
-        Path(file.name).replace(folder / f"{name}{ENDING}")
+        part.replace(folder / f"{name}{ENDING}")
         _forget_oldest(folder)
     except OSError as error:
         log.warning("What is remembered of a press is not shared: %s", error)
+        # A disk that is full is not kept full.
+        part.unlink(missing_ok=True)
 
 
 def _forget_oldest(folder: Path) -> None:
