@@ -393,6 +393,9 @@ def test_rates_are_those_of_many_steps():
         (0.01, 0.9, 0.0, 0.99, 8, True, False),
         (0.01, 0.9, 0.0, 0.99, 9, True, True),
         (0.01, 0.9, 0.0, 0.01, 4, True, True),
+        # One figure far off, or two, may be a slip.
+        (0.01, 0.9, 0.0, 0.01, 1, True, False),
+        (0.01, 0.9, 0.0, 0.01, 2, True, False),
         (0.01, 0.9, 0.0, 0.01, 4, False, False),
         (0.5, 0.4, 0.0, 0.5, 9, False, False),
         (0.5, 0.4, 0.0, 0.5, 10, False, True),

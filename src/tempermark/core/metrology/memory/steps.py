@@ -24,6 +24,8 @@ SURE_SAME, LARGE_LEFT, SURE_NEW = 0.85, 0.12, 0.9
 # Another reading is worth its time while it is expected to take so large a share of that chance.
 WORTH_READING = 0.06
 FEWEST_IF_SAME = 3
+# One figure that is far off may be a slip of the gun or of the hand: others beside it tell.
+FEWEST_IF_NEW = 3
 # Looking after every reading finds lucky moments: a pass is stopped at only when clearer.
 PASS_STOPS_FROM = 0.97
 # Where nothing has happened and the verdict stays open, so many are enough once the tolerance that
@@ -110,7 +112,7 @@ def is_enough(
         return count >= MOST_IF_SAME
     if unchanged > 1 - SURE_NEW or not is_named:
         return False
-    return is_sure and (verdict == "fail" or count >= FEWEST_FOR_PASS)
+    return is_sure and count >= (FEWEST_IF_NEW if verdict == "fail" else FEWEST_FOR_PASS)
 
 
 def _next(found: Recalled, draws: Draws, within: np.ndarray) -> tuple[float, float]:

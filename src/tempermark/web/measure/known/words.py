@@ -6,7 +6,7 @@ import numpy as np
 
 from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import Recalled
-from tempermark.core.metrology.memory.steps import LARGE_LEFT, is_same
+from tempermark.core.metrology.memory.steps import FEWEST_IF_NEW, LARGE_LEFT, is_same
 from tempermark.web.kit.drawing.places import place_words
 from tempermark.web.kit.figures import chance_text, day_text, difference_text
 from tempermark.web.kit.units import Units
@@ -33,7 +33,8 @@ def as_before(computed: Measured, since: date | None, units: Units) -> str:
         if computed.decision and computed.decision.is_decided:
             return f"Not as before: {change_text(found, units)}."
         unclear = "what has happened is not clear yet"
-        what = change_text(found, units) if leading(found).is_named else unclear
+        is_clear = count >= FEWEST_IF_NEW and leading(found).is_named
+        what = change_text(found, units) if is_clear else unclear
         return f"Not as before: {what}; reading on."
     return _so_far(computed, found, f"{day}{_moved(found, units)}", readings)
 
