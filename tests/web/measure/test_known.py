@@ -95,12 +95,14 @@ def test_what_has_fallen_is_found_and_read_on(technician, element, surveyed):
     assert text_of(after).startswith("As on")
 
 
-def test_one_figure_far_off_settles_nothing(technician, element, surveyed):
+def test_one_figure_far_off_settles_nothing(browse, technician, element, surveyed):
     survey = actions.start_survey(technician, element, room.header(grid="known"), [])
     actions.enter_reading(technician, survey.stations.get(), "222", uuid4())
     assert survey.stations.filter(readings=None).count() == 1
     said = text_of(survey)
     assert said == "Not as before: what has happened is not clear yet; reading on."
+    page = room.words(browse.get(survey.get_absolute_url()))
+    assert "1 station is still to be read." in page
 
 
 def test_the_form_offers_it_only_where_something_is_known(browse, technician, element):

@@ -222,7 +222,9 @@ def _how_sure(computed: Measured, usable: Usable, units: Units) -> str:
     survey = computed.survey
     tolerance = difference_text(survey.tolerance_c, units, sign=False)
     target = temperature_text(survey.target_c, units)
-    left = f" {len(computed.left)} stations are still to be read." if computed.left else ""
+    count = len(computed.left)
+    stations = "1 station is" if count == 1 else f"{count} stations are"
+    left = f" {stations} still to be read." if count else ""
     if usable.sure_probability is None:
         return f"It needs a wider tolerance or a repair.{left}"
     chance = usable.sure_probability
