@@ -138,7 +138,7 @@ def test_what_is_kept_is_the_same_from_its_arrays(count):
     bare = replace(first, beliefs=tuple(replace(b, hidden=None) for b in first.beliefs))
     now = grid(3)[::2]
     for whole in (first, bare):
-        again = unpacked(packed(whole), *of)
+        again = unpacked(packed(whole), first.element, "A", 0.4)
         one, other = (look_on(k, now, shape(now), 5.0, NOISE, seeded()) for k in (whole, again))
         assert (one.recalled.weight == other.recalled.weight).all()
         assert [f.tolist() for f in one.recalled.hidden] == [
@@ -149,7 +149,7 @@ def test_what_is_kept_is_the_same_from_its_arrays(count):
         for a, b in zip(one.recalled.moments(now), other.recalled.moments(now), strict=True):
             assert a == pytest.approx(b, abs=1e-9)
     with pytest.raises(KeyError):
-        unpacked({}, *of)
+        unpacked({}, first.element, "A", 0.4)
 
 
 def seeded():

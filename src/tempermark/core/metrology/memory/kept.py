@@ -12,10 +12,10 @@ from tempermark.core.metrology.map import field_prior as prior
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.field import condition_all
 from tempermark.core.metrology.map.field_members import Observations, lean_factor
-from tempermark.core.metrology.memory.changes import Changes, changes_of
+from tempermark.core.metrology.memory.changes import Changes
 from tempermark.core.metrology.memory.hidden import HiddenFaults, hidden_faults
-from tempermark.core.metrology.memory.looks import Look, PastReadings, Rates, stacked
-from tempermark.core.metrology.memory.today import TodaysElement, at_rest
+from tempermark.core.metrology.memory.looks import Look, PastReadings, Rates
+from tempermark.core.metrology.memory.today import TodaysElement, at_rest, todays_element
 
 # So many beliefs are kept, none below this share of the likeliest.
 MOST_BELIEFS, LEAST_SHARE = 10, 0.01
@@ -143,18 +143,13 @@ def packed(kept: Kept) -> dict[str, np.ndarray]:
 
 
 def unpacked(
-    arrays: Mapping[str, np.ndarray],
-    looks: list[Look],
-    size_mm: tuple[float, float],
-    rates: Rates,
-    gun: str = "",
-    common_c: float = 0.0,
+    arrays: Mapping[str, np.ndarray], element: TodaysElement, gun: str, common_c: float
 ) -> Kept:
-    """What `keep` gave of these looks at an element of a size in mm, from its arrays. Raises
-    KeyError where one is missing.
+    """What `keep` gave of an element before it is read with a gun whose readings share `common_c`
+    (standard, K), from its arrays. Raises KeyError where one is missing.
     """
-    past, rests = stacked(looks), prior.smooth_rests()
-    course = prior.local_faults(*size_mm).shape(past.place_mm)
+    rests = prior.smooth_rests()
+    course = prior.local_faults(*element.size_mm).shape(element.past.place_mm)
     of_factor, of_hidden = (_slices(arrays[name]) for name in ("rank", "hidden_count"))
     beliefs = []
     for number, (rest, fault) in enumerate(zip(arrays["rest"], arrays["fault"], strict=True)):
@@ -172,7 +167,6 @@ def unpacked(
                 **{name: arrays[name][number] for name in EVEN},
             )
         )
-    element = TodaysElement(size_mm, past, changes_of(size_mm), rates)
     return _kept(element, gun, common_c, tuple(beliefs))
 
 
@@ -244,11 +238,11 @@ def conditioned(
     """The looks at an element of a size in mm weighed under all that may be believed of it, for a
     gun whose readings share `common_c` (standard, K).
     """
-    past, size = stacked(looks), np.array(size_mm, float)
+    element, size = todays_element(looks, size_mm, rates), np.array(size_mm, float)
+    past = element.past
     repeatability = float(past.noise_c.min())
     seen = Observations(past.place_mm, past.deviation_c, (repeatability / past.noise_c) ** 2)
     faults = prior.local_faults(*size_mm)
-    element = TodaysElement(size_mm, past, changes_of(size_mm), rates)
     extra = past.shared() + past.walked(rates, size) + element.changed_since_built()
     extra = extra + rates.known_of_kind(size_mm, past.place_mm, past.place_mm)
     result = condition_all(seen, repeatability, faults, size, extra)

@@ -14,9 +14,9 @@ from functools import cached_property
 import numpy as np
 
 from tempermark.core.metrology.map import field_prior as prior
-from tempermark.core.metrology.memory.changes import Changes
+from tempermark.core.metrology.memory.changes import Changes, changes_of
 from tempermark.core.metrology.memory.held import held
-from tempermark.core.metrology.memory.looks import PARTS_FROM, PastReadings, Rates
+from tempermark.core.metrology.memory.looks import PARTS_FROM, Look, PastReadings, Rates, stacked
 
 # Where all was new, earlier readings tell so little of the element, K (standard).
 STRANGE_C = 3.0
@@ -109,6 +109,13 @@ class TodaysElement:
         return found
 
 
+def todays_element(looks: list[Look], size_mm: tuple[float, float], rates: Rates) -> TodaysElement:
+    """An element of a size in mm that moves at some rates, with its newest looks. Raises ValueError
+    without any.
+    """
+    return TodaysElement(size_mm, stacked(looks), changes_of(size_mm), rates)
+
+
 def at_rest(
     rest: prior.SmoothRest, size_mm: tuple[float, float], place_mm: np.ndarray
 ) -> np.ndarray:
@@ -128,11 +135,7 @@ def as_built_covariance(
     """
     of = size_mm, rest.margin_reach_mm
     scaled = _basis(of, a_mm) * prior.BASIS_SPREAD**2
-    if a_mm is b_mm:
-        alike = _alike(rest.length_mm, a_mm)
-    else:
-        alike = _alike_between(rest.length_mm, a_mm, b_mm)
-    found = rest.amplitude_c**2 * alike + scaled @ _basis(of, b_mm).T
+    found = rest.amplitude_c**2 * _alike(rest.length_mm, a_mm, b_mm) + scaled @ _basis(of, b_mm).T
     if fault is not None:
         faults = prior.local_faults(*size_mm)
         here, there = faults.one(fault, a_mm), faults.one(fault, b_mm)
@@ -147,14 +150,7 @@ def _basis(of: tuple[tuple[float, float], float], place_mm: np.ndarray) -> np.nd
 
 
 @held
-def _alike(length_mm: tuple[float, float], place_mm: np.ndarray) -> np.ndarray:
-    return prior.matern(place_mm, place_mm, length_mm)
-
-
-@held
-def _alike_between(
-    length_mm: tuple[float, float], a_mm: np.ndarray, b_mm: np.ndarray
-) -> np.ndarray:
+def _alike(length_mm: tuple[float, float], a_mm: np.ndarray, b_mm: np.ndarray) -> np.ndarray:
     return prior.matern(a_mm, b_mm, length_mm)
 
 

@@ -17,6 +17,7 @@ from tempermark.core.metrology.memory.kept import Kept, keep, packed, unpacked
 from tempermark.core.metrology.memory.learning import SurveyStep, learned, with_kind
 from tempermark.core.metrology.memory.looks import MOST_LOOKS, FoundChanges, Look, Rates
 from tempermark.core.metrology.memory.recall import Recalled, recall
+from tempermark.core.metrology.memory.today import todays_element
 from tempermark.core.metrology.press.calibration import GAIN_BELIEVED
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
 from tempermark.web.kit.records.prepared import Prepared
@@ -224,12 +225,11 @@ def _kept(
     another worker.
     """
     looks = [_look(row, size_mm) for row in rows if row.places]
-    of = looks, size_mm, rates, gun, common_c
-    name = sha256(repr((rows, *of[1:])).encode()).hexdigest()
+    name = sha256(repr((rows, size_mm, rates, gun, common_c)).encode()).hexdigest()
     there = shared(name)
     if there is not None:
-        return unpacked(there, *of)
-    kept = keep(*of)
+        return unpacked(there, todays_element(looks, size_mm, rates), gun, common_c)
+    kept = keep(looks, size_mm, rates, gun, common_c)
     share(name, packed(kept))
     return kept
 

@@ -69,8 +69,8 @@ def start_survey(
 def enter_reading(
     user: User, station: Station, typed: str, form_key: UUID, units: Units | None = None
 ) -> Measured:
-    """Save one figure as typed, in `unit` or else the person's own, and compute the survey with it;
-    InputError when it is none.
+    """Save one figure as typed, in `units` or else the person's own, and compute the survey with
+    it; InputError when it is none.
 
     The same form sent again with the same text is the same reading (double click,
     retried request, back button); other text from the same form is another reading.
