@@ -12,6 +12,7 @@ import time
 from pathlib import Path
 
 from selenium import webdriver
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -90,7 +91,9 @@ def entry(camera):
     for figure in READ:
         before = camera.wait("#entry .station-name").text
         camera.find("#typed").send_keys(figure, Keys.ENTER)
-        WebDriverWait(camera.driver, 10).until(
+        # It may be exchanged between being found and being read.
+        exchanged = (StaleElementReferenceException, NoSuchElementException)
+        WebDriverWait(camera.driver, 10, ignored_exceptions=exchanged).until(
             lambda _, before=before: camera.find("#entry .station-name").text != before
         )
     camera.keep("survey-entry")
