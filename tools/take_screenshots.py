@@ -23,6 +23,11 @@ OUT = ROOT / "docs" / "screenshots"
 ARGUMENTS = ("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run")
 LOGGER_STARTS_S = 6
 DESK, PHONE = (1280, 800), (390, 844)
+# What is tapped from a run's dial to its main press; a second tap too soon counts as a slip.
+TAPS = ("it is set", "Steady", "Closed", "Opened", "Long enough", "Done", "Closed")
+BETWEEN_TAPS_S, RUN_LASTS_S = 0.6, 12
+# Of one print on two papers.
+COMPARED = ("VD8WR8", "BXZ9CT")
 READ = ("171", "172.5", "174", "173.5", "172", "170.5")
 
 
@@ -157,6 +162,37 @@ def heat(camera):
     camera.keep("heat")
 
 
+def run(camera):
+    """The third number board on Coot, some seconds after it was closed on its transfer."""
+    camera.go("/runs/")
+    camera.driver.find_element(By.PARTIAL_LINK_TEXT, "Dye on a large coated aluminium").click()
+    for words in TAPS:
+        button = f"//*[contains(@class, 'run-buttons')]//button[contains(., '{words}')]"
+        WebDriverWait(camera.driver, 10).until(
+            lambda d, button=button: d.find_element(By.XPATH, button)
+        ).click()
+        time.sleep(BETWEEN_TAPS_S)
+    time.sleep(RUN_LASTS_S)
+    camera.keep("run-strip")
+
+
+def sheet(camera):
+    """A ladder of temperatures, three of its five presses scored."""
+    camera.keep("ladder-sheet", "/experiments/1/")
+
+
+def compared(camera):
+    """Two vests that differ in their paper, wash by wash."""
+    camera.go("/logbook/")
+    for number in COMPARED:
+        camera.find(f"[aria-label='Compare {number}']").click()
+    camera.driver.find_element(By.XPATH, "//button[.='Compare those ticked']").click()
+    camera.wait("main img")
+    shown = "return [...document.querySelectorAll('main img')].every((i) => i.naturalWidth)"
+    WebDriverWait(camera.driver, 10).until(lambda d: d.execute_script(shown))
+    camera.keep("compared")
+
+
 def day_band(camera):
     """The plan in force; soon after the demo was built the day is still ahead."""
     camera.keep("day-band", "/plans/")
@@ -224,6 +260,9 @@ TAKEN = (
     day_band,
     job,
     line,
+    run,
+    sheet,
+    compared,
     live,
     certificate,
     new_press,
