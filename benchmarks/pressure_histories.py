@@ -11,10 +11,14 @@ import numpy as np
 
 from benchmarks.adaptive import share_of
 from tempermark.core.metrology.memory.looks import FoundChanges
+from tempermark.core.pressure.map.field import MEAN_MM
 from tempermark.core.pressure.map.pulls import PULL_STEPS, pull_survey
 from tempermark.core.pressure.memory.imagined import (
+    FALL_MM,
     FAULT_CHANCE,
     INTERVAL_DAYS,
+    LEVEL_MM,
+    LEVEL_SPREAD_MM,
     imagine_closings,
 )
 from tempermark.core.pressure.memory.looks import (
@@ -30,6 +34,12 @@ from tempermark.core.pressure.press.spring import usual_pad
 PRESSES, MAPS, FIRST_SEED = 500, 6, 70_000
 SIZE_MM = (400.0, 500.0)
 PAD = usual_pad("silicone", 8.0)
+# With what so many presses would have taught.
+RATES = PressureRates(
+    new_chance=FAULT_CHANCE,
+    kind_level_mm=float(np.hypot(LEVEL_SPREAD_MM, LEVEL_MM - MEAN_MM)),
+    kind_fall_mm=FALL_MM,
+)
 # A change counts as large where so many of nine strips would truly pull otherwise.
 SHOWS_AT = 2
 # `unfound`: changes since the oldest map that is remembered that none has found, this one's too.
@@ -72,7 +82,7 @@ def one_press(seed: int) -> list[list[float]]:
         change: FoundChanges | None = None
         unchanged, known, read = np.nan, whole, dict(enumerate(pulled))
         if looks:
-            kept = keep_pressure(looks, SIZE_MM, PressureRates(new_chance=FAULT_CHANCE))
+            kept = keep_pressure(looks, SIZE_MM, RATES)
             standing, read = strips_of_known(kept, STATIONS, pulled, PAD)
             unchanged, known = standing.recalled.unchanged, standing.pull.verdict
             change = standing.recalled.change

@@ -15,13 +15,14 @@ from tempermark.core.metrology.memory.looks import FoundChanges
 from tempermark.core.pressure.map.field import MEAN_MM
 from tempermark.core.pressure.memory.changes import pressure_changes
 from tempermark.core.pressure.memory.imagined import imagine_closings
-from tempermark.core.pressure.memory.learning import learned_pressure
+from tempermark.core.pressure.memory.learning import FoundClosing, learned_pressure, with_kind
 from tempermark.core.pressure.memory.looks import (
     PressureLook,
     PressureRates,
     Sites,
+    arm_mm,
+    bounds_of,
     covariance_mm2,
-    of_looks,
     strips_look,
     today,
 )
@@ -33,6 +34,7 @@ from tempermark.core.pressure.memory.recall import (
 )
 from tempermark.core.pressure.memory.steps import look_on_strips, strips_of_known
 from tempermark.core.pressure.memory.unfound import unfound_by
+from tempermark.core.pressure.press.hand import STRIP_SD_SHARE
 from tempermark.core.pressure.press.spring import SpringPad
 
 SIZE = (400.0, 500.0)
@@ -108,12 +110,13 @@ def test_unchanged_is_the_joint_normal_conditioned_on_everything_at_once():
     there = np.array([[120.0, 333.0], [390.0, 10.0]])
     mean, covariance = (part[0] for part in recalled._under(there))
 
-    past = of_looks(tuple(looks))
+    past = bounds_of(tuple(looks)).sites
     both = Sites(
         np.vstack([there, STATIONS[:3], past.place_mm]),
         np.concatenate([np.full(5, -1), past.look]),
         np.concatenate([np.zeros(5), past.days_ago]),
         np.concatenate([np.zeros(5), past.pinch_mm]),
+        np.zeros(5 + len(past.look)),
     )
     whole = covariance_mm2(both, both, SIZE, rates)
     expected = both.expected_mm(SIZE, MEAN_MM)
@@ -156,11 +159,12 @@ def test_what_no_map_found_is_the_joint_normal_with_it_in_those_after():
     recalled = recall_pressure(kept, now, PAD)
     there = np.array([[120.0, 333.0], [390.0, 10.0]])
     means, covariances = recalled._under(there)
-    past, seen = of_looks(tuple(looks)), np.concatenate([new, *figures])
+    past, seen = bounds_of(tuple(looks)).sites, np.concatenate([new, *figures])
     both = Sites(
         np.vstack([there, STATIONS[:4], past.place_mm]),
         np.concatenate([np.full(6, -1), past.look]),
         np.concatenate([np.zeros(6), past.days_ago]),
+        np.zeros(6 + len(past.look)),
         np.zeros(6 + len(past.look)),
     )
     base = covariance_mm2(both, both, SIZE, rates)
@@ -195,17 +199,18 @@ def test_the_strength_of_what_no_map_found_is_the_joint_normal_s():
     kept = keep_pressure(looks, SIZE, rates)
     now = PressureLook(STATIONS[:4], new, new, sd[:4], 0.0)
     recalled = recall_pressure(kept, now, PAD)
-    before, carried = kept.strength(STATIONS[:4])
+    before, carried = kept.strength(today(STATIONS[:4]))
     number = 1 + int(np.exp(kept.log_chance[1:]).argmax())
     strength = (
         before[number] + carried[number] @ recalled.inverse[number] @ (recalled.missed_mm[number])
     )
     change, look = kept.unfound.number[number], kept.unfound.look[number]
-    past = of_looks(tuple(looks))
+    past = bounds_of(tuple(looks)).sites
     both = Sites(
         np.vstack([STATIONS[:4], past.place_mm]),
         np.concatenate([np.full(4, -1), past.look]),
         np.concatenate([np.zeros(4), past.days_ago]),
+        np.zeros(4 + len(past.look)),
         np.zeros(4 + len(past.look)),
     )
     lift = changes.course(both.place_mm, SIZE)[:, change] * (both.look <= look)
@@ -325,7 +330,7 @@ def test_a_found_change_is_in_its_map_and_in_what_follows():
     chance[3] = 0.9
     looks = [strips_look(STATIONS, EVEN, PAD, 60.0 * number) for number in (1, 2, 3)]
     looks[1] = replace(looks[1], change=FoundChanges(chance, 0.0))
-    sites = of_looks(tuple(looks))
+    sites = bounds_of(tuple(looks)).sites
     added = element_mm2(tuple(looks), sites, sites, SIZE, rates)
     added = added - covariance_mm2(sites, sites, SIZE, rates)
     course = changes.course(sites.place_mm, SIZE)[:, 3] * (sites.look <= 1)
@@ -344,7 +349,7 @@ def test_a_change_that_was_found_late_is_in_the_maps_since_it_came():
     chance[3] = 0.9
     looks = [strips_look(STATIONS[:2], EVEN[:2], PAD, 60.0 * number) for number in (1, 2, 3, 4)]
     looks[1] = replace(looks[1], change=FoundChanges(chance, 0.0, (0.25, 0.75)))
-    sites = of_looks(tuple(looks))
+    sites = bounds_of(tuple(looks)).sites
     added = element_mm2(tuple(looks), sites, sites, SIZE, rates)
     added = added - covariance_mm2(sites, sites, SIZE, rates)
     course = changes.course(sites.place_mm, SIZE)[:, 3]
@@ -404,6 +409,114 @@ def test_rates_are_those_of_many_steps():
     steps = [SurveyStep(30.44, float(s), 0.0) for s in 0.2 * rng.standard_normal(400)]
     assert learned_pressure(steps, steps, 60, 400).fall_mm == pytest.approx(0.2, rel=0.1)
     assert learned_pressure([], [], 60, 400).new_chance == pytest.approx(0.15, abs=0.01)
+
+
+def test_a_kind_is_as_many_presses_are():
+    rng = np.random.default_rng(4)
+    level = MEAN_MM + 0.7 * rng.standard_normal(300)
+    fall = 0.5 * rng.standard_normal((300, 2)) + 0.1 * rng.standard_normal((300, 2))
+    found = [
+        FoundClosing(of, tuple(falls), (0.1, 0.1)) for of, falls in zip(level, fall, strict=True)
+    ]
+    rates = with_kind(PressureRates(), found)
+    assert rates.kind_level_mm == pytest.approx(0.7, rel=0.12)
+    assert rates.kind_fall_mm == pytest.approx(0.5, rel=0.1)
+    assert with_kind(PressureRates(), []) == PressureRates()
+
+
+@given(
+    closings=st.lists(st.tuples(st.floats(0, 5), st.floats(-3, 3), st.floats(0, 1)), max_size=12)
+)
+def test_a_kind_is_no_wider_than_without_any(closings):
+    found = [FoundClosing(level, (fall, -fall), (sd, sd)) for level, fall, sd in closings]
+    rates, start = with_kind(PressureRates(), found), PressureRates()
+    assert 0.4 <= rates.kind_fall_mm <= start.kind_fall_mm
+    assert 0.4 <= rates.kind_level_mm <= start.kind_level_mm
+
+
+def test_a_strip_between_two_bounds_is_two_bounds():
+    """And one that is free or tears is one; cells of a print have no arm."""
+    look = strips_look(STATIONS[:4], ["free", "drags", "holds", "tears"], PAD, 60.0)
+    found = bounds_of([look], 2)
+    assert found.sites.place_mm[:3] == pytest.approx(STATIONS[[1, 2, 3]])
+    assert found.sites.place_mm[3:] == pytest.approx(STATIONS[[0, 1, 2]])
+    assert np.isinf(found.high_mm[:3]).all()
+    assert np.isinf(found.low_mm[3:]).all()
+    assert found.low_mm[:3] == pytest.approx(found.high_mm[3:])
+    assert set(found.sites.look) == {2}
+    value = np.array([1.0, 2.0])
+    cells = bounds_of(
+        [
+            replace(
+                look, place_mm=STATIONS[:2], low_mm=value, high_mm=value, sd_mm=value, arm_mm=None
+            )
+        ]
+    )
+    assert cells.low_mm == pytest.approx(value)
+    assert cells.sites.arm_mm == pytest.approx(0.0)
+
+
+def test_a_stronger_arm_moves_the_bounds_as_the_pad_gives_way():
+    bound = PAD.compression_mm(np.array([2.0, 15.0, 70.0]))
+    moved = arm_mm(PAD, bound)
+    for sign in (-1.0, 1.0):
+        there = PAD.compression_mm(np.array([2.0, 15.0, 70.0]) * np.exp(sign * STRIP_SD_SHARE))
+        # A pad is no straight line: halfway both ways.
+        assert there - bound == pytest.approx(sign * moved, rel=0.25)
+    assert arm_mm(PAD, np.array([-np.inf, np.inf])) == pytest.approx(0.0)
+
+
+def test_chances_of_pulls_are_those_of_many_arms():
+    """Of three stations together, against presses and arms that were drawn."""
+    rng, rates, count = np.random.default_rng(8), PressureRates(kind_fall_mm=0.45), 200_000
+    place = STATIONS[[0, 4, 8]]
+    here = today(place)
+    mean, covariance = here.expected_mm(SIZE, MEAN_MM), covariance_mm2(here, here, SIZE, rates)
+    pressed = rng.multivariate_normal(mean, covariance, count)
+    # Each bound differs a little at each place.
+    pressed = pressed + 0.15 * rng.standard_normal(pressed.shape)
+    arm = np.exp(STRIP_SD_SHARE * rng.standard_normal((count, 1)))
+    kpa = PAD.pressure_kpa(np.maximum(pressed, 0.0)) / arm
+    step = np.searchsorted([2.0, 15.0, 70.0], kpa, side="right")
+    names = ["free", "drags", "holds", "tears"]
+    for pulls in (
+        ("holds", "holds", "holds"),
+        ("holds", "tears", "tears"),
+        ("free", "drags", "holds"),
+    ):
+        bounds = bounds_of([strips_look(place, list(pulls), PAD)])
+        whole = covariance_mm2(bounds.sites, bounds.sites, SIZE, rates)
+        expected = bounds.sites.expected_mm(SIZE, MEAN_MM)
+        found = bounded_normal(expected, whole, bounds.low_mm, bounds.high_mm, bounds.sd_mm)
+        often = (step == [names.index(pull) for pull in pulls]).all(axis=1).mean()
+        assert np.exp(found.log_chance) == pytest.approx(often, rel=0.15)
+
+
+def test_the_next_strip_s_chances_know_the_arm():
+    """Where two strips of today pulled more than the press is known to, a third will too."""
+    kept = known(EVEN, EVEN, EVEN)
+    before = recall_pressure(kept, None, PAD).pull_chance(STATIONS[[5]])[0, 0]
+    pulls = strips_look(STATIONS[[0, 8]], ["tears", "tears"], PAD)
+    after = recall_pressure(kept, pulls, PAD).pull_chance(STATIONS[[5]])[0, 0]
+    assert before.sum() == pytest.approx(1.0)
+    assert after.sum() == pytest.approx(1.0)
+    assert after[3] > 2 * before[3]
+
+
+def test_another_arm_is_no_change_of_the_press():
+    """A weaker arm lets the far side of a press with a fall tear, and the near side drag as before:
+    whoever takes the arm for the same sees a side give way.
+    """
+    pressed = np.array([0.5, 1.5, 2.5] * 3)
+    usual = pulls_at(pressed)
+    weaker = pulls_at(PAD.compression_mm(PAD.pressure_kpa(pressed) * np.exp(STRIP_SD_SHARE)))
+    assert (usual[:3], weaker[:3]) == (["drags", "holds", "holds"], ["drags", "holds", "tears"])
+    looks = [strips_look(STATIONS, usual, PAD, 60.0 * number) for number in (1, 2, 3)]
+    now, rates = strips_look(STATIONS, weaker, PAD), PressureRates()
+    aware = recall_pressure(keep_pressure(looks, SIZE, rates), now, PAD)
+    alike = [replace(look, arm_mm=None) for look in looks]
+    unaware = recall_pressure(keep_pressure(alike, SIZE, rates), replace(now, arm_mm=None), PAD)
+    assert aware.unchanged > 3 * unaware.unchanged
 
 
 def test_imagined_presses_keep_what_has_happened():

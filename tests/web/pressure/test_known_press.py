@@ -16,6 +16,7 @@ from tempermark.web.presses.models import Element, EventKind, Press
 from tempermark.web.presses.register import record_event
 from tempermark.web.pressure import mapping
 from tempermark.web.pressure.maps import actions, remembered
+from tempermark.web.pressure.maps.kinds import closings_of_kind
 from tempermark.web.pressure.models import PressureSurvey
 from tests.support import room
 
@@ -102,7 +103,7 @@ def test_as_before_in_fewer_strips_than_nine(browse, technician, element):
     assert "is remembered" in seen.select_one("#summary").text
     assert seen.select_one("#entry input[name=station]")
     standing = pulled(technician, survey, even)
-    count = len(standing.recalled.place_mm)
+    count = standing.count
     assert count < 9
     seen = page(browse, survey)
     assert f"{count} strips are enough." in seen.text
@@ -163,7 +164,7 @@ def test_a_print_is_remembered_as_strips_are(browse, technician, element, deep_m
     assert choices(browse)[0] == KNOWN
     survey = begun(technician, element)
     standing = pulled(technician, survey, even if deep_mm < 3 else lambda label: "tears")
-    assert len(standing.recalled.place_mm) < 9
+    assert standing.count < 9
     assert standing.recalled.unchanged > 0.5
     again = printed(technician, element, deep_mm)
     assert again.memory["unchanged"] > 0.5
@@ -188,7 +189,7 @@ def test_not_as_before_is_pulled_to_the_end_and_named(browse, technician, elemen
         strips(technician, element, even, days)
     survey = begun(technician, element)
     standing = pulled(technician, survey, left_weak)
-    assert len(standing.recalled.place_mm) == 9
+    assert standing.count == 9
     assert "Not as before: the left is pressed less" in page(browse, survey).text
     actions.finish(technician, survey)
     survey.refresh_from_db()
@@ -284,3 +285,29 @@ def test_how_presses_of_a_kind_move_is_learned(technician, element):
     usual = remembered.rates_of(element, timezone.now())
     strips(technician, element, left_weak, 30)
     assert remembered.rates_of(element, timezone.now()).new_chance > usual.new_chance
+
+
+def test_a_kind_is_the_newest_whole_maps_of_its_other_presses(technician, element):
+    """Neither of its own, nor of few strips, nor of another kind of press."""
+    now = timezone.now()
+    usual = remembered.rates_of(element, now)
+    strips(technician, element, left_weak, 90)
+    others = [another(element.press.kind, number) for number in range(4)]
+    for other in others:
+        strips(technician, other, left_weak, 60)
+        strips(technician, other, even, 30)
+    strips(technician, another("wrap", 9), left_weak, 20)
+    short = begun(technician, others[0], 10)
+    pulled(technician, short, even)
+    actions.finish(technician, short)
+    found = closings_of_kind(element, timezone.now())
+    assert len(found) == 4
+    assert all(abs(fall) < 0.2 for one in found for fall in one.fall_mm)
+    rates = remembered.rates_of(element, timezone.now())
+    assert rates.kind_fall_mm < usual.kind_fall_mm
+    assert rates.kind_level_mm < usual.kind_level_mm
+
+
+def another(kind, number):
+    press = Press.objects.create(name=f"Teal {number}", slug=f"teal-{number}", kind=kind)
+    return Element.objects.create(press=press, role="upper", width_mm=400.0, height_mm=500.0)

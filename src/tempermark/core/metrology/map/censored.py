@@ -11,6 +11,7 @@ log-concave, so it settles. The map then takes them like readings of their own n
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.linalg import lapack
 from scipy.special import log_ndtr
 
 from tempermark.core.metrology.map import field_prior as prior
@@ -132,7 +133,7 @@ def _posterior(
 ) -> tuple[np.ndarray, np.ndarray]:
     """Marginal means and variances (n,) given normal observations (R&W eq. 3.66, stable form)."""
     factor, root = _whitening(covariance, precision)
-    half = np.linalg.solve(factor, root[..., :, None] * covariance)
+    half = _solved(factor, root[..., :, None] * covariance)
     own = np.diagonal(covariance, axis1=-2, axis2=-1)
     variance = np.maximum(own - (half**2).sum(axis=-2), 1e-10)
     pull = (weighted - precision * mean)[..., None]
@@ -145,6 +146,16 @@ def _whitening(covariance: np.ndarray, precision: np.ndarray) -> tuple[np.ndarra
     root = np.sqrt(precision)
     scaled = root[..., :, None] * covariance * root[..., None, :]
     return np.linalg.cholesky(np.eye(covariance.shape[-1]) + scaled), root
+
+
+def _solved(factor: np.ndarray, right: np.ndarray) -> np.ndarray:
+    """What lower triangles (..., n, n) make `right` (..., n, m) of: a quarter of the work that
+    takes a solution which knows of no triangle.
+    """
+    found = np.empty_like(right)
+    for at in np.ndindex(factor.shape[:-2]):
+        found[at], _ = lapack.dtrtrs(factor[at], right[at], lower=1)
+    return found
 
 
 def _log_chance(
@@ -173,7 +184,7 @@ def _log_chance(
     each = each + 0.5 * np.log1p(ratio)
     each = each + 0.5 * precision * (cavity_mean - value) ** 2 / (1 + ratio)
     factor, root = _whitening(covariance, precision)
-    whitened = np.linalg.solve(factor, (root * (value - mean))[..., None])[..., 0]
+    whitened = _solved(factor, (root * (value - mean))[..., None])[..., 0]
     halved = np.log(np.diagonal(factor, axis1=-2, axis2=-1)) + 0.5 * whitened**2
     return np.asarray((each - halved).sum(axis=-1))
 

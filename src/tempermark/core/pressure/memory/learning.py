@@ -1,17 +1,36 @@
 """How far closed presses move, by their maps; pooled as surveys are (metrology/memory)."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from tempermark.core.metrology.memory.learning import SurveyStep, chance_of_new, month_step
+from tempermark.core.metrology.memory.learning import (
+    SurveyStep,
+    chance_of_new,
+    kind_spread,
+    month_step,
+)
+from tempermark.core.pressure.map.field import MEAN_MM
 from tempermark.core.pressure.memory.looks import PressureRates
 
 # Within these the fall's step of a month stays, whatever few maps say.
 FALL_RANGE_MM = (0.03, 0.4)
 # A step that is larger is no drift: something had happened.
 LARGEST_STEP_MM = 1.0
+# However alike the known presses of a kind are, the next may be set or stand otherwise by so much.
+LEAST_KIND_MM = 0.4
+
+
+@dataclass(frozen=True)
+class FoundClosing:
+    """What the newest whole map of a closed press found: the compression in its middle, mm; its
+    fall to the right and to the back, mm over the platen, and their standard uncertainties.
+    """
+
+    level_mm: float
+    fall_mm: tuple[float, float]
+    uncertainty_mm: tuple[float, float]
 
 
 def learned_pressure(
@@ -26,4 +45,20 @@ def learned_pressure(
         start,
         fall_mm=round(float(np.clip(fall_mm, *FALL_RANGE_MM)), 3),
         new_chance=round(chance_of_new(new, maps, start.new_chance), 3),
+    )
+
+
+def with_kind(rates: PressureRates, found: Sequence[FoundClosing]) -> PressureRates:
+    """The rates with how far the levels and falls (mm) of presses of its kind lie from what is
+    expected, by what was found of each; no farther than a map takes them that knows no other press.
+    """
+    levels = [one.level_mm - MEAN_MM for one in found]
+    falls = [fall for one in found for fall in one.fall_mm]
+    # A level as it was found is as far off as the arm was, which makes it the wider.
+    level = kind_spread(levels, [0.0] * len(levels))
+    fall = kind_spread(falls, [sd for one in found for sd in one.uncertainty_mm])
+    return replace(
+        rates,
+        kind_level_mm=round(float(np.clip(level, LEAST_KIND_MM, rates.kind_level_mm)), 3),
+        kind_fall_mm=round(float(np.clip(fall, LEAST_KIND_MM, rates.kind_fall_mm)), 3),
     )

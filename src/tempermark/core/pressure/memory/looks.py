@@ -1,9 +1,11 @@
 """One pressure map as the memory takes it, and how far it moves in the time between.
 
 Compression of the pad in mm, times in days before today. Its level is set anew for each stack and
-says nothing of the next; tilt, hollow and the pad's unevenness last.
+says nothing of the next; tilt, hollow and the pad's unevenness last. One arm pulls a map's strips:
+where its bounds are higher, they are for all of them, and most for those that tear.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,6 +20,7 @@ from tempermark.core.pressure.map.field import (
     strip_bounds_mm,
     trend,
 )
+from tempermark.core.pressure.press.hand import STRIP_SD_SHARE
 from tempermark.core.pressure.press.spring import SpringPad
 
 # Further back than this many maps nothing is read: the newest tell the shape.
@@ -32,7 +35,9 @@ class PressureLook:
     between which each lay (equal: a figure) and its standard deviation (n,) in mm; how long ago.
 
     `pinch_mm`: how much more the back was compressed than today, by another stack in a hinged
-    press. `change` is what was new then, None for nothing that was looked for.
+    press. `change` is what was new then, None for nothing that was looked for. `arm_mm` (2, n): how
+    much higher, in mm, the bounds below and above lie for an arm that is one standard deviation
+    stronger; None where no arm pulled.
     """
 
     place_mm: np.ndarray
@@ -42,6 +47,7 @@ class PressureLook:
     days_ago: float
     pinch_mm: float = 0.0
     change: FoundChanges | None = None
+    arm_mm: np.ndarray | None = None
 
 
 def strips_look(
@@ -49,7 +55,20 @@ def strips_look(
 ) -> PressureLook:
     """A map by strips at (n, 2) mm that pulled so, on a pad."""
     low, high = strip_bounds_mm(pad, pulls)
-    return PressureLook(place_mm, low, high, np.full(len(pulls), STRIP_SD_MM), days_ago)
+    arm = np.array([arm_mm(pad, low), arm_mm(pad, high)])
+    sd = np.full(len(pulls), STRIP_SD_MM)
+    return PressureLook(place_mm, low, high, sd, days_ago, arm_mm=arm)
+
+
+def arm_mm(pad: SpringPad, bound_mm: np.ndarray) -> np.ndarray:
+    """By how much bounds (n,) in mm on a pad move with an arm that is one standard deviation
+    stronger (`STRIP_SD_SHARE` in kPa), (n,) in mm; none where there is no bound.
+    """
+    kpa = pad.pressure_kpa(np.where(np.isfinite(bound_mm), bound_mm, 0.0))
+    stronger, weaker = (
+        pad.compression_mm(kpa * np.exp(way * STRIP_SD_SHARE)) for way in (1.0, -1.0)
+    )
+    return np.asarray((stronger - weaker) / 2)
 
 
 @dataclass(frozen=True)
@@ -60,63 +79,122 @@ class PressureRates:
 
     Starting values: a frame keeps its level for a season, a silicone pad hollows by a few tenths
     in a year of daily work.
+
+    `kind_level_mm` (mm) and `kind_fall_mm` (mm over the platen) are standard deviations too: how
+    far levels and falls of presses of its kind lie from what is expected. The defaults are those of
+    a map that knows no other press.
     """
 
     fall_mm: float = 0.08
     hollow_mm: float = 0.06
     rest_mm: float = 0.03
     new_chance: float = 0.12
+    kind_level_mm: float = float(SPREAD_MM[0])
+    kind_fall_mm: float = float(SPREAD_MM[1])
 
 
 @dataclass(frozen=True)
 class Sites:
-    """Where and in which look readings lie: places (N, 2) in mm, look (N,), days ago (N,); a look's
-    number is its place in the list, today's −1.
+    """Where and in which look bounds lie: places (N, 2) in mm, look (N,), days ago (N,); a look's
+    number is its place in the list, today's −1. `pinch_mm` and `arm_mm` (N,) as in `PressureLook`.
     """
 
     place_mm: np.ndarray
     look: np.ndarray
     days_ago: np.ndarray
     pinch_mm: np.ndarray
+    arm_mm: np.ndarray
 
     def expected_mm(self, size_mm: tuple[float, float], mean_mm: float) -> np.ndarray:
         """Compression (N,) in mm before any reading: the mean, and what another stack pinches."""
         back = self.place_mm[:, 1] / size_mm[1] - 0.5
         return np.asarray(mean_mm + self.pinch_mm * back)
 
+    def beside(self, others: "Sites") -> "Sites":
+        """These (N) and then others (M), with their places in mm."""
+        return Sites(
+            *(
+                np.concatenate([getattr(self, name), getattr(others, name)])
+                for name in ("place_mm", "look", "days_ago", "pinch_mm", "arm_mm")
+            )
+        )
 
-def today(place_mm: np.ndarray) -> Sites:
-    """Places (n, 2) in mm today."""
+
+TODAY = -1
+
+
+def today(place_mm: np.ndarray, arm_mm: np.ndarray | None = None) -> Sites:
+    """Places (n, 2) in mm today; of bounds there that move so with the arm (n,), in mm."""
     none = np.zeros(len(place_mm))
-    return Sites(place_mm, np.full(len(place_mm), -1), none, none)
+    look = np.full(len(place_mm), TODAY)
+    return Sites(place_mm, look, none, none, none if arm_mm is None else arm_mm)
 
 
-def of_looks(looks: tuple[PressureLook, ...]) -> Sites:
-    """All looks' places, the newest look's first. Raises ValueError without any."""
+@dataclass(frozen=True)
+class Bounds:
+    """What looks tell of the compression at N sites: between `low_mm` and `high_mm` (N,), with the
+    standard deviation `sd_mm` (N,). A strip between two bounds is two of them, for an arm does not
+    move both alike.
+    """
+
+    sites: Sites
+    low_mm: np.ndarray
+    high_mm: np.ndarray
+    sd_mm: np.ndarray
+
+
+def bounds_of(looks: Sequence[PressureLook], first: int = 0) -> Bounds:
+    """All looks' bounds in mm, those of the first, whose number is given, first. Raises ValueError
+    without any.
+    """
     if not looks:
         raise ValueError("There is nothing to remember.")
-    count = [len(one.place_mm) for one in looks]
-    number = np.repeat(np.arange(len(looks)), count)
-    return Sites(
-        np.vstack([one.place_mm for one in looks]),
-        number,
-        np.array([one.days_ago for one in looks])[number],
-        np.array([one.pinch_mm for one in looks])[number],
+    parts = [_of_look(look, first + number) for number, look in enumerate(looks)]
+    sites = parts[0].sites
+    for part in parts[1:]:
+        sites = sites.beside(part.sites)
+    of_all = (
+        np.concatenate([getattr(part, name) for part in parts])
+        for name in ("low_mm", "high_mm", "sd_mm")
     )
+    return Bounds(sites, *of_all)
+
+
+def _of_look(look: PressureLook, number: int) -> Bounds:
+    low, high, arm = look.low_mm, look.high_mm, np.zeros(len(look.low_mm))
+    at = np.arange(len(low))
+    if look.arm_mm is not None:
+        below, above = (np.flatnonzero(np.isfinite(of)) for of in (low, high))
+        at = np.concatenate([below, above])
+        low = np.concatenate([low[below], np.full(len(above), -np.inf)])
+        high = np.concatenate([np.full(len(below), np.inf), high[above]])
+        arm = np.concatenate([look.arm_mm[0, below], look.arm_mm[1, above]])
+    even = np.ones(len(at))
+    sites = Sites(
+        look.place_mm[at],
+        np.full(len(at), number),
+        look.days_ago * even,
+        look.pinch_mm * even,
+        arm,
+    )
+    return Bounds(sites, low, high, look.sd_mm[at])
 
 
 def covariance_mm2(
     a: Sites, b: Sites, size_mm: tuple[float, float], rates: PressureRates
 ) -> np.ndarray:
     """Covariance (N, M) in mm² between sites: what lasts, what has moved since as a walk in the
-    months between, and the level and the pinch's error that one look's sites share.
+    months between, and the level, the pinch's error and the arm that one look's sites share.
     """
     left, right = trend(a.place_mm, size_mm), trend(b.place_mm, size_mm)
     rest = matern(a.place_mm, b.place_mm, rest_length_mm(size_mm))
-    lasting = left[:, 1:] * SPREAD_MM[1:] ** 2 @ right[:, 1:].T + REST_MM**2 * rest
+    spread = np.array([rates.kind_fall_mm, rates.kind_fall_mm, SPREAD_MM[3]])
+    lasting = left[:, 1:] * spread**2 @ right[:, 1:].T + REST_MM**2 * rest
     steps = np.array([rates.fall_mm, rates.fall_mm, rates.hollow_mm]) ** 2
     moved = left[:, 1:] * steps @ right[:, 1:].T + rates.rest_mm**2 * rest
     months = np.minimum.outer(a.days_ago, b.days_ago) / DAYS_PER_MONTH
     same = a.look[:, None] == b.look
     pinched = PINCH_SHARE**2 * np.outer(a.pinch_mm * left[:, 2], b.pinch_mm * right[:, 2])
-    return np.asarray(lasting + months * moved + same * (SPREAD_MM[0] ** 2 + pinched))
+    # A bound that an arm moves up is a compression that lies as much lower against it.
+    pulled = np.outer(a.arm_mm, b.arm_mm)
+    return np.asarray(lasting + months * moved + same * (rates.kind_level_mm**2 + pinched + pulled))

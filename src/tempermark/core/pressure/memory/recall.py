@@ -32,11 +32,13 @@ from tempermark.core.pressure.map.pulls import PULL_STEPS
 from tempermark.core.pressure.memory.changes import pressure_changes
 from tempermark.core.pressure.memory.looks import (
     MOST_PRESSURE_LOOKS,
+    TODAY,
     PressureLook,
     PressureRates,
     Sites,
+    arm_mm,
+    bounds_of,
     covariance_mm2,
-    of_looks,
     today,
 )
 from tempermark.core.pressure.memory.unfound import UnfoundChanges, unfound_by
@@ -67,11 +69,11 @@ class KeptPressure:
     inverse: np.ndarray
     pull: np.ndarray
 
-    def today(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Means (V, n) in mm and covariances (V, n, n) in mm² of the compression at places
-        (n, 2).
+    def today(self, here: Sites) -> tuple[np.ndarray, np.ndarray]:
+        """Means (V, n) in mm and covariances (V, n, n) in mm² of the compression at n sites of
+        today.
         """
-        here, of = today(place_mm), self.unfound
+        of = self.unfound
         course = of.course(here, self.size_mm)
         cross = self._with_past(here)
         mean = here.expected_mm(self.size_mm, MEAN_MM) + of.mean_mm[:, None] * course
@@ -80,11 +82,11 @@ class KeptPressure:
         own = own + of.variance_mm2(course, course)
         return mean, own - cross @ self.inverse @ np.swapaxes(cross, 1, 2)
 
-    def strength(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    def strength(self, here: Sites) -> tuple[np.ndarray, np.ndarray]:
         """Expected strength (V,) in mm of each change that is not found, and its covariance (V, n)
-        in mm² with today's compression at places (n, 2).
+        in mm² with the compression at n sites of today.
         """
-        here, of = today(place_mm), self.unfound
+        of = self.unfound
         before = of.course(self.sites, self.size_mm)
         variance = of.spread_mm[:, None] ** 2
         mean = of.mean_mm + (variance * before * self.pull).sum(axis=1)
@@ -103,17 +105,16 @@ def keep_pressure(
 ) -> KeptPressure:
     """What the newest looks at a platen of a size in mm tell of it. Raises ValueError without."""
     newest = _since_all_new(sorted(looks, key=lambda one: one.days_ago)[:MOST_PRESSURE_LOOKS])
-    sites = of_looks(newest)
+    bounds = bounds_of(newest)
+    sites = bounds.sites
     unfound = unfound_by(newest)
     course = unfound.course(sites, size_mm)
     covariance = element_mm2(newest, sites, sites, size_mm, rates)
     covariance = covariance + unfound.variance_mm2(course, course)
     mean = sites.expected_mm(size_mm, MEAN_MM) + unfound.mean_mm[:, None] * course
-    low, high, sd = (
-        np.concatenate([getattr(one, name) for one in newest])
-        for name in ("low_mm", "high_mm", "sd_mm")
+    found = bounded_normal(
+        mean, covariance, bounds.low_mm, bounds.high_mm, bounds.sd_mm, SETTLED_MM
     )
-    found = bounded_normal(mean, covariance, low, high, sd, SETTLED_MM)
     log_chance = unfound.log_chance(found.log_chance, rates.new_chance)
     kept = log_chance >= np.log(LEAST_UNFOUND)
     kept[0] = True
@@ -160,18 +161,18 @@ def element_mm2(
 
 @dataclass(frozen=True, eq=False)
 class RecalledPressure:
-    """The closed press after today's strips at places (n, 2) in mm; n may be 0.
+    """The closed press after today's strips, whose n bounds lie at `now`; n may be 0.
 
     `weight` (V + J + 1,) are the chances that nothing is new, of each change that came with an
     earlier map and was not found, of each that came since, and that all is new: the H hypotheses.
-    `missed_mm` (H, n) is what the strips' normal observations lack of what each
+    `missed_mm` (H, n) is what the bounds' normal observations lack of what each
     expected, `inverse` (H, n, n) that of their covariance; `strength_mm` (J,) how strong each
     change is, in mm, if it is the one.
     """
 
     kept: KeptPressure
     pad: SpringPad
-    place_mm: np.ndarray
+    now: Sites
     weight: np.ndarray
     missed_mm: np.ndarray
     inverse: np.ndarray
@@ -212,18 +213,27 @@ class RecalledPressure:
         """Chance (H, m, 4) of each pull (free, drags, holds, tears) of a strip at places (m, 2) in
         mm, under each hypothesis.
         """
-        low, high = strip_bounds_mm(self.pad, list(PULLS))
-        means, covariances = self._under(place_mm)
-        variance = np.diagonal(covariances, axis1=1, axis2=2)
-        spread = np.sqrt(np.maximum(variance, 0.0) + STRIP_SD_MM**2)[..., None]
-        below = ndtr((high - means[..., None]) / spread)
-        found = below - ndtr((low - means[..., None]) / spread)
-        return np.asarray(np.clip(found, 1e-9, 1.0))
-
-    def _under(self, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Means (H, m) in mm and covariances (H, m, m) in mm² at places under each hypothesis."""
+        ends = strip_bounds_mm(self.pad, list(PULLS))[1][:-1]
         count = len(place_mm)
-        mean, whole = _before_each(self.kept, np.vstack([place_mm, self.place_mm]))
+        # Each pull's upper end everywhere, then the next one's: an arm does not move all alike.
+        arm = np.repeat(arm_mm(self.pad, ends), count)
+        means, covariances = self._under(np.tile(place_mm, (len(ends), 1)), arm)
+        variance = np.diagonal(covariances, axis1=1, axis2=2)
+        spread = np.sqrt(np.maximum(variance, 0.0) + STRIP_SD_MM**2)
+        below = ndtr((np.repeat(ends, count) - means) / spread)
+        below = below.reshape(len(means), len(ends), count)
+        none = np.zeros((len(means), 1, count))
+        found = np.diff(np.concatenate([none, below, none + 1.0], axis=1), axis=1)
+        return np.asarray(np.clip(np.swapaxes(found, 1, 2), 1e-9, 1.0))
+
+    def _under(
+        self, place_mm: np.ndarray, arm: np.ndarray | None = None
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """Means (H, m) in mm and covariances (H, m, m) in mm² at places under each hypothesis; of
+        bounds there that move so with the arm (m,), in mm.
+        """
+        count = len(place_mm)
+        mean, whole = _before_each(self.kept, today(place_mm, arm).beside(self.now))
         cross, own = whole[:, :count, count:], whole[:, :count, :count]
         gain = cross @ self.inverse
         moved = (gain @ self.missed_mm[..., None])[..., 0]
@@ -271,30 +281,33 @@ def recall_pressure(
         none = np.zeros((len(chance), 0))
         nothing = np.zeros((len(chance), 0, 0))
         chance = chance / chance.sum()
-        return RecalledPressure(kept, pad, np.zeros((0, 2)), chance, none, nothing, changes.mean_mm)
-    mean, covariance = _before_each(kept, now.place_mm)
-    found = bounded_normal(mean, covariance, now.low_mm, now.high_mm, now.sd_mm, SETTLED_MM)
+        here = today(np.zeros((0, 2)))
+        return RecalledPressure(kept, pad, here, chance, none, nothing, changes.mean_mm)
+    bounds = bounds_of([now], TODAY)
+    here = bounds.sites
+    mean, covariance = _before_each(kept, here)
+    found = bounded_normal(
+        mean, covariance, bounds.low_mm, bounds.high_mm, bounds.sd_mm, SETTLED_MM
+    )
     log_weight = np.log(chance) + found.log_chance
     weight = np.exp(log_weight - log_weight.max())
     inverse = np.linalg.inv(covariance + _noise(found))
     missed = found.seen - mean
-    strength = _strength(kept, now.place_mm, weight, (inverse @ missed[..., None])[..., 0])
-    return RecalledPressure(
-        kept, pad, now.place_mm, weight / weight.sum(), missed, inverse, strength
-    )
+    strength = _strength(kept, here, weight, (inverse @ missed[..., None])[..., 0])
+    return RecalledPressure(kept, pad, here, weight / weight.sum(), missed, inverse, strength)
 
 
 def _strength(
-    kept: KeptPressure, place_mm: np.ndarray, weight: np.ndarray, solved: np.ndarray
+    kept: KeptPressure, here: Sites, weight: np.ndarray, solved: np.ndarray
 ) -> np.ndarray:
     """Expected strength (J,) in mm of each change, whenever it came, by the weights (H,) and what
-    today's strips at places (n, 2) pull (H, n).
+    today's bounds at n sites pull (H, n).
     """
     changes, of = pressure_changes(), kept.unfound
     count = len(of.number)
-    course = changes.course(place_mm, kept.size_mm).T
+    course = changes.course(here.place_mm, kept.size_mm).T
     fresh = changes.mean_mm + changes.spread_mm**2 * (course * solved[count:-1]).sum(axis=1)
-    before, carried = kept.strength(place_mm)
+    before, carried = kept.strength(here)
     earlier = (before + (carried * solved[:count]).sum(axis=1))[1:]
     kinds, share = len(changes.kind), weight[1:count]
     whole = weight[count:-1] + np.bincount(of.number[1:], share, kinds)
@@ -320,14 +333,14 @@ def resolved(found: RecalledPressure) -> ResolvedPulls:
     )
 
 
-def _before_each(kept: KeptPressure, place_mm: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Means (H, n) in mm and covariances (H, n, n) in mm² at places before today's strips: with
+def _before_each(kept: KeptPressure, here: Sites) -> tuple[np.ndarray, np.ndarray]:
+    """Means (H, n) in mm and covariances (H, n, n) in mm² at sites of today before its strips: with
     nothing new since the earlier maps, under each change that is, and with all new.
     """
-    changes, here = pressure_changes(), today(place_mm)
-    means, covariances = kept.today(place_mm)
+    changes = pressure_changes()
+    means, covariances = kept.today(here)
     usual, covariance = means[0], covariances[0]
-    course = changes.course(place_mm, kept.size_mm).T
+    course = changes.course(here.place_mm, kept.size_mm).T
     lifted = changes.spread_mm[:, None, None] ** 2 * course[:, :, None] * course[:, None, :]
     of_new = here.expected_mm(kept.size_mm, MEAN_MM)
     own = covariance_mm2(here, here, kept.size_mm, kept.rates)

@@ -26,12 +26,13 @@ FEWEST_STRIPS = 4
 
 @dataclass(frozen=True)
 class StandingStrips:
-    """Where a map of a known press stands after some strips: the station to pull next (its number
-    in the list), None once they are enough; and the verdict, every station not pulled taken as the
-    likeliest.
+    """Where a map of a known press stands after `count` strips: the station to pull next (its
+    number in the list), None once they are enough; and the verdict, every station not pulled taken
+    as the likeliest.
     """
 
     recalled: RecalledPressure
+    count: int
     next_station: int | None
     pull: PullResult
 
@@ -59,7 +60,7 @@ def look_on_strips(
     best = None
     if left and not _is_enough(found, len(read), float(telling.max())):
         best = left[int(telling.argmax())]
-    return StandingStrips(found, best, whole)
+    return StandingStrips(found, len(read), best, whole)
 
 
 def _is_enough(found: RecalledPressure, count: int, telling: float) -> bool:

@@ -13,7 +13,7 @@ from tempermark.core.metrology.memory.learning import SurveyStep
 from tempermark.core.metrology.memory.looks import FoundChanges
 from tempermark.core.pressure.map.level import pinch_mm
 from tempermark.core.pressure.memory.changes import pressure_changes
-from tempermark.core.pressure.memory.learning import learned_pressure
+from tempermark.core.pressure.memory.learning import learned_pressure, with_kind
 from tempermark.core.pressure.memory.looks import (
     MOST_PRESSURE_LOOKS,
     PressureLook,
@@ -28,11 +28,10 @@ from tempermark.web.measure.surveys.grids import KNOWN
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element, PressKind
 from tempermark.web.pressure import queries
+from tempermark.web.pressure.maps.kinds import FEWEST_IN_WHOLE, closings_of_kind
 from tempermark.web.pressure.maps.prints import pad_then, printed
 from tempermark.web.pressure.models import MapKind, PressureSurvey
 
-# What is remembered begins with a map of the whole platen.
-FEWEST_IN_FIRST = 9
 # Of a print so many cells each way are remembered.
 PRINT_LINES = 5
 # What an earlier map says, to tell whether it was changed since.
@@ -52,7 +51,7 @@ def earlier(element: Element, when: datetime | None = None) -> list[PressureSurv
     # Counted rows have no order of their own.
     rows = rows.annotate(places=Count("stations", filter=live, distinct=True))
     rows = rows.order_by("-taken_at", "-pk")
-    whole = Q(kind=MapKind.PRINT) | Q(places__gte=FEWEST_IN_FIRST)
+    whole = Q(kind=MapKind.PRINT) | Q(places__gte=FEWEST_IN_WHOLE)
     first = rows.filter(whole).first()
     if first is None:
         return []
@@ -196,7 +195,8 @@ def rates_of(element: Element, when: datetime) -> PressureRates:
     rows = PressureSurvey.objects.exclude(right_mm=None)
     names = ("right_mm", "right_sd_mm", "back_mm", "back_sd_mm")
     past = kind_history(rows, names, element, when, _steps)
-    return learned_pressure(past.own, past.of_kind, past.new, past.judged)
+    found = learned_pressure(past.own, past.of_kind, past.new, past.judged)
+    return with_kind(found, closings_of_kind(element, when))
 
 
 def _steps(first: dict[str, Any], then: dict[str, Any], days: float) -> list[SurveyStep]:

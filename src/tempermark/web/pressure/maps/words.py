@@ -73,7 +73,7 @@ def memory_text(
 
 def _as_before(standing: StandingStrips, day: str, units: Units) -> str:
     found = standing.recalled
-    count = len(found.place_mm)
+    count = standing.count
     if not count:
         return f"The map of {day} is remembered. A change would show best at the marked station."
     strips = f"{count} strip{'' if count == 1 else 's'}"

@@ -1,0 +1,46 @@
+"""How far closed presses of a kind differ: the newest whole map of each of the others."""
+
+from datetime import datetime
+from typing import Any
+
+from django.db.models import Count, Q
+
+from tempermark.core.pressure.memory.learning import FoundClosing
+from tempermark.web.measure.known.rates import LOOK_BACK, MOST_OF_KIND
+from tempermark.web.measure.surveys.grids import KNOWN
+from tempermark.web.presses.models import Element
+from tempermark.web.pressure.maps.prints import pad_then
+from tempermark.web.pressure.models import MapKind, PressureSurvey
+
+# A map of so many strips covers the whole element, and so does a print.
+FEWEST_IN_WHOLE = 9
+
+
+def closings_of_kind(element: Element, when: datetime) -> list[FoundClosing]:
+    """What the newest whole maps of the other elements of its kind found before a moment (one
+    query).
+    """
+    live = Q(stations__pulls__isnull=False, stations__pulls__taken_back_at=None)
+    maps = PressureSurvey.objects.filter(
+        element__press__kind=element.press.kind,
+        taken_at__lt=when,
+        taken_at__gte=when - LOOK_BACK,
+        finished_at__isnull=False,
+        mean_kpa__isnull=False,
+        right_sd_mm__isnull=False,
+        back_sd_mm__isnull=False,
+    ).exclude(Q(element=element) | Q(grid=KNOWN))
+    maps = maps.annotate(places=Count("stations", filter=live, distinct=True))
+    whole = maps.filter(Q(kind=MapKind.PRINT) | Q(places__gte=FEWEST_IN_WHOLE))
+    found: dict[int, FoundClosing] = {}
+    for survey in whole.order_by("-taken_at", "-pk")[:MOST_OF_KIND]:
+        found.setdefault(survey.element_id, _closing(survey))
+    return list(found.values())
+
+
+def _closing(survey: Any) -> FoundClosing:
+    return FoundClosing(
+        float(pad_then(survey).compression_mm(survey.mean_kpa)),
+        (survey.right_mm, survey.back_mm),
+        (survey.right_sd_mm, survey.back_sd_mm),
+    )
