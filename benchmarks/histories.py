@@ -9,16 +9,21 @@ each bar to a few readings in a hundred; the table is of all sets, a line of eac
 
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
-from functools import partial
+from functools import lru_cache, partial
 from itertools import pairwise
 
 import numpy as np
+from scipy.stats import binom
 
 from benchmarks.adaptive import EDGES, NOISE_C, SIZE_MM, TOLERANCE_C, grid_5x5, share_of
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import MOST_READINGS, first_places, is_decided
 from tempermark.core.metrology.map.field import fit_field
-from tempermark.core.metrology.map.imagined import OFFSET_SPREAD_C, TILT_SPREAD_C_PER_100MM
+from tempermark.core.metrology.map.imagined import (
+    OFFSET_SPREAD_C,
+    TILT_SPREAD_C_PER_100MM,
+    imagine,
+)
 from tempermark.core.metrology.map.outlook import LIMIT_WIDTH_C, extremes, keeps, outlook
 from tempermark.core.metrology.memory.imagined import (
     FAULT_CHANCE,
@@ -30,11 +35,14 @@ from tempermark.core.metrology.memory.imagined import (
     imagine_history,
 )
 from tempermark.core.metrology.memory.kept import Kept, keep
+from tempermark.core.metrology.memory.learning import rest_chances, unevenness
 from tempermark.core.metrology.memory.looks import Look, Rates
 from tempermark.core.metrology.memory.steps import survey_known
 
 PRESSES, SURVEYS, FIRST_SEEDS = 300, 6, (50_000, 90_000, 130_000)
 LARGE_FAULT_C = 6.0
+# The share of the reliability table's rows that lie in their interval where all chances are true.
+INSIDE = 0.95
 COLUMNS = (
     "press",
     "number",
@@ -50,12 +58,27 @@ COLUMNS = (
     "is_limit",
     "grid",
 )
-RATES = Rates(
-    new_chance=FAULT_CHANCE,
-    kind_level_c=OFFSET_SPREAD_C,
-    kind_fall_c_per_100mm=TILT_SPREAD_C_PER_100MM,
-)
+# So many presses that are not among those of the sets have taught how uneven they are.
+TAUGHT, TAUGHT_SEED = 300, 20_000
 Read = tuple[float, np.ndarray, np.ndarray, np.ndarray]
+
+
+@lru_cache(maxsize=1)
+def taught_rates() -> Rates:
+    """What as many presses would have taught: how uneven they are by a map of each, the others as
+    they were imagined.
+    """
+    place, evidence = grid_5x5(), []
+    for number in range(TAUGHT):
+        rng = np.random.default_rng(TAUGHT_SEED + number)
+        value = imagine(*SIZE_MM, rng).deviation_c(place) + NOISE_C * rng.standard_normal(25)
+        evidence.append(unevenness(place, value, NOISE_C, SIZE_MM))
+    return Rates(
+        new_chance=FAULT_CHANCE,
+        kind_level_c=OFFSET_SPREAD_C,
+        kind_fall_c_per_100mm=TILT_SPREAD_C_PER_100MM,
+        rest_chance=rest_chances(evidence),
+    )
 
 
 def one_press(seed: int) -> list[list[float]]:
@@ -70,7 +93,7 @@ def one_press(seed: int) -> list[list[float]]:
         if number == 0:
             probability, place, value, kept_c = _first(state, rng)
         else:
-            kept = keep(looks, SIZE_MM, RATES, state.gun, GUN_COMMON_C)
+            kept = keep(looks, SIZE_MM, taught_rates(), state.gun, GUN_COMMON_C)
             read = partial(_read, state, rng=rng)
             standing = survey_known(kept, read, TOLERANCE_C, NOISE_C, rng)
             recalled = standing.recalled
@@ -157,6 +180,7 @@ def _by_grid(state: ImaginedState, rng: np.random.Generator) -> float:
 
 def simulate(presses: int, first_seed: int) -> dict[str, np.ndarray]:
     """Columns (presses × surveys,) of all rows."""
+    taught_rates()
     with ProcessPoolExecutor() as pool:
         found = pool.map(one_press, range(first_seed, first_seed + presses))
         table = np.array([row for rows in found for row in rows])
@@ -174,7 +198,7 @@ def run() -> None:
 def _say_set(seed: int, rows: dict[str, np.ndarray]) -> None:
     """A line of one set, so that it is seen how far sets of this size differ."""
     same, large = _unchanged(rows), _large(rows)
-    out = sum(not least <= stated <= most for stated, _, least, most, _ in _reliability(rows))
+    out = _rows_out(_reliability(rows))
     print(
         f"set from {seed}: unchanged {rows['readings'][same].mean():.2f} readings, faults missed "
         f"{(rows['unchanged'][large] >= 0.5).mean():.1%}, put in one by one "
@@ -227,12 +251,19 @@ def _table(rows: dict[str, np.ndarray]) -> None:
             f"({least:.1%}–{most:.1%})"
         )
     print(f"false alarms on unchanged presses: {(rows['unchanged'][same] < 0.5).mean():.1%}")
-    for stated, true, least, most, count in _reliability(rows):
+    bins = _reliability(rows)
+    for stated, true, least, most, count in bins:
         mark = "" if least <= stated <= most else "  OUT"
         print(
             f"    stated {stated:.3f}, true {true:.3f} ({least:.3f}–{most:.3f}), "
             f"{count} surveys{mark}"
         )
+    out = _rows_out(bins)
+    by_chance = float(binom.sf(out - 1, len(bins), 1 - INSIDE))
+    print(
+        f"{out} of {len(bins)} rows out of their {INSIDE:.0%} interval; as many or more are in "
+        f"{by_chance:.0%} of tables whose every chance is true"
+    )
 
 
 def _reliability(rows: dict[str, np.ndarray]) -> list[tuple[float, float, float, float, int]]:
@@ -246,6 +277,11 @@ def _reliability(rows: dict[str, np.ndarray]) -> list[tuple[float, float, float,
             share = share_of(rows["good"][here], rows["press"][here])
             found.append((float(rows["probability"][here].mean()), *share, int(here.sum())))
     return found
+
+
+def _rows_out(bins: list[tuple[float, float, float, float, int]]) -> int:
+    """How many of a reliability table's rows lie outside their interval."""
+    return sum(not least <= stated <= most for stated, _, least, most, _ in bins)
 
 
 def _is_decided(rows: dict[str, np.ndarray]) -> np.ndarray:
