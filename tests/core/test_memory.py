@@ -392,6 +392,16 @@ def test_the_evidence_of_each_unevenness_is_that_of_the_map_together():
     assert np.logaddexp.reduce(found + np.log(USUAL_REST)) == pytest.approx(together)
 
 
+def test_of_a_map_of_many_readings_some_tell_how_uneven_it_is():
+    """The same ones each time, in little time."""
+    place = grid(40)
+    value = shape(place) + NOISE * np.random.default_rng(2).standard_normal(len(place))
+    found = unevenness(place, value, NOISE, SIZE)
+    some = np.random.default_rng(0).permutation(1600)[:64]
+    assert found == unevenness(place, value, NOISE, SIZE)
+    assert found == pytest.approx(unevenness(place[some], value[some], NOISE, SIZE))
+
+
 def test_uneven_presses_are_told_from_even_ones():
     """Of each twenty, with a rest of 3 K and with next to none."""
     rng, place = np.random.default_rng(12), grid()

@@ -61,7 +61,7 @@ def _shape(survey: Any, rows: Iterable[tuple[float, float, float]]) -> FoundShap
         (fall.x_per_100mm, fall.y_per_100mm),
         float(survey.repeatability_c * MM_PER_STEP / reach_mm),
         _unevenness(
-            tuple(map(tuple, (table - [0.0, 0.0, survey.set_c]).tolist())),
+            tuple(sorted(map(tuple, (table - [0.0, 0.0, survey.set_c]).tolist()))),
             survey.repeatability_c,
             (survey.element.width_mm, survey.element.height_mm),
         ),
