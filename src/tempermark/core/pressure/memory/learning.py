@@ -24,8 +24,8 @@ LEAST_KIND_MM = 0.4
 
 @dataclass(frozen=True)
 class FoundClosing:
-    """What the newest whole map of a closed press found: the compression in its middle, mm; its
-    fall to the right and to the back, mm over the platen, and their standard uncertainties.
+    """What the newest whole map of a closed press found: the compression at its mean pressure, mm;
+    its fall to the right and to the back, mm over the platen, and their standard uncertainties.
     """
 
     level_mm: float
