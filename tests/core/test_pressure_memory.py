@@ -17,6 +17,7 @@ from tempermark.core.pressure.memory.changes import pressure_changes
 from tempermark.core.pressure.memory.imagined import imagine_closings
 from tempermark.core.pressure.memory.learning import FoundClosing, learned_pressure, with_kind
 from tempermark.core.pressure.memory.looks import (
+    MOST_ARM,
     PressureLook,
     PressureRates,
     Sites,
@@ -117,6 +118,7 @@ def test_unchanged_is_the_joint_normal_conditioned_on_everything_at_once():
         np.concatenate([np.zeros(5), past.days_ago]),
         np.concatenate([np.zeros(5), past.pinch_mm]),
         np.zeros(5 + len(past.look)),
+        np.ones(5 + len(past.look)),
     )
     whole = covariance_mm2(both, both, SIZE, rates)
     expected = both.expected_mm(SIZE, MEAN_MM)
@@ -166,6 +168,7 @@ def test_what_no_map_found_is_the_joint_normal_with_it_in_those_after():
         np.concatenate([np.zeros(6), past.days_ago]),
         np.zeros(6 + len(past.look)),
         np.zeros(6 + len(past.look)),
+        np.ones(6 + len(past.look)),
     )
     base = covariance_mm2(both, both, SIZE, rates)
     course = changes.course(both.place_mm, SIZE)
@@ -212,6 +215,7 @@ def test_the_strength_of_what_no_map_found_is_the_joint_normal_s():
         np.concatenate([np.zeros(4), past.days_ago]),
         np.zeros(4 + len(past.look)),
         np.zeros(4 + len(past.look)),
+        np.ones(4 + len(past.look)),
     )
     lift = changes.course(both.place_mm, SIZE)[:, change] * (both.look <= look)
     variance = changes.spread_mm[change] ** 2
@@ -333,7 +337,7 @@ def test_a_found_change_is_in_its_map_and_in_what_follows():
     sites = bounds_of(tuple(looks)).sites
     added = element_mm2(tuple(looks), sites, sites, SIZE, rates)
     added = added - covariance_mm2(sites, sites, SIZE, rates)
-    course = changes.course(sites.place_mm, SIZE)[:, 3] * (sites.look <= 1)
+    course = sites.course(SIZE)[:, 3] * (sites.look <= 1)
     variance = 0.9 * (changes.mean_mm[3] ** 2 + changes.spread_mm[3] ** 2)
     assert added == pytest.approx(variance * np.outer(course, course))
     here = today(STATIONS)
@@ -352,7 +356,7 @@ def test_a_change_that_was_found_late_is_in_the_maps_since_it_came():
     sites = bounds_of(tuple(looks)).sites
     added = element_mm2(tuple(looks), sites, sites, SIZE, rates)
     added = added - covariance_mm2(sites, sites, SIZE, rates)
-    course = changes.course(sites.place_mm, SIZE)[:, 3]
+    course = sites.course(SIZE)[:, 3]
     variance = 0.9 * (changes.mean_mm[3] ** 2 + changes.spread_mm[3] ** 2)
     first, second = course * (sites.look <= 1), course * (sites.look <= 2)
     expected = 0.25 * np.outer(first, first) + 0.75 * np.outer(second, second)
@@ -439,11 +443,16 @@ def test_a_strip_between_two_bounds_is_two_bounds():
     look = strips_look(STATIONS[:4], ["free", "drags", "holds", "tears"], PAD, 60.0)
     found = bounds_of([look], 2)
     assert found.sites.place_mm[:3] == pytest.approx(STATIONS[[1, 2, 3]])
-    assert found.sites.place_mm[3:] == pytest.approx(STATIONS[[0, 1, 2]])
+    assert found.sites.place_mm[3:6] == pytest.approx(STATIONS[[0, 1, 2]])
     assert np.isinf(found.high_mm[:3]).all()
-    assert np.isinf(found.low_mm[3:]).all()
-    assert found.low_mm[:3] == pytest.approx(found.high_mm[3:])
+    assert np.isinf(found.low_mm[3:6]).all()
+    assert found.low_mm[:3] == pytest.approx(found.high_mm[3:6])
     assert set(found.sites.look) == {2}
+    # The last is the arm itself: nothing is pressed by it.
+    assert found.sites.pressed == pytest.approx([1.0] * 6 + [0.0])
+    assert found.high_mm[6] == -found.low_mm[6] == MOST_ARM
+    assert found.sites.course(SIZE)[6] == pytest.approx(0.0)
+    assert found.sites.expected_mm(SIZE, MEAN_MM)[6] == 0.0
     value = np.array([1.0, 2.0])
     cells = bounds_of(
         [
@@ -490,6 +499,15 @@ def test_chances_of_pulls_are_those_of_many_arms():
         found = bounded_normal(expected, whole, bounds.low_mm, bounds.high_mm, bounds.sd_mm)
         often = (step == [names.index(pull) for pull in pulls]).all(axis=1).mean()
         assert np.exp(found.log_chance) == pytest.approx(often, rel=0.15)
+
+
+def test_no_arm_is_so_weak_that_anything_is_as_before():
+    """A left side that is free where it held, and a right that tears: a side gave way."""
+    torn = ["free", "holds", "tears"] * 3
+    for maps in (1, 3):
+        found = recall_pressure(known(*[EVEN] * maps), strips_look(STATIONS, torn, PAD), PAD)
+        assert found.unchanged < 0.5
+        assert found.change.chance.argmax() == 0
 
 
 def test_the_next_strip_s_chances_know_the_arm():

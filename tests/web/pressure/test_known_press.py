@@ -281,7 +281,8 @@ def test_another_stack_in_a_hinged_press_is_carried(technician, element):
 
 
 def test_how_presses_of_a_kind_move_is_learned(technician, element):
-    strips(technician, element, even, 60)
+    for days in (90, 60):
+        strips(technician, element, even, days)
     usual = remembered.rates_of(element, timezone.now())
     strips(technician, element, left_weak, 30)
     assert remembered.rates_of(element, timezone.now()).new_chance > usual.new_chance

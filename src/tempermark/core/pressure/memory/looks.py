@@ -6,7 +6,7 @@ where its bounds are higher, they are for all of them, and most for those that t
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 
@@ -20,11 +20,15 @@ from tempermark.core.pressure.map.field import (
     strip_bounds_mm,
     trend,
 )
+from tempermark.core.pressure.memory.changes import pressure_changes
 from tempermark.core.pressure.press.hand import STRIP_SD_SHARE
 from tempermark.core.pressure.press.spring import SpringPad
 
 # Further back than this many maps nothing is read: the newest tell the shape.
 MOST_PRESSURE_LOOKS = 4
+# Bounds move evenly with an arm within so many of its standard deviations; beyond, a weak one's
+# would all lie at nothing, and strips that contradict one another would be as before.
+MOST_ARM, ARM_EDGE = 2.0, 0.2
 # What is computed of a hinged press's pinch is right to this share. Starting value.
 PINCH_SHARE = 0.3
 
@@ -97,6 +101,7 @@ class PressureRates:
 class Sites:
     """Where and in which look bounds lie: places (N, 2) in mm, look (N,), days ago (N,); a look's
     number is its place in the list, today's −1. `pinch_mm` and `arm_mm` (N,) as in `PressureLook`.
+    `pressed` (N,) is 1, but 0 for the arm of a look by itself, in its standard deviations.
     """
 
     place_mm: np.ndarray
@@ -104,20 +109,27 @@ class Sites:
     days_ago: np.ndarray
     pinch_mm: np.ndarray
     arm_mm: np.ndarray
+    pressed: np.ndarray
 
     def expected_mm(self, size_mm: tuple[float, float], mean_mm: float) -> np.ndarray:
         """Compression (N,) in mm before any reading: the mean, and what another stack pinches."""
         back = self.place_mm[:, 1] / size_mm[1] - 0.5
-        return np.asarray(mean_mm + self.pinch_mm * back)
+        return np.asarray(self.pressed * (mean_mm + self.pinch_mm * back))
+
+    def trend(self, size_mm: tuple[float, float]) -> np.ndarray:
+        """Columns (N, 4) of level, falls and hollow (map/field.py), mm for each mm of theirs."""
+        return np.asarray(self.pressed[:, None] * trend(self.place_mm, size_mm))
+
+    def course(self, size_mm: tuple[float, float]) -> np.ndarray:
+        """Each change's course (N, J): what a strength of 1 mm adds, in mm."""
+        found = pressure_changes().course(self.place_mm, size_mm)
+        return np.asarray(self.pressed[:, None] * found)
 
     def beside(self, others: "Sites") -> "Sites":
         """These (N) and then others (M), with their places in mm."""
-        return Sites(
-            *(
-                np.concatenate([getattr(self, name), getattr(others, name)])
-                for name in ("place_mm", "look", "days_ago", "pinch_mm", "arm_mm")
-            )
-        )
+        names = (of.name for of in fields(self))
+        both = ((getattr(self, name), getattr(others, name)) for name in names)
+        return Sites(*(np.concatenate(parts) for parts in both))
 
 
 TODAY = -1
@@ -126,15 +138,15 @@ TODAY = -1
 def today(place_mm: np.ndarray, arm_mm: np.ndarray | None = None) -> Sites:
     """Places (n, 2) in mm today; of bounds there that move so with the arm (n,), in mm."""
     none = np.zeros(len(place_mm))
-    look = np.full(len(place_mm), TODAY)
-    return Sites(place_mm, look, none, none, none if arm_mm is None else arm_mm)
+    arm = none if arm_mm is None else arm_mm
+    return Sites(place_mm, np.full(len(place_mm), TODAY), none, none, arm, none + 1.0)
 
 
 @dataclass(frozen=True)
 class Bounds:
     """What looks tell of the compression at N sites: between `low_mm` and `high_mm` (N,), with the
     standard deviation `sd_mm` (N,). A strip between two bounds is two of them, for an arm does not
-    move both alike.
+    move both alike; the arm's own are the last of its look, in its standard deviations.
     """
 
     sites: Sites
@@ -161,23 +173,34 @@ def bounds_of(looks: Sequence[PressureLook], first: int = 0) -> Bounds:
 
 
 def _of_look(look: PressureLook, number: int) -> Bounds:
-    low, high, arm = look.low_mm, look.high_mm, np.zeros(len(look.low_mm))
-    at = np.arange(len(low))
-    if look.arm_mm is not None:
-        below, above = (np.flatnonzero(np.isfinite(of)) for of in (low, high))
-        at = np.concatenate([below, above])
-        low = np.concatenate([low[below], np.full(len(above), -np.inf)])
-        high = np.concatenate([np.full(len(below), np.inf), high[above]])
-        arm = np.concatenate([look.arm_mm[0, below], look.arm_mm[1, above]])
+    count = len(look.low_mm)
+    if look.arm_mm is None:
+        sites = _sites(look, number, np.arange(count), np.zeros(count), np.ones(count))
+        return Bounds(sites, look.low_mm, look.high_mm, look.sd_mm)
+    below, above = (np.flatnonzero(np.isfinite(of)) for of in (look.low_mm, look.high_mm))
+    at = np.concatenate([below, above, [0]])
+    arm = np.concatenate([look.arm_mm[0, below], look.arm_mm[1, above], [1.0]])
+    pressed = np.append(np.ones(len(at) - 1), 0.0)
+    return Bounds(
+        _sites(look, number, at, arm, pressed),
+        np.concatenate([look.low_mm[below], np.full(len(above), -np.inf), [-MOST_ARM]]),
+        np.concatenate([np.full(len(below), np.inf), look.high_mm[above], [MOST_ARM]]),
+        np.append(look.sd_mm[at[:-1]], ARM_EDGE),
+    )
+
+
+def _sites(
+    look: PressureLook, number: int, at: np.ndarray, arm: np.ndarray, pressed: np.ndarray
+) -> Sites:
     even = np.ones(len(at))
-    sites = Sites(
+    return Sites(
         look.place_mm[at],
         np.full(len(at), number),
         look.days_ago * even,
         look.pinch_mm * even,
         arm,
+        pressed,
     )
-    return Bounds(sites, low, high, look.sd_mm[at])
 
 
 def covariance_mm2(
@@ -186,8 +209,9 @@ def covariance_mm2(
     """Covariance (N, M) in mm² between sites: what lasts, what has moved since as a walk in the
     months between, and the level, the pinch's error and the arm that one look's sites share.
     """
-    left, right = trend(a.place_mm, size_mm), trend(b.place_mm, size_mm)
-    rest = matern(a.place_mm, b.place_mm, rest_length_mm(size_mm))
+    left, right = a.trend(size_mm), b.trend(size_mm)
+    pressed = np.outer(a.pressed, b.pressed)
+    rest = pressed * matern(a.place_mm, b.place_mm, rest_length_mm(size_mm))
     spread = np.array([rates.kind_fall_mm, rates.kind_fall_mm, SPREAD_MM[3]])
     lasting = left[:, 1:] * spread**2 @ right[:, 1:].T + REST_MM**2 * rest
     steps = np.array([rates.fall_mm, rates.fall_mm, rates.hollow_mm]) ** 2
@@ -197,4 +221,5 @@ def covariance_mm2(
     pinched = PINCH_SHARE**2 * np.outer(a.pinch_mm * left[:, 2], b.pinch_mm * right[:, 2])
     # A bound that an arm moves up is a compression that lies as much lower against it.
     pulled = np.outer(a.arm_mm, b.arm_mm)
-    return np.asarray(lasting + months * moved + same * (rates.kind_level_mm**2 + pinched + pulled))
+    level = rates.kind_level_mm**2 * pressed
+    return np.asarray(lasting + months * moved + same * (level + pinched + pulled))

@@ -145,7 +145,7 @@ def element_mm2(
     where it came with an earlier one, in those since that too.
     """
     changes = pressure_changes()
-    here, there = (changes.course(sites.place_mm, size_mm) for sites in (a, b))
+    here, there = (sites.course(size_mm) for sites in (a, b))
     found = covariance_mm2(a, b, size_mm, rates)
     oldest = np.maximum.outer(a.look, b.look)
     for number, look in enumerate(looks):
@@ -305,7 +305,7 @@ def _strength(
     """
     changes, of = pressure_changes(), kept.unfound
     count = len(of.number)
-    course = changes.course(here.place_mm, kept.size_mm).T
+    course = here.course(kept.size_mm).T
     fresh = changes.mean_mm + changes.spread_mm**2 * (course * solved[count:-1]).sum(axis=1)
     before, carried = kept.strength(here)
     earlier = (before + (carried * solved[:count]).sum(axis=1))[1:]
@@ -340,7 +340,7 @@ def _before_each(kept: KeptPressure, here: Sites) -> tuple[np.ndarray, np.ndarra
     changes = pressure_changes()
     means, covariances = kept.today(here)
     usual, covariance = means[0], covariances[0]
-    course = changes.course(here.place_mm, kept.size_mm).T
+    course = here.course(kept.size_mm).T
     lifted = changes.spread_mm[:, None, None] ** 2 * course[:, :, None] * course[:, None, :]
     of_new = here.expected_mm(kept.size_mm, MEAN_MM)
     own = covariance_mm2(here, here, kept.size_mm, kept.rates)

@@ -58,7 +58,7 @@ class UnfoundChanges:
         in the looks before the one that the change came with.
         """
         after = sites.look <= self.look[:, None]
-        found = pressure_changes().course(sites.place_mm, size_mm)[:, self.number].T
+        found = sites.course(size_mm)[:, self.number].T
         return np.asarray(np.where(after & (self.number >= 0)[:, None], found, 0.0))
 
     def variance_mm2(self, here: np.ndarray, there: np.ndarray) -> np.ndarray:
