@@ -465,6 +465,17 @@ def test_a_strip_between_two_bounds_is_two_bounds():
     assert cells.sites.arm_mm == pytest.approx(0.0)
 
 
+def test_a_map_whose_strips_were_all_taken_back_tells_nothing():
+    none = strips_look(np.zeros((0, 2)), [], PAD, 30.0)
+    assert len(bounds_of([none]).low_mm) == 0
+    even = strips_look(STATIONS, EVEN, PAD, 60.0)
+    both, alone = (
+        recall_pressure(keep_pressure(looks, SIZE, PressureRates()), None, PAD).plane[0]
+        for looks in ([none, even], [even])
+    )
+    assert both == pytest.approx(alone, abs=0.02)
+
+
 def test_a_stronger_arm_moves_the_bounds_as_the_pad_gives_way():
     bound = PAD.compression_mm(np.array([2.0, 15.0, 70.0]))
     moved = arm_mm(PAD, bound)

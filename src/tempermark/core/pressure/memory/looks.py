@@ -174,7 +174,7 @@ def bounds_of(looks: Sequence[PressureLook], first: int = 0) -> Bounds:
 
 def _of_look(look: PressureLook, number: int) -> Bounds:
     count = len(look.low_mm)
-    if look.arm_mm is None:
+    if look.arm_mm is None or not count:
         sites = _sites(look, number, np.arange(count), np.zeros(count), np.ones(count))
         return Bounds(sites, look.low_mm, look.high_mm, look.sd_mm)
     below, above = (np.flatnonzero(np.isfinite(of)) for of in (look.low_mm, look.high_mm))
