@@ -254,5 +254,5 @@ def conditioned(
         decide.lattice(*size_mm),
         faults.shape(past.place_mm),
         tuple(pieces for pieces, _ in result),
-        np.array([found + rates.log_share(pieces[0]) for pieces, found in result]),
+        np.array([found for _, found in result]),
     )
