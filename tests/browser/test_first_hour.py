@@ -52,6 +52,7 @@ def test_from_the_printed_link_to_a_logged_piece_in_inches(newcomer):
     lead.sees("Merlin has never been surveyed.")
 
     step(lead, "Survey")
+    lead.wait(lambda: lead.find("input[value=infrared]"))
     lead.find("input[value=infrared]").click()
     lead.choose("grid", "3 × 3, quick look")
     lead.press("Start reading")
@@ -62,6 +63,7 @@ def test_from_the_printed_link_to_a_logged_piece_in_inches(newcomer):
     lead.sees("Set Merlin to 38")
 
     step(lead, "Recipe and blank")
+    lead.wait(lambda: lead.find("#find"))
     lead.find("#find").send_keys("polyester vest")
     lead.follow("Dye on a polyester vest")
     lead.fill("name", "Club vest")
