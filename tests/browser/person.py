@@ -184,15 +184,19 @@ class Person:
         ).click().perform()
 
     def offline(self):
-        self._network(True)
+        self._network(offline=True)
 
     def online(self):
-        self._network(False)
+        self._network()
 
-    def _network(self, offline):
+    def far_off(self, latency_ms=1500):
+        """Each answer comes so much later: there is time to type while one is on its way."""
+        self._network(latency=latency_ms)
+
+    def _network(self, **state):
         self.driver.execute_cdp_cmd("Network.enable", {})
-        state = {"offline": offline, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
-        self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", state)
+        usual = {"offline": False, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+        self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", {**usual, **state})
 
     def press_by_key(self, words):
         """Tab on to what is named so, and press Enter."""

@@ -76,8 +76,10 @@ def test_figures_typed_while_one_is_on_its_way_go_to_the_stations_that_follow(si
     start(signed_in)
     first = ("191", "191", "192,5")
     keys = [key for figure in first for key in (figure, Keys.ENTER)]
+    signed_in.far_off(400)
     signed_in.find("#typed").send_keys(*keys, "18")
     signed_in.wait(lambda: signed_in.station() == "C2")
+    signed_in.online()
     assert signed_in.find("#typed").get_attribute("value") == "18"
     signed_in.type("9", Keys.ENTER)
     signed_in.wait(lambda: signed_in.station() == "B2")
@@ -89,16 +91,20 @@ def test_where_each_place_follows_from_the_reading_before_nothing_is_entered_ahe
     signed_in.go("/presses/heron/surveys/new/")
     signed_in.press("Start reading")
     first = signed_in.wait(signed_in.station)
+    signed_in.far_off()
     signed_in.find("#typed").send_keys("191", Keys.ENTER, "190", Keys.ENTER)
     signed_in.wait(lambda: signed_in.station() != first)
+    signed_in.online()
     assert signed_in.find("#typed").get_attribute("value") == "190"
     assert Reading.objects.count() == 1
 
 
 def test_what_follows_a_refused_figure_is_not_entered(signed_in):
     start(signed_in)
+    signed_in.far_off()
     signed_in.find("#typed").send_keys("700", Keys.ENTER, "191", Keys.ENTER)
     signed_in.sees("not a platen temperature")
+    signed_in.online()
     signed_in.wait(lambda: signed_in.marked() == "700")
     assert not Reading.objects.exists()
 
