@@ -149,8 +149,8 @@ def _whitening(covariance: np.ndarray, precision: np.ndarray) -> tuple[np.ndarra
 
 
 def _solved(factor: np.ndarray, right: np.ndarray) -> np.ndarray:
-    """What lower triangles (..., n, n) make `right` (..., n, m) of: a quarter of the work that
-    takes a solution which knows of no triangle.
+    """What solves lower triangles (..., n, n) for `right` (..., n, m): less than half of the work
+    that a solution takes which knows of no triangle.
     """
     found = np.empty_like(right)
     for at in np.ndindex(factor.shape[:-2]):

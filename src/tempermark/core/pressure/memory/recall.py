@@ -33,6 +33,7 @@ from tempermark.core.pressure.memory.changes import pressure_changes
 from tempermark.core.pressure.memory.looks import (
     MOST_PRESSURE_LOOKS,
     TODAY,
+    Bounds,
     PressureLook,
     PressureRates,
     Sites,
@@ -112,9 +113,7 @@ def keep_pressure(
     covariance = element_mm2(newest, sites, sites, size_mm, rates)
     covariance = covariance + unfound.variance_mm2(course, course)
     mean = sites.expected_mm(size_mm, MEAN_MM) + unfound.mean_mm[:, None] * course
-    found = bounded_normal(
-        mean, covariance, bounds.low_mm, bounds.high_mm, bounds.sd_mm, SETTLED_MM
-    )
+    found = _bounded(mean, covariance, bounds)
     log_chance = unfound.log_chance(found.log_chance, rates.new_chance)
     kept = log_chance >= np.log(LEAST_UNFOUND)
     kept[0] = True
@@ -286,9 +285,7 @@ def recall_pressure(
     bounds = bounds_of([now], TODAY)
     here = bounds.sites
     mean, covariance = _before_each(kept, here)
-    found = bounded_normal(
-        mean, covariance, bounds.low_mm, bounds.high_mm, bounds.sd_mm, SETTLED_MM
-    )
+    found = _bounded(mean, covariance, bounds)
     log_weight = np.log(chance) + found.log_chance
     weight = np.exp(log_weight - log_weight.max())
     inverse = np.linalg.inv(covariance + _noise(found))
@@ -348,6 +345,11 @@ def _before_each(kept: KeptPressure, here: Sites) -> tuple[np.ndarray, np.ndarra
         np.vstack([means, usual + changes.mean_mm[:, None] * course, of_new]),
         np.concatenate([covariances, covariance + lifted, own[None]]),
     )
+
+
+def _bounded(mean: np.ndarray, covariance: np.ndarray, of: Bounds) -> BoundedNormal:
+    """Means (..., n) in mm and covariances (..., n, n) in mm² once the bounds are known."""
+    return bounded_normal(mean, covariance, of.low_mm, of.high_mm, of.sd_mm, SETTLED_MM)
 
 
 def _noise(found: BoundedNormal) -> np.ndarray:

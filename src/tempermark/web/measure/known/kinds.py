@@ -9,7 +9,7 @@ import numpy as np
 from tempermark.core.constants import COVERAGE_FACTOR
 from tempermark.core.metrology.memory.learning import FoundShape
 from tempermark.core.metrology.survey import plane_tilt
-from tempermark.web.measure.known.rates import LOOK_BACK
+from tempermark.web.measure.known.rates import of_kind
 from tempermark.web.measure.models import Method, Reading, Survey
 from tempermark.web.measure.surveys.grids import KNOWN, SPOT
 from tempermark.web.presses.models import Element
@@ -24,13 +24,8 @@ def shapes_of_kind(element: Element, when: datetime) -> list[FoundShape]:
     """Levels and falls that the newest whole maps of the other elements of its kind found before a
     moment (two queries).
     """
-    maps = Survey.objects.filter(
-        element__press__kind=element.press.kind,
-        taken_at__lt=when,
-        taken_at__gte=when - LOOK_BACK,
-        finished_at__isnull=False,
-        mean_true_c__isnull=False,
-    ).exclude(element=element)
+    maps = of_kind(Survey.objects.exclude(mean_true_c=None), element, when)
+    maps = maps.exclude(element=element)
     maps = maps.exclude(grid__in=(KNOWN, SPOT)).exclude(method=Method.STRIP)
     newest = maps.order_by("element_id", "-taken_at", "-pk")
     surveys = {s.pk: s for s in newest.distinct("element_id")[:MOST_ELEMENTS]}

@@ -39,16 +39,8 @@ def kind_history(
     """What finished `rows` before a moment tell; `steps` makes of two of them, with their fields
     `names` and the days between, how far things moved.
     """
-    found = (
-        rows.filter(
-            element__press__kind=element.press.kind,
-            taken_at__lt=when,
-            taken_at__gte=when - LOOK_BACK,
-        )
-        .exclude(finished_at=None)
-        .order_by("-taken_at")
-        .values("element_id", "taken_at", "memory", *names)[:MOST_OF_KIND]
-    )
+    newest = of_kind(rows, element, when).order_by("-taken_at")
+    found = newest.values("element_id", "taken_at", "memory", *names)[:MOST_OF_KIND]
     by_element: dict[int, list[dict[str, Any]]] = {}
     for row in reversed(found):
         by_element.setdefault(row["element_id"], []).append(row)
@@ -66,6 +58,18 @@ def kind_history(
         [step for of in of_each.values() for step in of],
         sum(chance < 0.5 for chance in unchanged),
         len(unchanged),
+    )
+
+
+def of_kind(rows: QuerySet[Any], element: Element, when: datetime) -> QuerySet[Any]:
+    """Those of `rows`, surveys or pressure maps, of all elements of a kind that were finished and
+    taken before a moment, as far back as they tell how presses are now.
+    """
+    return rows.filter(
+        element__press__kind=element.press.kind,
+        taken_at__lt=when,
+        taken_at__gte=when - LOOK_BACK,
+        finished_at__isnull=False,
     )
 
 

@@ -6,14 +6,12 @@ from typing import Any
 from django.db.models import Count, Q
 
 from tempermark.core.pressure.memory.learning import FoundClosing
-from tempermark.web.measure.known.rates import LOOK_BACK, MOST_OF_KIND
+from tempermark.web.measure.known.kinds import FEWEST_IN_WHOLE
+from tempermark.web.measure.known.rates import MOST_OF_KIND, of_kind
 from tempermark.web.measure.surveys.grids import KNOWN
 from tempermark.web.presses.models import Element
 from tempermark.web.pressure.maps.prints import pad_then
 from tempermark.web.pressure.models import MapKind, PressureSurvey
-
-# A map of so many strips covers the whole element, and so does a print.
-FEWEST_IN_WHOLE = 9
 
 
 def closings_of_kind(element: Element, when: datetime) -> list[FoundClosing]:
@@ -21,16 +19,11 @@ def closings_of_kind(element: Element, when: datetime) -> list[FoundClosing]:
     query).
     """
     live = Q(stations__pulls__isnull=False, stations__pulls__taken_back_at=None)
-    maps = PressureSurvey.objects.filter(
-        element__press__kind=element.press.kind,
-        taken_at__lt=when,
-        taken_at__gte=when - LOOK_BACK,
-        finished_at__isnull=False,
-        mean_kpa__isnull=False,
-        right_sd_mm__isnull=False,
-        back_sd_mm__isnull=False,
-    ).exclude(Q(element=element) | Q(grid=KNOWN))
+    figures = Q(mean_kpa=None) | Q(right_sd_mm=None) | Q(back_sd_mm=None)
+    maps = of_kind(PressureSurvey.objects.exclude(figures), element, when)
+    maps = maps.exclude(Q(element=element) | Q(grid=KNOWN))
     maps = maps.annotate(places=Count("stations", filter=live, distinct=True))
+    # A print covers the whole element too.
     whole = maps.filter(Q(kind=MapKind.PRINT) | Q(places__gte=FEWEST_IN_WHOLE))
     found: dict[int, FoundClosing] = {}
     for survey in whole.order_by("-taken_at", "-pk")[:MOST_OF_KIND]:

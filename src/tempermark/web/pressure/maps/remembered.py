@@ -23,12 +23,13 @@ from tempermark.core.pressure.memory.looks import (
 from tempermark.core.pressure.memory.recall import KeptPressure, keep_pressure, recall_pressure
 from tempermark.core.pressure.memory.steps import StandingStrips, look_on_strips
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
+from tempermark.web.measure.known.kinds import FEWEST_IN_WHOLE
 from tempermark.web.measure.known.rates import days_between, kind_history
 from tempermark.web.measure.surveys.grids import KNOWN
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element, PressKind
 from tempermark.web.pressure import queries
-from tempermark.web.pressure.maps.kinds import FEWEST_IN_WHOLE, closings_of_kind
+from tempermark.web.pressure.maps.kinds import closings_of_kind
 from tempermark.web.pressure.maps.prints import pad_then, printed
 from tempermark.web.pressure.models import MapKind, PressureSurvey
 
