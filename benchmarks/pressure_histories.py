@@ -21,13 +21,13 @@ from tempermark.core.pressure.memory.imagined import (
     LEVEL_SPREAD_MM,
     imagine_closings,
 )
+from tempermark.core.pressure.memory.kept import keep_pressure
 from tempermark.core.pressure.memory.looks import (
     MOST_PRESSURE_LOOKS,
     PressureLook,
     PressureRates,
     strips_look,
 )
-from tempermark.core.pressure.memory.recall import keep_pressure
 from tempermark.core.pressure.memory.steps import strips_of_known
 from tempermark.core.pressure.press.spring import usual_pad
 

@@ -14,6 +14,12 @@ from tempermark.core.metrology.memory.looks import FoundChanges
 from tempermark.core.pressure.map.field import MEAN_MM
 from tempermark.core.pressure.memory.changes import pressure_changes
 from tempermark.core.pressure.memory.imagined import imagine_closings
+from tempermark.core.pressure.memory.kept import (
+    element_mm2,
+    keep_pressure,
+    packed_pressure,
+    unpacked_pressure,
+)
 from tempermark.core.pressure.memory.looks import (
     PressureLook,
     PressureRates,
@@ -23,12 +29,7 @@ from tempermark.core.pressure.memory.looks import (
     strips_look,
     today,
 )
-from tempermark.core.pressure.memory.recall import (
-    element_mm2,
-    keep_pressure,
-    recall_pressure,
-    resolved,
-)
+from tempermark.core.pressure.memory.recall import recall_pressure, resolved
 from tempermark.core.pressure.memory.steps import look_on_strips, strips_of_known
 from tempermark.core.pressure.memory.unfound import unfound_by
 from tests.support.strips import EVEN, LEFT_OFF, PAD, SIZE, STATIONS, known, pulls_at
@@ -98,6 +99,33 @@ def test_unchanged_is_the_joint_normal_conditioned_on_everything_at_once():
     gain = whole[:2, 2:] @ np.linalg.inv(inner)
     assert mean == pytest.approx(expected[:2] + gain @ (seen - expected[2:]), abs=1e-6)
     assert covariance == pytest.approx(whole[:2, :2] - gain @ whole[:2, 2:].T, abs=1e-6)
+
+
+@pytest.mark.parametrize("all_new", [0.0, 0.9])
+def test_what_is_kept_is_the_same_from_its_arrays(all_new):
+    """Packed and unpacked, with changes that no map found, and where the maps before are of another
+    pad.
+    """
+    looks = list(known(LEFT_OFF, EVEN, EVEN).looks)
+    kinds = len(pressure_changes().kind)
+    looks[1] = replace(looks[1], change=FoundChanges(np.zeros(kinds), all_new))
+    first = keep_pressure(looks, SIZE, PressureRates())
+    assert len(first.unfound.number) > 1
+    arrays = packed_pressure(first)
+    again = unpacked_pressure(arrays, looks[::-1], SIZE, PressureRates())
+    now = strips_look(STATIONS[[0, 4]], ["drags", "holds"], PAD)
+    one, other = (recall_pressure(kept, now, PAD) for kept in (first, again))
+    assert (one.weight == other.weight).all()
+    for a, b in zip(one.moments(STATIONS), other.moments(STATIONS), strict=True):
+        assert (a == b).all()
+    for missing in arrays:
+        with pytest.raises(KeyError):
+            unpacked_pressure(
+                {name: of for name, of in arrays.items() if name != missing},
+                looks,
+                SIZE,
+                PressureRates(),
+            )
 
 
 def test_before_the_first_strip_the_chances_are_the_rates():

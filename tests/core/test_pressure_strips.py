@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from tempermark.core.metrology.map.censored import bounded_normal
 from tempermark.core.metrology.memory.learning import SurveyStep
 from tempermark.core.pressure.map.field import MEAN_MM
+from tempermark.core.pressure.memory.kept import keep_pressure
 from tempermark.core.pressure.memory.learning import FoundClosing, learned_pressure, with_kind
 from tempermark.core.pressure.memory.looks import (
     MOST_ARM,
@@ -20,10 +21,7 @@ from tempermark.core.pressure.memory.looks import (
     strips_look,
     today,
 )
-from tempermark.core.pressure.memory.recall import (
-    keep_pressure,
-    recall_pressure,
-)
+from tempermark.core.pressure.memory.recall import recall_pressure
 from tempermark.core.pressure.press.hand import STRIP_SD_SHARE
 from tests.support.strips import EVEN, PAD, SIZE, STATIONS, known, pulls_at
 

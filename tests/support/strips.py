@@ -4,8 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 
+from tempermark.core.pressure.memory.kept import keep_pressure
 from tempermark.core.pressure.memory.looks import PressureRates, strips_look
-from tempermark.core.pressure.memory.recall import keep_pressure
 from tempermark.core.pressure.press.spring import SpringPad
 
 SIZE = (400.0, 500.0)

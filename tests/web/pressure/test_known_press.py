@@ -11,6 +11,7 @@ from PIL import Image
 
 from tempermark.stand_ins.carbon_print import PressedPad, scanned_print
 from tempermark.web.kit.figures import day_text
+from tempermark.web.measure.known import shared
 from tempermark.web.measure.surveys.grids import KNOWN, grid_places
 from tempermark.web.presses.models import Element, EventKind, Press
 from tempermark.web.presses.register import record_event
@@ -129,6 +130,28 @@ def test_each_strip_leads_to_the_next_place(browse, technician, element):
     second = page(browse, survey).select_one("#entry input[name=station]")["value"]
     assert second != first
     assert "So far as on" in page(browse, survey).text
+
+
+def test_another_worker_finds_what_the_first_computed(monkeypatch, tmp_path, technician, element):
+    monkeypatch.setenv(shared.FOLDER, str(tmp_path))
+    for days in (90, 60):
+        strips(technician, element, even, days)
+    survey = begun(technician, element)
+    places = list(survey.stations.all())
+    actions.enter_pull(technician, places[0], "holds", uuid4())
+    stations = mapping.queries.stations(survey)
+    remembered._kept.cache_clear()
+    first = remembered.standing(survey, stations)
+    assert list(tmp_path.iterdir())
+    computed = []
+    # Another worker has nothing of its own and must not compute it anew.
+    remembered._kept.cache_clear()
+    monkeypatch.setattr(remembered, "keep_pressure", lambda *of: computed.append(of))
+    again = remembered.standing(survey, stations)
+    assert computed == []
+    assert again.recalled.kept is not first.recalled.kept
+    assert again.recalled.weight.tolist() == first.recalled.weight.tolist()
+    assert again.next_station == first.next_station
 
 
 def test_a_map_that_is_finished_too_soon_passes_nothing(browse, technician, element):

@@ -7,12 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from tempermark.core.pressure.map.pulls import PULL_STEPS, PullResult, pull_survey
+from tempermark.core.pressure.memory.kept import KeptPressure
 from tempermark.core.pressure.memory.looks import strips_look
-from tempermark.core.pressure.memory.recall import (
-    KeptPressure,
-    RecalledPressure,
-    recall_pressure,
-)
+from tempermark.core.pressure.memory.recall import RecalledPressure, recall_pressure
 from tempermark.core.pressure.press.spring import SpringPad
 
 # Less sure that nothing has happened than this, the whole platen is pulled.

@@ -3,6 +3,7 @@
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from functools import lru_cache
+from hashlib import sha256
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,12 @@ from tempermark.core.metrology.memory.learning import SurveyStep
 from tempermark.core.metrology.memory.looks import FoundChanges
 from tempermark.core.pressure.map.level import pinch_mm
 from tempermark.core.pressure.memory.changes import pressure_changes
+from tempermark.core.pressure.memory.kept import (
+    KeptPressure,
+    keep_pressure,
+    packed_pressure,
+    unpacked_pressure,
+)
 from tempermark.core.pressure.memory.learning import learned_pressure, with_kind
 from tempermark.core.pressure.memory.looks import (
     MOST_PRESSURE_LOOKS,
@@ -20,11 +27,12 @@ from tempermark.core.pressure.memory.looks import (
     PressureRates,
     strips_look,
 )
-from tempermark.core.pressure.memory.recall import KeptPressure, keep_pressure, recall_pressure
+from tempermark.core.pressure.memory.recall import recall_pressure
 from tempermark.core.pressure.memory.steps import StandingStrips, look_on_strips
 from tempermark.web.kit.forms.moments import CLOCK_SKEW
 from tempermark.web.measure.known.kinds import FEWEST_IN_WHOLE
 from tempermark.web.measure.known.rates import days_between, kind_history
+from tempermark.web.measure.known.shared import share, shared
 from tempermark.web.measure.surveys.grids import KNOWN
 from tempermark.web.presses.history import map_since
 from tempermark.web.presses.models import Element, PressKind
@@ -99,12 +107,20 @@ def _row(one: PressureSurvey, now: PressureSurvey) -> _Earlier:
 def _kept(
     rows: tuple[_Earlier, ...], size_mm: tuple[float, float], rates: PressureRates
 ) -> KeptPressure:
-    """Every strip of a map asks for the same."""
+    """Costs up to half a second; every strip of a map asks for the same, some of them in another
+    worker.
+    """
     looks = [
         replace(_look(row.pk, row.version), days_ago=row.days_ago, pinch_mm=row.pinch_mm)
         for row in rows
     ]
-    return keep_pressure(looks, size_mm, rates)
+    name = sha256(repr((rows, size_mm, rates)).encode()).hexdigest()
+    there = shared(name)
+    if there is not None:
+        return unpacked_pressure(there, looks, size_mm, rates)
+    found = keep_pressure(looks, size_mm, rates)
+    share(name, packed_pressure(found))
+    return found
 
 
 @lru_cache(maxsize=128)
