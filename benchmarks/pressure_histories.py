@@ -16,6 +16,7 @@ from tempermark.core.pressure.map.pulls import PULL_STEPS, pull_survey
 from tempermark.core.pressure.memory.imagined import (
     FALL_MM,
     FAULT_CHANCE,
+    HOLLOW_MM,
     INTERVAL_DAYS,
     LEVEL_MM,
     LEVEL_SPREAD_MM,
@@ -39,6 +40,7 @@ RATES = PressureRates(
     new_chance=FAULT_CHANCE,
     kind_level_mm=float(np.hypot(LEVEL_SPREAD_MM, LEVEL_MM - MEAN_MM)),
     kind_fall_mm=FALL_MM,
+    kind_hollow_mm=HOLLOW_MM,
 )
 # A change counts as large where so many of nine strips would truly pull otherwise.
 SHOWS_AT = 2

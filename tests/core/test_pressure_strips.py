@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tempermark.core.metrology.map.censored import bounded_normal
 from tempermark.core.metrology.memory.learning import SurveyStep
-from tempermark.core.pressure.map.field import MEAN_MM
+from tempermark.core.pressure.map.field import MEAN_MM, SPREAD_MM
 from tempermark.core.pressure.memory.kept import keep_pressure
 from tempermark.core.pressure.memory.learning import FoundClosing, learned_pressure, with_kind
 from tempermark.core.pressure.memory.looks import (
@@ -58,12 +58,44 @@ def test_a_kind_is_as_many_presses_are():
     assert with_kind(PressureRates(), []) == PressureRates()
 
 
+@pytest.mark.parametrize("spread_mm", [0.25, 0.5])
+@pytest.mark.parametrize("strips_mm", [0.1, 0.4])
+def test_hollows_of_a_kind_are_as_its_pads_have_them(spread_mm, strips_mm):
+    """However little strips tell of each, and however much its map leans on what it expects."""
+    rng, count, before = np.random.default_rng(8), 3000, SPREAD_MM[3] ** -2.0
+    told = spread_mm * rng.standard_normal(count) + strips_mm * rng.standard_normal(count)
+    after = before + strips_mm**-2.0
+    leaning = told * strips_mm**-2.0 / after
+    found = [
+        FoundClosing(MEAN_MM, (0.0, 0.0), (0.1, 0.1), float(one), after**-0.5) for one in leaning
+    ]
+    learned = with_kind(PressureRates(), found).kind_hollow_mm
+    # An upper limit, which is the farther off the less strips tell.
+    assert 0.97 * spread_mm < learned < 1.16 * spread_mm
+
+
+def test_maps_that_tell_no_hollow_teach_none():
+    """Prints, and strips that leave it as it was expected."""
+    silent = [
+        FoundClosing(MEAN_MM, (0.0, 0.0), (0.1, 0.1)),
+        FoundClosing(MEAN_MM, (0.0, 0.0), (0.1, 0.1), 0.0, float(SPREAD_MM[3])),
+    ]
+    assert with_kind(PressureRates(), silent * 40).kind_hollow_mm == SPREAD_MM[3]
+
+
 @given(
-    closings=st.lists(st.tuples(st.floats(0, 5), st.floats(-3, 3), st.floats(0, 1)), max_size=12)
+    closings=st.lists(
+        st.tuples(st.floats(0, 5), st.floats(-3, 3), st.floats(0, 1), st.floats(-2, 2)),
+        max_size=12,
+    )
 )
 def test_a_kind_is_no_wider_than_without_any(closings):
-    found = [FoundClosing(level, (fall, -fall), (sd, sd)) for level, fall, sd in closings]
+    found = [
+        FoundClosing(level, (fall, -fall), (sd, sd), hollow, sd)
+        for level, fall, sd, hollow in closings
+    ]
     rates, start = with_kind(PressureRates(), found), PressureRates()
+    assert 0.2 <= rates.kind_hollow_mm <= start.kind_hollow_mm
     assert 0.4 <= rates.kind_fall_mm <= start.kind_fall_mm
     assert 0.4 <= rates.kind_level_mm <= start.kind_level_mm
 

@@ -327,6 +327,8 @@ def test_a_kind_is_the_newest_whole_maps_of_its_other_presses(technician, elemen
     found = closings_of_kind(element, timezone.now())
     assert len(found) == 4
     assert all(abs(fall) < 0.2 for one in found for fall in one.fall_mm)
+    # Nine strips that hold tell that the middle is no deeper than the rims, within half a mm.
+    assert all(abs(one.hollow_mm) < 0.2 < one.hollow_uncertainty_mm < 0.6 for one in found)
     rates = remembered.rates_of(element, timezone.now())
     assert rates.kind_fall_mm < usual.kind_fall_mm
     assert rates.kind_level_mm < usual.kind_level_mm

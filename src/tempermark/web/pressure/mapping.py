@@ -107,7 +107,9 @@ def limit_kpa(blank: Blank) -> float | None:
 
 @dataclass(frozen=True)
 class Mapped:
-    """A pressure survey computed: its map, level in words' figures, and verdict."""
+    """A pressure survey computed: its map, level in words' figures, and verdict; how deep strips
+    found the middle, in mm, with its standard deviation.
+    """
 
     survey: PressureSurvey
     map: PressureMap | None
@@ -123,6 +125,8 @@ class Mapped:
     strips: int = 0
     pressed: ScannedPrint | None = None
     standing: StandingStrips | None = None
+    middle_mm: float | None = None
+    middle_sd_mm: float | None = None
 
     @property
     def name(self) -> str:
@@ -186,6 +190,8 @@ def _of_strips(
         pull=summary,
         strips=len(read),
         standing=standing,
+        middle_mm=found.hollow_mm,
+        middle_sd_mm=found.hollow_sd_mm,
     )
 
 

@@ -148,6 +148,9 @@ class PressureSurvey(models.Model):
     back_mm = models.FloatField(null=True, blank=True)
     back_sd_mm = models.FloatField(null=True, blank=True)
     hollow_mm = models.FloatField(null=True, blank=True)
+    # How deep the strips found the middle, whether that is called a hollow or not.
+    middle_mm = models.FloatField(null=True, blank=True)
+    middle_sd_mm = models.FloatField(null=True, blank=True)
     verdict = models.CharField(max_length=10, blank=True)
     # What it found to be new against the maps before it, and which those are.
     memory = models.JSONField(default=dict, blank=True)

@@ -11,7 +11,7 @@ from tempermark.core.metrology.memory.learning import (
     kind_spread,
     month_step,
 )
-from tempermark.core.pressure.map.field import MEAN_MM
+from tempermark.core.pressure.map.field import MEAN_MM, SPREAD_MM
 from tempermark.core.pressure.memory.looks import PressureRates
 
 # Within these the fall's step of a month stays, whatever few maps say.
@@ -19,18 +19,25 @@ FALL_RANGE_MM = (0.03, 0.4)
 # A step that is larger is no drift: something had happened.
 LARGEST_STEP_MM = 1.0
 # However alike the known presses of a kind are, the next may be set or stand otherwise by so much.
-LEAST_KIND_MM = 0.4
+LEAST_KIND_MM, LEAST_HOLLOW_MM = 0.4, 0.2
+# No strip tells a hollow closer; a map whose strips tell less of one than so much of what is known
+# of it afterwards has nothing to teach of hollows.
+LEAST_SD_MM, LEAST_TOLD = 0.01, 0.1
 
 
 @dataclass(frozen=True)
 class FoundClosing:
     """What the newest whole map of a closed press found: the compression at its mean pressure, mm;
-    its fall to the right and to the back, mm over the platen, and their standard uncertainties.
+    its fall to the right and to the back, mm over the platen, and how deep its hollow is, mm (less
+    than nothing: the middle is higher), each with its standard uncertainty. No hollow where the map
+    did not tell one, as a print.
     """
 
     level_mm: float
     fall_mm: tuple[float, float]
     uncertainty_mm: tuple[float, float]
+    hollow_mm: float | None = None
+    hollow_uncertainty_mm: float = 0.0
 
 
 def learned_pressure(
@@ -49,8 +56,9 @@ def learned_pressure(
 
 
 def with_kind(rates: PressureRates, found: Sequence[FoundClosing]) -> PressureRates:
-    """The rates with how far the levels and falls (mm) of presses of its kind lie from what is
-    expected, by what was found of each; no farther than a map takes them that knows no other press.
+    """The rates with how far the levels, falls and hollows (mm) of presses of its kind lie from
+    what is expected, by what was found of each; no farther than a map takes them that knows no
+    other press.
     """
     levels = [one.level_mm - MEAN_MM for one in found]
     falls = [fall for one in found for fall in one.fall_mm]
@@ -61,4 +69,20 @@ def with_kind(rates: PressureRates, found: Sequence[FoundClosing]) -> PressureRa
         rates,
         kind_level_mm=round(float(np.clip(level, LEAST_KIND_MM, rates.kind_level_mm)), 3),
         kind_fall_mm=round(float(np.clip(fall, LEAST_KIND_MM, rates.kind_fall_mm)), 3),
+        kind_hollow_mm=_kind_hollow_mm(rates.kind_hollow_mm, found),
     )
+
+
+def _kind_hollow_mm(most_mm: float, found: Sequence[FoundClosing]) -> float:
+    """How far hollows lie from none. A few strips tell little of one, and a map that finds it leans
+    on what it expected (`SPREAD_MM`): that is taken out of each first.
+    """
+    depths, uncertainty = [], []
+    for one in found:
+        of_map = 1 / max(one.hollow_uncertainty_mm, LEAST_SD_MM) ** 2
+        of_strips = of_map - 1 / SPREAD_MM[3] ** 2
+        if one.hollow_mm is not None and of_strips > LEAST_TOLD * of_map:
+            depths.append(one.hollow_mm * of_map / of_strips)
+            uncertainty.append(of_strips**-0.5)
+    spread = kind_spread(depths, uncertainty)
+    return round(float(np.clip(spread, LEAST_HOLLOW_MM, most_mm)), 3)

@@ -84,9 +84,9 @@ class PressureRates:
     Starting values: a frame keeps its level for a season, a silicone pad hollows by a few tenths
     in a year of daily work.
 
-    `kind_level_mm` (mm) and `kind_fall_mm` (mm over the platen) are standard deviations too: how
-    far levels and falls of presses of its kind lie from what is expected. The defaults are those of
-    a map that knows no other press.
+    `kind_level_mm` (mm), `kind_fall_mm` (mm over the platen) and `kind_hollow_mm` (mm deep) are
+    standard deviations too: how far levels, falls and hollows of presses of its kind lie from what
+    is expected. The defaults are those of a map that knows no other press.
     """
 
     fall_mm: float = 0.08
@@ -95,6 +95,7 @@ class PressureRates:
     new_chance: float = 0.12
     kind_level_mm: float = float(SPREAD_MM[0])
     kind_fall_mm: float = float(SPREAD_MM[1])
+    kind_hollow_mm: float = float(SPREAD_MM[3])
 
 
 @dataclass(frozen=True)
@@ -212,7 +213,7 @@ def covariance_mm2(
     left, right = a.trend(size_mm), b.trend(size_mm)
     pressed = np.outer(a.pressed, b.pressed)
     rest = pressed * matern(a.place_mm, b.place_mm, rest_length_mm(size_mm))
-    spread = np.array([rates.kind_fall_mm, rates.kind_fall_mm, SPREAD_MM[3]])
+    spread = np.array([rates.kind_fall_mm, rates.kind_fall_mm, rates.kind_hollow_mm])
     lasting = left[:, 1:] * spread**2 @ right[:, 1:].T + REST_MM**2 * rest
     steps = np.array([rates.fall_mm, rates.fall_mm, rates.hollow_mm]) ** 2
     moved = left[:, 1:] * steps @ right[:, 1:].T + rates.rest_mm**2 * rest

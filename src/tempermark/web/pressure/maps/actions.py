@@ -135,6 +135,7 @@ def _summarise(survey: PressureSurvey, computed: Mapped) -> None:
     survey.right_mm, survey.right_sd_mm = computed.right_mm, computed.right_sd_mm
     survey.back_mm, survey.back_sd_mm = computed.back_mm, computed.back_sd_mm
     survey.hollow_mm = computed.hollow.depth_mm if computed.hollow else 0.0
+    survey.middle_mm, survey.middle_sd_mm = computed.middle_mm, computed.middle_sd_mm
     survey.verdict = computed.verdict
 
 

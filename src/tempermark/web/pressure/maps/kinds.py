@@ -36,4 +36,6 @@ def _closing(survey: Any) -> FoundClosing:
         float(pad_then(survey).compression_mm(survey.mean_kpa)),
         (survey.right_mm, survey.back_mm),
         (survey.right_sd_mm, survey.back_sd_mm),
+        survey.middle_mm,
+        survey.middle_sd_mm or 0.0,
     )
