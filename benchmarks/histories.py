@@ -9,7 +9,7 @@ each bar to a few readings in a hundred; the table is of all sets, a line of eac
 
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
-from functools import partial
+from functools import lru_cache, partial
 from itertools import pairwise
 
 import numpy as np
@@ -19,7 +19,11 @@ from benchmarks.adaptive import EDGES, NOISE_C, SIZE_MM, TOLERANCE_C, grid_5x5, 
 from tempermark.core.metrology.map import verdict as decide
 from tempermark.core.metrology.map.adaptive import MOST_READINGS, first_places, is_decided
 from tempermark.core.metrology.map.field import fit_field
-from tempermark.core.metrology.map.imagined import OFFSET_SPREAD_C, TILT_SPREAD_C_PER_100MM
+from tempermark.core.metrology.map.imagined import (
+    OFFSET_SPREAD_C,
+    TILT_SPREAD_C_PER_100MM,
+    imagine,
+)
 from tempermark.core.metrology.map.outlook import LIMIT_WIDTH_C, extremes, keeps, outlook
 from tempermark.core.metrology.memory.imagined import (
     FAULT_CHANCE,
@@ -31,6 +35,7 @@ from tempermark.core.metrology.memory.imagined import (
     imagine_history,
 )
 from tempermark.core.metrology.memory.kept import Kept, keep
+from tempermark.core.metrology.memory.learning import rest_chances, unevenness
 from tempermark.core.metrology.memory.looks import Look, Rates
 from tempermark.core.metrology.memory.steps import survey_known
 
@@ -53,12 +58,27 @@ COLUMNS = (
     "is_limit",
     "grid",
 )
-RATES = Rates(
-    new_chance=FAULT_CHANCE,
-    kind_level_c=OFFSET_SPREAD_C,
-    kind_fall_c_per_100mm=TILT_SPREAD_C_PER_100MM,
-)
+# So many presses that are not among those of the sets have taught how uneven they are.
+TAUGHT, TAUGHT_SEED = 300, 20_000
 Read = tuple[float, np.ndarray, np.ndarray, np.ndarray]
+
+
+@lru_cache(maxsize=1)
+def taught_rates() -> Rates:
+    """What as many presses would have taught: how uneven they are by a map of each, the others as
+    they were imagined.
+    """
+    place, evidence = grid_5x5(), []
+    for number in range(TAUGHT):
+        rng = np.random.default_rng(TAUGHT_SEED + number)
+        value = imagine(*SIZE_MM, rng).deviation_c(place) + NOISE_C * rng.standard_normal(25)
+        evidence.append(unevenness(place, value, NOISE_C, SIZE_MM))
+    return Rates(
+        new_chance=FAULT_CHANCE,
+        kind_level_c=OFFSET_SPREAD_C,
+        kind_fall_c_per_100mm=TILT_SPREAD_C_PER_100MM,
+        rest_chance=rest_chances(evidence),
+    )
 
 
 def one_press(seed: int) -> list[list[float]]:
@@ -73,7 +93,7 @@ def one_press(seed: int) -> list[list[float]]:
         if number == 0:
             probability, place, value, kept_c = _first(state, rng)
         else:
-            kept = keep(looks, SIZE_MM, RATES, state.gun, GUN_COMMON_C)
+            kept = keep(looks, SIZE_MM, taught_rates(), state.gun, GUN_COMMON_C)
             read = partial(_read, state, rng=rng)
             standing = survey_known(kept, read, TOLERANCE_C, NOISE_C, rng)
             recalled = standing.recalled
@@ -160,6 +180,7 @@ def _by_grid(state: ImaginedState, rng: np.random.Generator) -> float:
 
 def simulate(presses: int, first_seed: int) -> dict[str, np.ndarray]:
     """Columns (presses × surveys,) of all rows."""
+    taught_rates()
     with ProcessPoolExecutor() as pool:
         found = pool.map(one_press, range(first_seed, first_seed + presses))
         table = np.array([row for rows in found for row in rows])

@@ -55,13 +55,29 @@ def test_matern_is_the_textbook_s():
     assert prior.matern(a, b, (100.0, 300.0))[0, 0] == pytest.approx(exact)
 
 
-def test_beliefs_and_faults_are_chances():
+@pytest.mark.parametrize("faults_of", [prior.local_faults, prior.close_faults])
+@pytest.mark.parametrize("size", [SIZE, (60.0, 2000.0)])
+def test_beliefs_and_faults_are_chances(faults_of, size):
     assert sum(r.chance for r in prior.smooth_rests()) == pytest.approx(1)
-    chance = prior.local_faults(*SIZE).chance
+    faults = faults_of(*size)
+    chance = faults.chance
     assert chance.sum() == pytest.approx(prior.BAND_CHANCE + prior.SPOT_CHANCE)
-    course = prior.local_faults(*SIZE).shape(ASKED)
+    course = faults.shape(ASKED)
     assert course.shape == (len(ASKED), len(chance))
     assert ((course >= 0) & (course <= 1)).all()
+    for fault in (0, len(faults.x_mm), len(chance) - 1):
+        assert faults.one(fault, ASKED) == pytest.approx(course[:, fault])
+
+
+def test_places_of_faults_lie_closer_where_several_surveys_tell_them():
+    """As close as half their course is wide, so that the one between two is like either."""
+    for of, apart in ((prior.local_faults, 45.0), (prior.close_faults, 30.0)):
+        assert np.diff(of(*SIZE).x_mm).max() <= apart
+    close = prior.close_faults(*SIZE)
+    half_way = np.array([[close.x_mm[:2].mean(), 100.0]])
+    assert close.one(0, half_way)[0] > 0.9
+    # A platen of two metres does not take minutes.
+    assert len(prior.close_faults(2000.0, 2000.0).chance) < 400
 
 
 def test_weights_are_bayes_theorem_written_out(fitted):

@@ -85,7 +85,7 @@ def test_a_fault_that_was_always_there_is_found_and_is_nothing_new(kept):
 
     def truth(place):
         away = ((place - at) ** 2).sum(axis=1)
-        return level(place) - 8.0 * np.exp(-0.5 * away / prior.FAULT_WIDTH_MM**2)
+        return level(place) - 8.0 * np.exp(-0.5 * away / prior.CLOSE_WIDTH_MM**2)
 
     around = at + np.array([[0, 0], [-100, 0], [90, 0], [0, 100], [0, -90], [25, 20], [-20, 25.0]])
     found = recall(kept, around, truth(around), NOISE)
@@ -104,9 +104,9 @@ def test_a_fault_that_was_always_there_is_found_and_is_nothing_new(kept):
 
 def chance_near(found, at):
     """The chance 0–1 of the hidden faults that are strong at a place."""
-    course = prior.local_faults(*SIZE).shape(at[None])[0]
+    course = prior.close_faults(*SIZE).shape(at[None])[0]
     return sum(
-        chance[course[part.hidden.before.number] > 0.8].sum()
+        chance[course[part.hidden.before.number] > 0.9].sum()
         for part, chance in zip(found.parts, found.hidden, strict=True)
         if part.hidden
     )

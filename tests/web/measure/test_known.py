@@ -225,6 +225,9 @@ def test_how_far_presses_of_a_kind_differ_is_learned_from_their_newest_maps(tech
     rates = rates_of(element, timezone.now())
     assert rates.kind_level_c < 6.0
     assert 1.0 < rates.kind_fall_c_per_100mm < Rates().kind_fall_c_per_100mm
+    # They fall evenly: the next is likelier to be even too.
+    assert rates.rest_chance[0] > Rates().rest_chance[0]
+    assert sum(rates.rest_chance) == pytest.approx(1.0, abs=0.002)
     before = rates_of(element, timezone.now() - timedelta(days=10))
     assert before.kind_level_c > 20.0
     other = room.element("Auk")
@@ -243,6 +246,16 @@ def test_a_dial_that_is_set_apart_from_the_target_says_nothing_of_the_level(
     apart = remembered(compute_survey(short)).rates
     assert near.kind_level_c == 3.0
     assert apart == replace(near, kind_level_c=float(np.hypot(3.0, 40.0)))
+
+
+def test_rates_are_kept_with_the_survey_as_they_were(technician, element, surveyed):
+    """Those of surveys from before how uneven presses are was learned, too."""
+    short = known(technician, element)
+    short.refresh_from_db()
+    rates = remembered(compute_survey(short)).rates
+    assert rates.rest_chance == tuple(short.memory["rates"]["rest_chance"])
+    del short.memory["rates"]["rest_chance"]
+    assert remembered(compute_survey(short)).rates.rest_chance == Rates().rest_chance
 
 
 def test_many_short_surveys_do_not_push_out_the_one_that_they_rest_on(

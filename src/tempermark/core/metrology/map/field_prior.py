@@ -33,6 +33,11 @@ FAULT_SPREAD_C = 5.0
 FAULT_WIDTH_MM = 30.0
 FAULT_STEP_MM = 45.0
 MOST_FAULT_STEPS = 14
+# The readings of several surveys tell better where a fault lies: of those that are remembered the
+# places lie closer together. Their course is as wide as half of the heater bands are (a pitch of 50
+# to 100 mm); one survey tells a band by its middle, and little of its sides.
+CLOSE_STEP_MM, CLOSE_WIDTH_MM = 30.0, 36.0
+MOST_CLOSE_STEPS = 18
 
 
 @dataclass(frozen=True)
@@ -92,11 +97,12 @@ class LocalFaults:
     """Bands across, bands along and spots on a lattice; a platen has one of them at most.
 
     `x_mm` (a,) and `y_mm` (b,) are the lattice; faults are numbered bands at each x, bands
-    at each y, then spots, J = a + b + a·b.
+    at each y, then spots, J = a + b + a·b. Each is `width_mm` wide (a standard deviation).
     """
 
     x_mm: np.ndarray
     y_mm: np.ndarray
+    width_mm: float = FAULT_WIDTH_MM
 
     @property
     def chance(self) -> np.ndarray:
@@ -112,8 +118,8 @@ class LocalFaults:
 
     def shape(self, place_mm: np.ndarray) -> np.ndarray:
         """Each fault's course (n, J), 1 at its centre, at places (n, 2) in mm."""
-        across = _bump(place_mm[:, :1] - self.x_mm)
-        along = _bump(place_mm[:, 1:] - self.y_mm)
+        across = self._bump(place_mm[:, :1] - self.x_mm)
+        along = self._bump(place_mm[:, 1:] - self.y_mm)
         spots = (across[:, :, None] * along[:, None, :]).reshape(len(place_mm), -1)
         return np.concatenate([across, along, spots], axis=1)
 
@@ -121,24 +127,32 @@ class LocalFaults:
         """The course (n,) of one fault at places (n, 2) in mm, as `shape` has it."""
         across, along = len(self.x_mm), len(self.y_mm)
         if fault < across:
-            return _bump(place_mm[:, 0] - self.x_mm[fault])
+            return self._bump(place_mm[:, 0] - self.x_mm[fault])
         if fault < across + along:
-            return _bump(place_mm[:, 1] - self.y_mm[fault - across])
+            return self._bump(place_mm[:, 1] - self.y_mm[fault - across])
         x, y = divmod(fault - across - along, along)
         return np.asarray(
-            _bump(place_mm[:, 0] - self.x_mm[x]) * _bump(place_mm[:, 1] - self.y_mm[y])
+            self._bump(place_mm[:, 0] - self.x_mm[x]) * self._bump(place_mm[:, 1] - self.y_mm[y])
         )
 
-
-def _bump(away_mm: np.ndarray) -> np.ndarray:
-    return np.exp(-0.5 * (away_mm / FAULT_WIDTH_MM) ** 2)
+    def _bump(self, away_mm: np.ndarray) -> np.ndarray:
+        return np.asarray(np.exp(-0.5 * (away_mm / self.width_mm) ** 2))
 
 
 def local_faults(width_mm: float, height_mm: float) -> LocalFaults:
-    """The lattice of faults over a platen, in mm."""
-    return LocalFaults(_lattice(width_mm), _lattice(height_mm))
+    """The lattice of faults over a platen, in mm, for the readings of one survey."""
+    step, most = FAULT_STEP_MM, MOST_FAULT_STEPS
+    return LocalFaults(_lattice(width_mm, step, most), _lattice(height_mm, step, most))
 
 
-def _lattice(size_mm: float) -> np.ndarray:
-    steps = int(np.clip(np.ceil(size_mm / FAULT_STEP_MM), 1, MOST_FAULT_STEPS))
+def close_faults(width_mm: float, height_mm: float) -> LocalFaults:
+    """The closer lattice of faults over a platen, in mm, for the readings of several surveys."""
+    x_mm, y_mm = (
+        _lattice(size_mm, CLOSE_STEP_MM, MOST_CLOSE_STEPS) for size_mm in (width_mm, height_mm)
+    )
+    return LocalFaults(x_mm, y_mm, CLOSE_WIDTH_MM)
+
+
+def _lattice(size_mm: float, step_mm: float, most: int) -> np.ndarray:
+    steps = int(np.clip(np.ceil(size_mm / step_mm), 1, most))
     return (np.arange(steps) + 0.5) * size_mm / steps

@@ -45,7 +45,7 @@ class HiddenFaults:
 
 @held
 def _shape(size_mm: tuple[float, float], place_mm: np.ndarray) -> np.ndarray:
-    return prior.local_faults(*size_mm).shape(place_mm)
+    return prior.close_faults(*size_mm).shape(place_mm)
 
 
 def hidden_faults(

@@ -149,7 +149,7 @@ def unpacked(
     (standard, K), from its arrays. Raises KeyError where one is missing.
     """
     rests = prior.smooth_rests()
-    course = prior.local_faults(*element.size_mm).shape(element.past.place_mm)
+    course = prior.close_faults(*element.size_mm).shape(element.past.place_mm)
     of_factor, of_hidden = (_slices(arrays[name]) for name in ("rank", "hidden_count"))
     beliefs = []
     for number, (rest, fault) in enumerate(zip(arrays["rest"], arrays["fault"], strict=True)):
@@ -242,7 +242,7 @@ def conditioned(
     past = element.past
     repeatability = float(past.noise_c.min())
     seen = Observations(past.place_mm, past.deviation_c, (repeatability / past.noise_c) ** 2)
-    faults = prior.local_faults(*size_mm)
+    faults = prior.close_faults(*size_mm)
     extra = past.shared() + past.walked(rates, size) + element.changed_since_built()
     extra = extra + rates.known_of_kind(size_mm, past.place_mm, past.place_mm)
     result = condition_all(seen, repeatability, faults, size, extra)
@@ -254,5 +254,5 @@ def conditioned(
         decide.lattice(*size_mm),
         faults.shape(past.place_mm),
         tuple(pieces for pieces, _ in result),
-        np.array([found for _, found in result]),
+        np.array([found + rates.log_share(pieces[0]) for pieces, found in result]),
     )

@@ -4,8 +4,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.special import softmax
 from scipy.stats import chi2
 
+from tempermark.core.metrology.map import field_prior as prior
+from tempermark.core.metrology.map.field import condition_all
+from tempermark.core.metrology.map.field_members import Observations
 from tempermark.core.metrology.memory.looks import DAYS_PER_MONTH, Rates
 
 # The defaults count as so many steps between surveys; those of the kind as so many of a press.
@@ -20,6 +24,12 @@ SHORTEST_DAYS = 0.5
 # keep: few presses say little of it. Below these it stays, however alike they are.
 KIND_LIMIT = 0.95
 LEAST_LEVEL_C, LEAST_FALL_C_PER_100MM = 1.0, 0.2
+# How uneven presses are, before any was mapped, counts as so many of them.
+DEFAULT_PRESSES = 8.0
+# The chances settle long before that, to 0.001.
+SETTLING_STEPS = 100
+# So many readings of a map tell how uneven it is; a logger's thousand would take minutes.
+MOST_OF_MAP = 64
 
 
 @dataclass(frozen=True)
@@ -36,13 +46,15 @@ class SurveyStep:
 @dataclass(frozen=True)
 class FoundShape:
     """What the newest whole map of an element found: how far its level lies from the dial, K; its
-    fall to the right and to the back, K per 100 mm; the standard uncertainties of both.
+    fall to the right and to the back, K per 100 mm; the standard uncertainties of both; and the log
+    evidence of each size of the smooth rest (`unevenness`).
     """
 
     level_c: float
     level_uncertainty_c: float
     fall_c_per_100mm: tuple[float, float]
     fall_uncertainty_c_per_100mm: float
+    log_evidence: tuple[float, ...]
 
 
 def learned(
@@ -72,7 +84,44 @@ def with_kind(rates: Rates, shapes: Sequence[FoundShape]) -> Rates:
         kind_fall_c_per_100mm=float(
             np.clip(fall, LEAST_FALL_C_PER_100MM, rates.kind_fall_c_per_100mm)
         ),
+        rest_chance=rest_chances([shape.log_evidence for shape in shapes]),
     )
+
+
+def unevenness(
+    place_mm: np.ndarray,
+    deviation_c: np.ndarray,
+    repeatability_c: float,
+    size_mm: tuple[float, float],
+) -> tuple[float, ...]:
+    """The log evidence (A,), unitless, that readings at (n, 2) mm of deviations (n,) in K, each
+    with the noise `repeatability_c` in K, give each size of the smooth rest (`AMPLITUDES_C`); of
+    more than `MOST_OF_MAP` so many, always the same.
+    """
+    some = np.random.default_rng(0).permutation(len(deviation_c))[:MOST_OF_MAP]
+    seen = Observations(place_mm[some], deviation_c[some], np.ones(len(some)))
+    noise = max(repeatability_c, prior.NOISE_FLOOR_C)
+    result = condition_all(seen, noise, prior.close_faults(*size_mm), np.array(size_mm, float))
+    found = []
+    for amplitude_c, chance in prior.AMPLITUDES_C:
+        of_size = [logs for pieces, logs in result if pieces[0].amplitude_c == amplitude_c]
+        found.append(float(np.logaddexp.reduce(np.concatenate(of_size)) - np.log(chance)))
+    return tuple(found)
+
+
+def rest_chances(log_evidence: Sequence[tuple[float, ...]]) -> tuple[float, ...]:
+    """The chance (A,), 0–1, of each size of the smooth rest among presses of a kind, by the log
+    evidence (A,) that each press gives (expectation maximisation; Dempster et al. 1977). It leans
+    on what a map believes that knows no other press.
+    """
+    usual = np.array([chance for _, chance in prior.AMPLITUDES_C])
+    if not log_evidence:
+        return tuple(map(float, usual))
+    evidence, chance = np.array(log_evidence), usual
+    for _ in range(SETTLING_STEPS):
+        each = softmax(np.log(chance) + evidence, axis=1)
+        chance = (usual * DEFAULT_PRESSES + each.sum(axis=0)) / (DEFAULT_PRESSES + len(each))
+    return tuple(map(float, chance))
 
 
 def kind_spread(found: Sequence[float], uncertainty: Sequence[float]) -> float:

@@ -78,8 +78,9 @@ class Rates:
     the handbook's: a level that wanders half a kelvin in a month, a shape that stays for years.
 
     `kind_level_c` (K) and `kind_fall_c_per_100mm` (K per 100 mm) are standard deviations too: how
-    far levels and falls of the presses of its kind lie from none. The defaults are those of a map
-    that knows no other press.
+    far levels and falls of the presses of its kind lie from none. `rest_chance` (A,), 0–1, says how
+    uneven they are: the chance of each size of the smooth rest (`AMPLITUDES_C`). The defaults are
+    those of a map that knows no other press.
     """
 
     level_c: float = 0.6
@@ -88,6 +89,15 @@ class Rates:
     new_chance: float = 0.12
     kind_level_c: float = prior.LEVEL_SPREAD_C
     kind_fall_c_per_100mm: float = prior.SLOPE_SPREAD_C_PER_100MM
+    rest_chance: tuple[float, ...] = tuple(chance for _, chance in prior.AMPLITUDES_C)
+
+    def log_share(self, rest: prior.SmoothRest) -> float:
+        """By how much likelier a belief about the smooth rest is among presses of its kind than to
+        a map that knows no other press: the logarithm of a ratio, unitless.
+        """
+        ratios = zip(self.rest_chance, prior.AMPLITUDES_C, strict=True)
+        share = {amplitude_c: now / before for now, (amplitude_c, before) in ratios}
+        return float(np.log(share[rest.amplitude_c]))
 
     def known_of_kind(
         self, size_mm: tuple[float, float], a_mm: np.ndarray, b_mm: np.ndarray

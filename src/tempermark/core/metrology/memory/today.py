@@ -137,7 +137,7 @@ def as_built_covariance(
     scaled = _basis(of, a_mm) * prior.BASIS_SPREAD**2
     found = rest.amplitude_c**2 * _alike(rest.length_mm, a_mm, b_mm) + scaled @ _basis(of, b_mm).T
     if fault is not None:
-        faults = prior.local_faults(*size_mm)
+        faults = prior.close_faults(*size_mm)
         here, there = faults.one(fault, a_mm), faults.one(fault, b_mm)
         found = found + prior.FAULT_SPREAD_C**2 * np.outer(here, there)
     return np.asarray(found)
@@ -161,6 +161,6 @@ def as_built_variance(
     basis = _basis((size_mm, rest.margin_reach_mm), place_mm)
     found = rest.amplitude_c**2 + (basis**2 * prior.BASIS_SPREAD**2).sum(axis=1)
     if fault is not None:
-        course = prior.local_faults(*size_mm).one(fault, place_mm)
+        course = prior.close_faults(*size_mm).one(fault, place_mm)
         found = found + (prior.FAULT_SPREAD_C * course) ** 2
     return np.asarray(found)

@@ -2,12 +2,13 @@
 
 from collections.abc import Iterable
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
 from tempermark.core.constants import COVERAGE_FACTOR
-from tempermark.core.metrology.memory.learning import FoundShape
+from tempermark.core.metrology.memory.learning import FoundShape, unevenness
 from tempermark.core.metrology.survey import plane_tilt
 from tempermark.web.measure.known.rates import of_kind
 from tempermark.web.measure.models import Method, Reading, Survey
@@ -21,14 +22,15 @@ MM_PER_STEP = 100.0
 
 
 def shapes_of_kind(element: Element, when: datetime) -> list[FoundShape]:
-    """Levels and falls that the newest whole maps of the other elements of its kind found before a
-    moment (two queries).
+    """What the newest whole maps of the other elements of its kind found before a moment (two
+    queries).
     """
     maps = of_kind(Survey.objects.exclude(mean_true_c=None), element, when)
     maps = maps.exclude(element=element)
     maps = maps.exclude(grid__in=(KNOWN, SPOT)).exclude(method=Method.STRIP)
     newest = maps.order_by("element_id", "-taken_at", "-pk")
-    surveys = {s.pk: s for s in newest.distinct("element_id")[:MOST_ELEMENTS]}
+    newest = newest.select_related("element").distinct("element_id")
+    surveys = {s.pk: s for s in newest[:MOST_ELEMENTS]}
     live = Reading.objects.filter(station__survey__in=surveys, taken_back_at=None).order_by()
     read: dict[int, list[tuple[float, float, float]]] = {}
     names = ("station__survey_id", "station__x_mm", "station__y_mm", "shown_c")
@@ -53,4 +55,22 @@ def _shape(survey: Any, rows: Iterable[tuple[float, float, float]]) -> FoundShap
         (survey.mean_uncertainty_c or 0.0) / COVERAGE_FACTOR,
         (fall.x_per_100mm, fall.y_per_100mm),
         float(survey.repeatability_c * MM_PER_STEP / reach_mm),
+        _unevenness(
+            tuple(sorted(map(tuple, (table - [0.0, 0.0, survey.set_c]).tolist()))),
+            survey.repeatability_c,
+            (survey.element.width_mm, survey.element.height_mm),
+        ),
     )
+
+
+@lru_cache(maxsize=4 * MOST_ELEMENTS)
+def _unevenness(
+    rows: tuple[tuple[float, float, float], ...],
+    repeatability_c: float,
+    size_mm: tuple[float, float],
+) -> tuple[float, ...]:
+    """How uneven readings (x, y, K from the target) show an element to be; every survey of its kind
+    asks for the same.
+    """
+    table = np.array(rows)
+    return unevenness(table[:, :2], table[:, 2], repeatability_c, size_mm)

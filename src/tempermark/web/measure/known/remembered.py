@@ -252,7 +252,11 @@ def _look(row: _Row, size_mm: tuple[float, float]) -> Look:
 def _rates(survey: Survey) -> Rates:
     """The rates that a survey was begun with; of one that was not begun as known, those of then."""
     kept = (survey.memory or {}).get("rates")
-    return Rates(**kept) if kept else rates_of(survey.element, survey.taken_at)
+    if not kept:
+        return rates_of(survey.element, survey.taken_at)
+    # JSON knows lists only; surveys from before have no chances of the rest.
+    lists = {name: tuple(value) for name, value in kept.items() if isinstance(value, list)}
+    return Rates(**{**kept, **lists})
 
 
 def begin(survey: Survey) -> dict[str, Any]:
@@ -267,7 +271,15 @@ def rates_of(element: Element, when: datetime) -> Rates:
     found = learned(past.own, past.of_kind, past.new, past.judged)
     found = with_kind(found, shapes_of_kind(element, when))
     # So that what was computed for one reading serves the next.
-    return Rates(**{name: round(value, 3) for name, value in asdict(found).items()})
+    figures = {name: _rounded(value) for name, value in asdict(found).items()}
+    return Rates(**figures)
+
+
+def _rounded(value: Any) -> Any:
+    """A figure, or each of several, as far as it matters."""
+    if isinstance(value, tuple):
+        return tuple(round(one, 3) for one in value)
+    return round(value, 3)
 
 
 def _steps(first: dict[str, Any], then: dict[str, Any], days: float) -> list[SurveyStep]:
