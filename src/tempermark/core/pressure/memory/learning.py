@@ -20,9 +20,9 @@ FALL_RANGE_MM = (0.03, 0.4)
 LARGEST_STEP_MM = 1.0
 # However alike the known presses of a kind are, the next may be set or stand otherwise by so much.
 LEAST_KIND_MM, LEAST_HOLLOW_MM = 0.4, 0.2
-# No strip tells a hollow closer; a map whose strips tell less of one than so much of what is known
-# of it afterwards has nothing to teach of hollows.
-LEAST_SD_MM, LEAST_TOLD = 0.01, 0.1
+# No map is surer of a hollow; one where less than such a share of what is known of it afterwards
+# comes from its strips has nothing to teach.
+LEAST_SD_MM, LEAST_SHARE_OF_STRIPS = 0.01, 0.1
 
 
 @dataclass(frozen=True)
@@ -81,7 +81,7 @@ def _kind_hollow_mm(most_mm: float, found: Sequence[FoundClosing]) -> float:
     for one in found:
         of_map = 1 / max(one.hollow_uncertainty_mm, LEAST_SD_MM) ** 2
         of_strips = of_map - 1 / SPREAD_MM[3] ** 2
-        if one.hollow_mm is not None and of_strips > LEAST_TOLD * of_map:
+        if one.hollow_mm is not None and of_strips > LEAST_SHARE_OF_STRIPS * of_map:
             depths.append(one.hollow_mm * of_map / of_strips)
             uncertainty.append(of_strips**-0.5)
     spread = kind_spread(depths, uncertainty)
