@@ -28,6 +28,7 @@ SAID = """
 const found = document.querySelector(arguments[0]);
 return found && (found.checkVisibility() ? found.innerText ?? found.textContent : "");
 """
+VALUE = "return document.querySelector(arguments[0])?.value ?? null"
 MOST_TABS = 150
 PASSING = (StaleElementReferenceException, NoSuchElementException, AssertionError)
 
@@ -80,6 +81,13 @@ class Person:
         if found is None:
             raise NoSuchElementException(inside)
         return found.replace("\u00a0", " ").strip()
+
+    def value(self, selector):
+        """What is in a field now; read at one go, for the page may be exchanged at any moment."""
+        found = self.driver.execute_script(VALUE, selector)
+        if found is None:
+            raise NoSuchElementException(selector)
+        return found
 
     def sees(self, text):
         try:

@@ -64,7 +64,7 @@ def test_wrong_input_is_said_and_kept(signed_in, typed, said):
     signed_in.find("#typed").send_keys(typed, Keys.ENTER)
     signed_in.sees(said)
     assert signed_in.station() == "A1"
-    assert signed_in.find("#typed").get_attribute("value") == typed
+    assert signed_in.value("#typed") == typed
     assert not Reading.objects.exists()
     signed_in.wait(lambda: signed_in.marked() == typed)
     signed_in.type("191", Keys.ENTER)
@@ -80,7 +80,7 @@ def test_figures_typed_while_one_is_on_its_way_go_to_the_stations_that_follow(si
     signed_in.find("#typed").send_keys(*keys, "18")
     signed_in.wait(lambda: signed_in.station() == "C2")
     signed_in.online()
-    assert signed_in.find("#typed").get_attribute("value") == "18"
+    assert signed_in.value("#typed") == "18"
     signed_in.type("9", Keys.ENTER)
     signed_in.wait(lambda: signed_in.station() == "B2")
     read = Reading.objects.order_by("pk").values_list("station__label", "typed")
@@ -95,7 +95,7 @@ def test_where_each_place_follows_from_the_reading_before_nothing_is_entered_ahe
     signed_in.find("#typed").send_keys("191", Keys.ENTER, "190", Keys.ENTER)
     signed_in.wait(lambda: signed_in.station() != first)
     signed_in.online()
-    assert signed_in.find("#typed").get_attribute("value") == "190"
+    signed_in.wait(lambda: signed_in.value("#typed") == "190")
     assert Reading.objects.count() == 1
 
 
@@ -136,10 +136,10 @@ def test_figures_entered_after_one_that_could_not_be_sent_follow_it(signed_in):
     keys = [key for figure in ("191", "192", "193") for key in (figure, Keys.ENTER)]
     signed_in.find("#typed").send_keys(*keys, "19")
     signed_in.sees("After it: 192, 193.")
-    assert signed_in.find("#typed").get_attribute("value") == "191"
+    assert signed_in.value("#typed") == "191"
     signed_in.online()
     signed_in.wait(lambda: signed_in.station() == "C2")
-    assert signed_in.find("#typed").get_attribute("value") == "19"
+    assert signed_in.value("#typed") == "19"
     read = Reading.objects.order_by("pk").values_list("station__label", "typed")
     assert list(read) == [("A1", "191"), ("B1", "192"), ("C1", "193")]
 
@@ -156,7 +156,7 @@ def test_a_database_that_is_away_loses_no_figure(signed_in, monkeypatch):
     monkeypatch.setattr(actions, "enter_reading", falling)
     signed_in.find("#typed").send_keys("191,5", Keys.ENTER)
     signed_in.sees("The server does not answer. What you typed is kept here and sent again")
-    assert signed_in.find("#typed").get_attribute("value") == "191,5"
+    assert signed_in.value("#typed") == "191,5"
     signed_in.wait(lambda: signed_in.station() == "B1")
     assert [r.typed for r in Reading.objects.all()] == ["191,5"]
 
@@ -168,11 +168,7 @@ def test_a_dead_tablet_brings_the_figure_back(signed_in):
     signed_in.sees("kept here")
     signed_in.online()
     signed_in.go(Survey.objects.get().get_absolute_url())
-    signed_in.wait(
-        lambda: (
-            signed_in.station() == "B1" or signed_in.find("#typed").get_attribute("value") == "188"
-        )
-    )
+    signed_in.wait(lambda: signed_in.station() == "B1" or signed_in.value("#typed") == "188")
 
 
 def test_import_and_a_refused_file(signed_in, tmp_path):
@@ -187,7 +183,7 @@ def test_import_and_a_refused_file(signed_in, tmp_path):
     signed_in.sees("Nothing was imported.")
     assert "Line 7: x_mm 500 is off the platen" in signed_in.text()
     assert "Line 8: value_f “warm” is no number" in signed_in.text()
-    assert signed_in.find("[name=target_c]").get_attribute("value") == "383f"
+    assert signed_in.value("[name=target_c]") == "383f"
     assert not Survey.objects.exists()
     signed_in.find("[name=file]").send_keys(str(good))
     signed_in.press("Import")

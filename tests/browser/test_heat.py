@@ -103,7 +103,7 @@ def test_a_stack_is_built_warned_of_and_the_dial_for_a_cold_corner_is_taken(sign
     assert corner > first
     isla.press(f"Take {corner}")
     isla.sees("The dial is right for this art")
-    assert isla.find("[name=set_c]").get_attribute("value") == str(corner)
+    assert isla.value("[name=set_c]") == str(corner)
 
 
 def test_the_art_is_resized_by_its_corner(signed_in):
@@ -127,7 +127,7 @@ def test_a_recipe_is_changed_by_a_lead_in_the_browser(isla):
     isla.follow("Change it")
     isla.press("Add a step")
     isla.wait(lambda: len(isla.find_all("details.part")) > 6)
-    count = int(isla.find("[name=step-TOTAL_FORMS]").get_attribute("value"))
+    count = int(isla.value("[name=step-TOTAL_FORMS]"))
     isla.fill(f"step-{count - 1}-do", "Fold it while warm.")
     isla.fill("change", "folding added")
     isla.press("Save as version 2")

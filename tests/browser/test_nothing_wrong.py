@@ -120,7 +120,7 @@ def test_a_database_that_is_away_loses_nothing_of_a_long_form(signed_in, monkeyp
     isla.press("Save the test press")
     isla.sees("The server does not answer. What you typed is kept here and sent again")
     assert "closed the connection" not in isla.text()
-    assert isla.find("[name=dwell_s]").get_attribute("value") == "47"
+    assert isla.value("[name=dwell_s]") == "47"
     isla.wait(lambda: "how did it come out?" in isla.text())
     assert TestPress.objects.count() == before + 1
     assert TestPress.objects.order_by("-pk").first().dwell_s == 47
@@ -162,7 +162,7 @@ def test_a_database_killed_and_back_while_a_reading_is_typed(signed_in, monkeypa
     database.kill()
     isla.type(",5", Keys.ENTER)
     isla.sees("The server does not answer. What you typed is kept here and sent again")
-    assert isla.find("#typed").get_attribute("value") == "191,5"
+    assert isla.value("#typed") == "191,5"
     assert isla.station() == "A1"
     assert "refused" not in isla.text()
     database.start()
@@ -192,7 +192,7 @@ def test_what_was_never_sent_is_there_again_after_a_reload(signed_in):
     isla.driver.get(address)
     isla.wait(lambda: "how did it come out?" in isla.text() or "was never sent" in isla.text())
     if "was never sent" in isla.text():
-        assert isla.find("[name=dwell_s]").get_attribute("value") == "47"
+        assert isla.value("[name=dwell_s]") == "47"
         isla.press("Save the test press")
         isla.sees("how did it come out?")
     assert TestPress.objects.filter(dwell_s=47).count() == 1
@@ -204,7 +204,7 @@ def test_a_refused_form_keeps_what_was_typed(signed_in):
     isla.fill("set_c", "9000")
     isla.press("Start reading")
     isla.sees("9000 is out of range")
-    assert isla.find("[name=set_c]").get_attribute("value") == "9000"
+    assert isla.value("[name=set_c]") == "9000"
 
 
 def test_two_editors(isla):
@@ -218,8 +218,8 @@ def test_two_editors(isla):
     isla.press("Save the changes")
     isla.sees("saved this after you opened it")
     isla.sees("Usual target")
-    assert isla.find("[name=note]").get_attribute("value") == "pad looks thin"
-    assert isla.find("[name=target_c]").get_attribute("value") == "200"
+    assert isla.value("[name=note]") == "pad looks thin"
+    assert isla.value("[name=target_c]") == "200"
     isla.press("Save the changes")
     isla.sees("Heron is changed")
     press.refresh_from_db()

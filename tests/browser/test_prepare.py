@@ -70,7 +70,7 @@ def test_from_recipe_to_ready_to_press_by_keyboard(signed_in, vest):
     isla.sees("Ready to press on Heron.")
     isla.follow("Log one by hand")
     isla.sees("What was done")
-    assert isla.find("[name=either_transfer]").get_attribute("value") == "transfer_fixed"
+    assert isla.value("[name=either_transfer]") == "transfer_fixed"
     assert {"lint", "fix", "dial"} <= ticked(Job.objects.get())
 
 

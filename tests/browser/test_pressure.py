@@ -79,7 +79,7 @@ def test_another_blank_brings_its_layers(signed_in, blanks):
     layers = isla.find("#load [name=layers]")
     assert layers.get_attribute("value") == "2"
     choose(isla, "Plate")
-    isla.wait(lambda: isla.find("#load [name=layers]").get_attribute("value") == "1")
+    isla.wait(lambda: isla.value("#load [name=layers]") == "1")
     isla.sees("for a stack of 3.5 mm")
     assert isla.driver.switch_to.active_element.get_attribute("name") == "blank"
 
@@ -163,9 +163,7 @@ def test_a_button_is_drawn_where_it_is_tapped(signed_in, blanks):
     isla.go(f"/pieces/{blank.pk}/")
     isla.find("#raised-form [name=kind]").send_keys("b")
     isla.tap("svg.piece", 0.5, 0.5)
-    isla.wait(
-        lambda: abs(int(isla.find("#raised-form [name=x_mm]").get_attribute("value")) - 240) < 9
-    )
+    isla.wait(lambda: abs(int(isla.value("#raised-form [name=x_mm]")) - 240) < 9)
     isla.type("12", Keys.TAB, "12", Keys.TAB, "2,5", Keys.ENTER)
     isla.sees("The button takes contact from this print.")
     part = RaisedPart.objects.get()

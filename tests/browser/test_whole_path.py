@@ -84,7 +84,7 @@ def press_and_mark(isla):
     isla.press("Save the test press")
     isla.sees("how did it come out?")
     isla.tap("svg[data-tap=mark]", 0.21, 0.20)
-    assert isla.find("[name=x_mm]").get_attribute("value")
+    assert isla.value("[name=x_mm]")
     isla.choose("symptom", "Fades towards a margin")
     isla.press("Add the mark")
     isla.sees("Fades towards a margin, at the back left")

@@ -68,5 +68,5 @@ def test_another_blank_brings_its_art(signed_in, vest):
     isla.go("/recipes/dye-on-a-polyester-vest/heat/")
     isla.sees("full density")
     isla.choose("blank", "Small sample")
-    isla.wait(lambda: isla.find("[name=art_width_mm]").get_attribute("value") == "120")
-    assert isla.find("[name=art_height_mm]").get_attribute("value") == "90"
+    isla.wait(lambda: isla.value("[name=art_width_mm]") == "120")
+    assert isla.value("[name=art_height_mm]") == "90"

@@ -33,9 +33,10 @@ FAULT_SPREAD_C = 5.0
 FAULT_WIDTH_MM = 30.0
 FAULT_STEP_MM = 45.0
 MOST_FAULT_STEPS = 14
-# The readings of several surveys tell better where a fault lies: of those that are remembered the
-# places lie closer together. Their course is as wide as half of the heater bands are (a pitch of 50
-# to 100 mm); one survey tells a band by its middle, and little of its sides.
+# The readings of several surveys tell better where a fault lies and how far it reaches: of those
+# that are remembered the places lie closer together, and their course is that of a band of 50 to
+# 100 mm (standard deviations of 25 to 50). A single map tells a band by its middle, little by its
+# sides.
 CLOSE_STEP_MM, CLOSE_WIDTH_MM = 30.0, 36.0
 MOST_CLOSE_STEPS = 18
 
