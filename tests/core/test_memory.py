@@ -4,75 +4,18 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from tempermark.core.metrology.map import field_prior as prior
-from tempermark.core.metrology.map.field import condition_all
-from tempermark.core.metrology.map.field_members import Observations, stable_cholesky
-from tempermark.core.metrology.map.outlook import (
-    STEPS,
-    Act,
-    Extremes,
-    _decided,
-    extremes,
-    is_known_closely,
-    outlook,
-)
-from tempermark.core.metrology.map.verdict import Draws
 from tempermark.core.metrology.memory.changes import ALL_NEW_SHARE, changes_of
 from tempermark.core.metrology.memory.imagined import ImaginedFault, imagine_history
-from tempermark.core.metrology.memory.kept import conditioned, keep, packed, unpacked
-from tempermark.core.metrology.memory.learning import (
-    LEAST_FALL_C_PER_100MM,
-    LEAST_LEVEL_C,
-    LEVEL_RANGE_C,
-    NEW_RANGE,
-    FoundShape,
-    SurveyStep,
-    learned,
-    rest_chances,
-    unevenness,
-    with_kind,
-)
+from tempermark.core.metrology.memory.kept import keep, packed, unpacked
 from tempermark.core.metrology.memory.looks import FoundChanges, Look, Rates, stacked
 from tempermark.core.metrology.memory.naming import leading
 from tempermark.core.metrology.memory.recall import prepare_reading, recall
 from tempermark.core.metrology.memory.steps import is_enough, is_same, look_on, survey_known
 from tempermark.core.metrology.memory.weighed import seen_at
 from tempermark.core.metrology.survey import TemperatureSurvey, decide_survey, remembered_map
-
-SIZE = (400.0, 500.0)
-NOISE, TOLERANCE = 0.5, 5.0
-USUAL_REST = tuple(chance for _, chance in prior.AMPLITUDES_C)
-NO_EVIDENCE = (0.0,) * len(USUAL_REST)
-
-
-def grid(n=5):
-    lines = [np.linspace(25.0, size - 25.0, n) for size in SIZE]
-    return np.column_stack([a.ravel() for a in np.meshgrid(*lines)])
-
-
-def shape(place):
-    """An element that keeps its shape: a tilt, a dent."""
-    dent = np.exp(-0.5 * ((place - [120.0, 380.0]) ** 2).sum(axis=1) / 80.0**2)
-    return 0.4 * (place[:, 0] - 200.0) / 100.0 - 3.0 * dent
-
-
-def looks(count=2, level=0.0, seed=3, gun="A", **more):
-    rng = np.random.default_rng(seed)
-    return [
-        Look(
-            grid(),
-            shape(grid()) + level + NOISE * rng.standard_normal(25),
-            30.0 * (n + 1),
-            NOISE,
-            gun,
-            0.4,
-            **more,
-        )
-        for n in range(count)
-    ]
+from tests.support.looks import NOISE, SIZE, TOLERANCE, grid, looks, shape
 
 
 @pytest.fixture(scope="module")
@@ -331,130 +274,6 @@ def test_nothing_is_remembered_of_nothing():
         stacked([])
 
 
-@given(
-    st.lists(st.tuples(st.floats(0.6, 400), st.floats(-8, 8), st.floats(0, 2)), max_size=12),
-    st.integers(0, 30),
-    st.integers(0, 30),
-)
-@settings(deadline=None, max_examples=60)
-def test_rates_stay_in_their_range(rows, new, more):
-    steps = [SurveyStep(*row) for row in rows]
-    rates = learned(steps, steps, new, new + more)
-    assert LEVEL_RANGE_C[0] <= rates.level_c <= LEVEL_RANGE_C[1]
-    assert NEW_RANGE[0] <= rates.new_chance <= NEW_RANGE[1]
-
-
-def test_how_far_presses_of_a_kind_differ_is_learned_with_their_number():
-    rng = np.random.default_rng(8)
-
-    def shapes(count):
-        level = np.hypot(2.0, 0.5) * rng.standard_normal(count)
-        fall = np.hypot(0.4, 0.2) * rng.standard_normal((count, 2))
-        return [
-            FoundShape(one, 0.5, tuple(f), 0.2, NO_EVIDENCE)
-            for one, f in zip(level, fall, strict=True)
-        ]
-
-    assert with_kind(Rates(), []) == Rates()
-    many = with_kind(Rates(), shapes(2000))
-    assert many.kind_level_c == pytest.approx(2.0, rel=0.1)
-    assert many.kind_fall_c_per_100mm == pytest.approx(0.4, rel=0.1)
-    # Of a few presses the limit holds as often as is said.
-    few = [with_kind(Rates(), shapes(5)).kind_level_c for _ in range(400)]
-    assert np.mean(np.array(few) > 2.0) == pytest.approx(0.95, abs=0.04)
-    assert np.median(few) > 3.0
-
-
-@given(
-    st.lists(
-        st.tuples(*[st.floats(-60, 60), st.floats(0, 5), st.floats(-9, 9), st.floats(0, 3)]),
-        max_size=9,
-    )
-)
-def test_what_is_learned_of_a_kind_stays_in_its_range(rows):
-    shapes = [FoundShape(level, u, (fall, -fall), v, NO_EVIDENCE) for level, u, fall, v in rows]
-    rates = with_kind(Rates(), shapes)
-    assert LEAST_LEVEL_C <= rates.kind_level_c <= Rates().kind_level_c
-    assert LEAST_FALL_C_PER_100MM <= rates.kind_fall_c_per_100mm <= Rates().kind_fall_c_per_100mm
-
-
-def test_the_evidence_of_each_unevenness_is_that_of_the_map_together():
-    place = grid(4)
-    value = shape(place) + NOISE * np.random.default_rng(2).standard_normal(len(place))
-    found = np.array(unevenness(place, value, NOISE, SIZE))
-    whole = condition_all(
-        Observations(place, value, np.ones(len(place))),
-        NOISE,
-        prior.close_faults(*SIZE),
-        np.array(SIZE),
-    )
-    together = np.logaddexp.reduce(np.concatenate([logs for _, logs in whole]))
-    assert np.logaddexp.reduce(found + np.log(USUAL_REST)) == pytest.approx(together)
-
-
-def test_of_a_map_of_many_readings_some_tell_how_uneven_it_is():
-    """The same ones each time, in little time."""
-    place = grid(40)
-    value = shape(place) + NOISE * np.random.default_rng(2).standard_normal(len(place))
-    found = unevenness(place, value, NOISE, SIZE)
-    some = np.random.default_rng(0).permutation(1600)[:64]
-    assert found == unevenness(place, value, NOISE, SIZE)
-    assert found == pytest.approx(unevenness(place[some], value[some], NOISE, SIZE))
-
-
-def test_uneven_presses_are_told_from_even_ones():
-    """Of each twenty, with a rest of 3 K and with next to none."""
-    rng, place = np.random.default_rng(12), grid()
-    for amplitude_c, (likeliest, least) in ((3.0, (3, 0)), (0.1, (0, 3))):
-        root = stable_cholesky(prior.matern(place, place, prior.LENGTHS_MM[0]))
-        rests = amplitude_c * rng.standard_normal((20, len(place))) @ root.T
-        values = rests + NOISE * rng.standard_normal(rests.shape)
-        chance = rest_chances([unevenness(place, one, NOISE, SIZE) for one in values])
-        assert chance[likeliest] > 1.5 * USUAL_REST[likeliest]
-        assert chance[least] < 0.6 * USUAL_REST[least]
-
-
-def test_how_uneven_presses_of_a_kind_are_is_learned_with_their_number():
-    """Where each shows its own beyond doubt, chances are their counts and the usual eight."""
-    rng, truth = np.random.default_rng(3), (0.1, 0.2, 0.3, 0.4)
-    of_each = rng.choice(4, 2000, p=truth)
-    shown = [tuple(np.where(np.arange(4) == one, 0.0, -80.0)) for one in of_each]
-    counted = np.bincount(of_each, minlength=4)
-    exact = (counted + 8.0 * np.array(USUAL_REST)) / 2008
-    assert rest_chances(shown) == pytest.approx(exact, abs=1e-9)
-    assert rest_chances([]) == USUAL_REST
-    assert rest_chances([NO_EVIDENCE] * 5) == pytest.approx(USUAL_REST)
-
-
-@given(st.lists(st.tuples(*[st.floats(-300, 300)] * 4), max_size=9))
-def test_chances_of_unevenness_are_chances(evidence):
-    found = np.array(rest_chances(evidence))
-    assert found.sum() == pytest.approx(1.0)
-    assert (found >= 8.0 / (8.0 + len(evidence)) * np.array(USUAL_REST) - 1e-12).all()
-
-
-def test_what_is_believed_of_a_press_follows_its_kind():
-    """As far as its own readings leave it open; the evidence of each is exactly as much more."""
-    even = replace(Rates(), rest_chance=(0.85, 0.1, 0.03, 0.02))
-    usual, known = (conditioned(looks(1), SIZE, rates, "A", 0.0) for rates in (Rates(), even))
-    for (rest, *_), before, after in zip(usual.rests, usual.evidence, known.evidence, strict=True):
-        share = dict(zip((0.1, 0.4, 1.0, 3.0), (0.85 / 0.4, 0.4, 0.15, 0.02 / 0.15), strict=True))
-        assert after - before == pytest.approx(np.log(share[rest.amplitude_c]))
-    far = grid()[[0, 4, 20, 24]] * 1.04 - 8.0
-    wide, close = (
-        recall(keep(looks(1), SIZE, rates, "A", 0.0), np.zeros((0, 2)), np.zeros(0), NOISE)
-        for rates in (Rates(), even)
-    )
-    assert (close.moments(far)[1] < wide.moments(far)[1]).all()
-
-
-def test_rates_are_those_of_many_steps():
-    rng = np.random.default_rng(6)
-    steps = [SurveyStep(30.44, float(1.2 * rng.standard_normal()), 0.0) for _ in range(400)]
-    assert learned(steps, steps, 60, 400).level_c == pytest.approx(1.2, rel=0.1)
-    assert learned([], [], 60, 400).new_chance == pytest.approx(0.15, abs=0.01)
-
-
 @pytest.mark.parametrize(
     ("unchanged", "large", "worth", "within", "count", "named", "enough"),
     [
@@ -541,53 +360,3 @@ def test_imagined_histories_keep_what_has_happened():
     assert faults == sorted(faults)
     assert faults[-1] == sum(state.new is not None for state in states) > 0
     assert states[0].new is None
-
-
-def lattice_draws(own_c, common_c, count=4000, seed=1):
-    """Draws of an element whose warmest place is at `own_c` ± 0.2 K, and that one error moves."""
-    rng = np.random.default_rng(seed)
-    place = grid()
-    deviation = np.zeros((count, len(place)))
-    deviation[:, 7] = own_c + 0.2 * rng.standard_normal(count)
-    deviation = deviation + common_c * rng.standard_normal((count, 1))
-    # As places of one line: between equal neighbours the warmest place is the highest of it.
-    return extremes(Draws(place, deviation, (1, len(place))))
-
-
-def test_what_readings_share_is_decided_by_one_act():
-    acts = [Act("contact", 3.0, 0.2), Act("second", 10.0, 1.0)]
-    found = outlook(lattice_draws(4.5, 1.4), 1.4, TOLERANCE, acts)
-    assert found.act is acts[0]
-    assert found.decides > 0.5
-
-
-@given(st.integers(0, 10_000), st.floats(0.0, 2.0), st.floats(0.0, 1.0))
-@settings(deadline=None, max_examples=40)
-def test_how_often_an_act_decides_is_what_a_plain_count_gives(seed, common, share):
-    rng = np.random.default_rng(seed)
-    low, high = -rng.uniform(2, 7, 200), rng.uniform(2, 7, 200)
-    grid = np.linspace(-3, 3, STEPS)
-    weight = np.exp(-0.5 * grid**2) / np.exp(-0.5 * grid**2).sum()
-    leaves = share * common
-    found = np.sqrt(common**2 - leaves**2)
-    plain = 0.0
-    for step, chance in zip(grid, weight, strict=True):
-        moved = found * step + leaves * grid[None, :]
-        inside = (high[:, None] + moved <= TOLERANCE) & (low[:, None] + moved >= -TOLERANCE)
-        within = inside.mean(axis=0) @ weight
-        plain += chance * (within >= 0.95 or within <= 0.05)
-    expected = plain if found > 0 else 0.0
-    assert _decided(high, low, common, leaves, TOLERANCE) == pytest.approx(expected, abs=1e-9)
-
-
-@pytest.mark.parametrize(("width_c", "said"), [(5.5, True), (5.6, False)])
-def test_the_tolerance_that_is_kept_is_said_where_nine_draws_of_ten_are_close(width_c, said):
-    worst = np.linspace(3.0, 3.0 + width_c, 1001)
-    assert is_known_closely(Extremes(np.zeros(1001), -worst, np.zeros(1001))) is said
-
-
-def test_an_edge_at_the_tolerance_is_told_with_what_it_keeps():
-    found = outlook(lattice_draws(5.0, 0.1), 0.1, TOLERANCE, [Act("contact", 3.0, 0.05)])
-    assert found.act is None
-    assert found.is_limit
-    assert found.keeps_c == pytest.approx(5.0 + 1.645 * 0.22, abs=0.05)

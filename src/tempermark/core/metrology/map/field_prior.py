@@ -98,12 +98,12 @@ class LocalFaults:
     """Bands across, bands along and spots on a lattice; a platen has one of them at most.
 
     `x_mm` (a,) and `y_mm` (b,) are the lattice; faults are numbered bands at each x, bands
-    at each y, then spots, J = a + b + a·b. Each is `width_mm` wide (a standard deviation).
+    at each y, then spots, J = a + b + a·b. Their course is `course_mm` wide (a standard deviation).
     """
 
     x_mm: np.ndarray
     y_mm: np.ndarray
-    width_mm: float = FAULT_WIDTH_MM
+    course_mm: float = FAULT_WIDTH_MM
 
     @property
     def chance(self) -> np.ndarray:
@@ -137,7 +137,7 @@ class LocalFaults:
         )
 
     def _bump(self, away_mm: np.ndarray) -> np.ndarray:
-        return np.asarray(np.exp(-0.5 * (away_mm / self.width_mm) ** 2))
+        return np.asarray(np.exp(-0.5 * (away_mm / self.course_mm) ** 2))
 
 
 def local_faults(width_mm: float, height_mm: float) -> LocalFaults:
